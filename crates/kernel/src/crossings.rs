@@ -1,0 +1,186 @@
+//! Triangles of one mesh that pass through each other, found exactly.
+//!
+//! A pair *crosses* when the two triangles share more than they should: a stretch of positive length for triangles that lie
+//! in different planes, a patch of positive area for triangles in one plane. Touching at a single point is not a crossing,
+//! and neither is meeting along a shared edge. The interval test follows Guigue and Devillers 2003 (fast and robust
+//! triangle-triangle overlap test using orientation predicates), made strict; signs are exact.
+//! Cost: O(n log n + k) through the hierarchy, in parallel.
+
+use std::ops::ControlFlow;
+
+use rayon::prelude::*;
+
+use crate::predicates::{Side, side_of_line, side_of_plane};
+use crate::{Bvh, Cancelled, Mesh, Point, Progress};
+
+/// Triangles examined between two looks at the progress handle.
+const CHUNK: usize = 4096;
+
+/// All crossing pairs `(a, b)` with `a < b`, ascending. `bvh` must be built over the boxes of the triangles.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn crossing_pairs(mesh: &Mesh, bvh: &Bvh, progress: &Progress) -> Result<Vec<(u32, u32)>, Cancelled> {
+    let count = mesh.triangles().len();
+    let chunks: Vec<usize> = (0..count).step_by(CHUNK).collect();
+    let found: Result<Vec<Vec<(u32, u32)>>, Cancelled> = chunks
+        .into_par_iter()
+        .map(|from| {
+            progress.check()?;
+            let mut pairs = Vec::new();
+            for a in from..(from + CHUNK).min(count) {
+                let before = pairs.len();
+                let _ = bvh.overlapping(bvh.item_box(a as u32), |b| {
+                    if b as usize > a && crosses(mesh, a, b as usize) {
+                        pairs.push((a as u32, b));
+                    }
+                    ControlFlow::Continue(())
+                });
+                pairs[before..].sort_unstable();
+            }
+            Ok(pairs)
+        })
+        .collect();
+    Ok(found?.concat())
+}
+
+fn crosses(mesh: &Mesh, a: usize, b: usize) -> bool {
+    let (ta, tb) = (mesh.triangles()[a], mesh.triangles()[b]);
+    let shared = ta.iter().filter(|v| tb.contains(v)).count();
+    let (pa, pb) = (mesh.corners(a), mesh.corners(b));
+    match shared {
+        0 | 1 => triangles_cross(pa, pb),
+        // Over a shared edge only a triangle folded flat onto its neighbour overlaps it.
+        2 => {
+            let apex = (0..3).find(|&k| !ta.contains(&tb[k])).unwrap_or(0);
+            side_of_plane(pa[0], pa[1], pa[2], pb[apex]) == Side::On && overlap_in_plane(pa, pb)
+        }
+        // The same three points: a duplicate, which is found by other means.
+        _ => false,
+    }
+}
+
+/// Whether two triangles share a stretch of positive length (different planes) or positive area (one plane).
+/// Triangles without area cross nothing.
+pub fn triangles_cross(a: [Point; 3], b: [Point; 3]) -> bool {
+    let sides_b = b.map(|p| side_of_plane(a[0], a[1], a[2], p));
+    if sides_b == [Side::On; 3] {
+        return overlap_in_plane(a, b);
+    }
+    let Some((b, b_positive)) = alone_first(b, sides_b) else { return false };
+    let sides_a = a.map(|p| side_of_plane(b[0], b[1], b[2], p));
+    let Some((a, a_positive)) = alone_first(a, sides_a) else { return false };
+    let [p1, q1, r1] = if b_positive { a } else { [a[0], a[2], a[1]] };
+    let [p2, q2, r2] = if a_positive { b } else { [b[0], b[2], b[1]] };
+    side_of_plane(q1, p2, p1, q2) == Side::Negative && side_of_plane(p1, p2, r1, r2) == Side::Negative
+}
+
+/// The triangle turned so that its first corner is strictly on one side of the plane and the others are not, with whether
+/// that side is the positive one. `None` when the triangle meets the plane in one point or not at all.
+fn alone_first(t: [Point; 3], sides: [Side; 3]) -> Option<([Point; 3], bool)> {
+    (0..3).find_map(|k| {
+        let (alone, q, r) = (sides[k], sides[(k + 1) % 3], sides[(k + 2) % 3]);
+        (alone != Side::On && q != alone && r != alone)
+            .then(|| ([t[k], t[(k + 1) % 3], t[(k + 2) % 3]], alone == Side::Positive))
+    })
+}
+
+/// Whether the interiors of two triangles in one plane overlap: no side of either has the other wholly beyond it.
+fn overlap_in_plane(a: [Point; 3], b: [Point; 3]) -> bool {
+    let normal = (a[1] - a[0]).cross(a[2] - a[0]).abs();
+    let drop = if normal.x >= normal.y && normal.x >= normal.z { 0 } else { usize::from(normal.y < normal.z) + 1 };
+    let flat = |t: [Point; 3]| {
+        let mut t = t.map(|p| [p[(drop + 1) % 3], p[(drop + 2) % 3]]);
+        match side_of_line(t[0], t[1], t[2]) {
+            Side::On => None,
+            Side::Positive => Some(t),
+            Side::Negative => {
+                t.swap(1, 2);
+                Some(t)
+            }
+        }
+    };
+    let (Some(a), Some(b)) = (flat(a), flat(b)) else { return false };
+    let beyond = |t: [[f64; 2]; 3], other: [[f64; 2]; 3]| {
+        (0..3).any(|k| other.iter().all(|&p| side_of_line(t[k], t[(k + 1) % 3], p) != Side::Positive))
+    };
+    !beyond(a, b) && !beyond(b, a)
+}
+
+/// The hierarchy over the triangles of a mesh.
+pub fn triangle_bvh(mesh: &Mesh) -> Bvh {
+    Bvh::new((0..mesh.triangles().len()).into_par_iter().map(|t| crate::Aabb::of(mesh.corners(t))).collect())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn p(x: f64, y: f64, z: f64) -> Point {
+        Point::new(x, y, z)
+    }
+
+    const FLOOR: [Point; 3] = [Point::new(0.0, 0.0, 0.0), Point::new(4.0, 0.0, 0.0), Point::new(0.0, 4.0, 0.0)];
+
+    #[test]
+    fn piercing_crosses_and_touching_does_not() {
+        let spike = |tip: f64| [p(1.0, 1.0, tip), p(1.0, 1.2, 3.0), p(1.2, 1.0, 3.0)];
+        assert!(triangles_cross(FLOOR, spike(-1.0)));
+        assert!(!triangles_cross(FLOOR, spike(0.0)), "a tip on the floor only touches");
+        assert!(!triangles_cross(FLOOR, spike(0.5)));
+        let wall = [p(1.0, 1.0, 0.0), p(2.0, 1.0, 0.0), p(1.0, 1.0, 2.0)];
+        assert!(triangles_cross(FLOOR, wall), "an edge lying in the floor shares a stretch");
+        let outside = wall.map(|q| q + p(4.0, 4.0, 0.0));
+        assert!(!triangles_cross(FLOOR, outside));
+    }
+
+    #[test]
+    fn triangles_in_one_plane_cross_when_they_share_area() {
+        assert!(triangles_cross(FLOOR, FLOOR.map(|q| q + p(0.5, 0.5, 0.0))));
+        let beside = [p(4.0, 0.0, 0.0), p(4.0, 4.0, 0.0), p(0.0, 4.0, 0.0)];
+        assert!(!triangles_cross(FLOOR, beside), "a common side is no area");
+    }
+
+    #[test]
+    fn a_fold_over_a_shared_edge_is_found() {
+        let points = vec![FLOOR[0], FLOOR[1], FLOOR[2], p(1.0, 1.0, 0.0), p(1.0, 1.0, 1e-12)];
+        let folded = Mesh::with_one_face(points.clone(), vec![[0, 1, 2], [1, 0, 3]]).unwrap();
+        let hinged = Mesh::with_one_face(points, vec![[0, 1, 2], [1, 0, 4]]).unwrap();
+        let pairs = |m: &Mesh| crossing_pairs(m, &triangle_bvh(m), &Progress::unwatched()).unwrap();
+        assert_eq!(pairs(&folded), vec![(0, 1)]);
+        assert!(pairs(&hinged).is_empty());
+    }
+
+    proptest! {
+        /// Independent check: clip the edges of each triangle against the other in floating point.
+        #[test]
+        fn agrees_with_edges_piercing_triangles(v in proptest::collection::vec(-8i8..8, 18)) {
+            let q = |i: usize| p(v[i].into(), v[i + 1].into(), v[i + 2].into());
+            let (a, b) = ([q(0), q(3), q(6)], [q(9), q(12), q(15)]);
+            let normal = |t: [Point; 3]| (t[1] - t[0]).cross(t[2] - t[0]);
+            let pierces = |t: [Point; 3], other: [Point; 3]| (0..3).any(|k| {
+                let (from, to) = (t[k], t[(k + 1) % 3]);
+                let n = normal(other);
+                let (df, dt) = (n.dot(from - other[0]), n.dot(to - other[0]));
+                if df * dt >= 0.0 { return false; }
+                let at = from.lerp(to, df / (df - dt));
+                (0..3).all(|j| n.cross(other[(j + 1) % 3] - other[j]).dot(at - other[j]) > 1e-6)
+            });
+            // Piercing an interior properly is always a crossing.
+            if pierces(a, b) || pierces(b, a) {
+                prop_assert!(triangles_cross(a, b));
+            }
+            // A gap between the triangles along either normal is never one.
+            let apart = |t: [Point; 3], other: [Point; 3]| {
+                let d: Vec<f64> = other.iter().map(|&o| normal(t).dot(o - t[0])).collect();
+                d.iter().all(|&x| x > 0.0) || d.iter().all(|&x| x < 0.0)
+            };
+            if apart(a, b) || apart(b, a) {
+                prop_assert!(!triangles_cross(a, b));
+            }
+            prop_assert_eq!(triangles_cross(a, b), triangles_cross(b, a));
+            prop_assert_eq!(triangles_cross(a, b), triangles_cross([a[2], a[0], a[1]], [b[0], b[2], b[1]]));
+        }
+    }
+}

@@ -1,0 +1,29 @@
+//! Geometry of Nimbet: triangle meshes, topology, exact predicates, spatial search and triangulation.
+//!
+//! Nothing here knows the rules of the job (what a finding is, what a remedy may do), no file format and no screen.
+//! Lengths are millimetres in `f64`. Topology modules ([`topology`], [`rims`], [`shells`]) see indices only: they cannot
+//! misuse coordinates. Decisions about sides and crossings use exact predicates ([`predicates`]), never an epsilon.
+
+pub mod bvh;
+pub mod crossings;
+pub mod faces;
+pub mod fans;
+pub mod inside;
+pub mod measure;
+pub mod mesh;
+pub mod mesh_bytes;
+pub mod predicates;
+pub mod progress;
+pub mod rims;
+pub mod segments;
+pub mod shells;
+pub mod topology;
+pub mod triangulate;
+mod union_find;
+pub mod weld;
+
+pub use bvh::{Aabb, Bvh};
+pub use mesh::{FaceId, Mesh, MeshError, Point};
+pub use progress::{Cancelled, Progress};
+pub use topology::Topology;
+pub use union_find::UnionFind;

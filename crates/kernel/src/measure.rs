@@ -1,0 +1,158 @@
+//! Volume, area, centroid and inertia by the divergence theorem.
+//!
+//! Sums are taken about the middle of the bounding box, so they do not depend on where the part lies, in chunks of a
+//! fixed size added in a fixed order with Neumaier's compensation, so they do not depend on the number of threads.
+
+use rayon::prelude::*;
+
+use crate::{Aabb, Mesh, Point};
+
+/// Triangles summed by one thread at a time.
+const CHUNK: usize = 16 * 1024;
+
+/// What a surface weighs at density 1. Volume, centroid and inertia mean something only for a closed, oriented surface.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Measure {
+    /// Surface area, mm².
+    pub area: f64,
+    /// Signed volume, mm³: positive when the triangles face outward.
+    pub volume: f64,
+    /// Centre of mass, mm; the middle of the bounding box when the volume is zero.
+    pub centroid: Point,
+    /// Inertia about the centroid at density 1, mm⁵: xx, yy, zz, xy, yz, zx (products with their negative sign).
+    pub inertia: [f64; 6],
+    /// The bounding box of the triangles.
+    pub bounds: Aabb,
+}
+
+/// Measures all triangles of `mesh`.
+pub fn measure(mesh: &Mesh) -> Measure {
+    let all: Vec<u32> = (0..mesh.triangles().len() as u32).collect();
+    measure_triangles(mesh, &all)
+}
+
+/// Measures some triangles of `mesh`.
+pub fn measure_triangles(mesh: &Mesh, triangles: &[u32]) -> Measure {
+    let bounds = triangles
+        .par_chunks(CHUNK)
+        .map(|chunk| Aabb::of(chunk.iter().flat_map(|&t| mesh.corners(t as usize))))
+        .reduce(|| Aabb::EMPTY, Aabb::union);
+    if triangles.is_empty() {
+        let bounds = Aabb { min: Point::ZERO, max: Point::ZERO };
+        return Measure { area: 0.0, volume: 0.0, centroid: Point::ZERO, inertia: [0.0; 6], bounds };
+    }
+    let origin = bounds.centre();
+    let partial: Vec<[f64; TERMS]> = triangles
+        .par_chunks(CHUNK)
+        .map(|chunk| {
+            let mut sums = [Neumaier::default(); TERMS];
+            for &t in chunk {
+                let terms = terms(mesh.corners(t as usize).map(|p| p - origin));
+                for (sum, term) in sums.iter_mut().zip(terms) {
+                    sum.add(term);
+                }
+            }
+            sums.map(|s| s.total())
+        })
+        .collect();
+    let mut sums = [Neumaier::default(); TERMS];
+    for row in &partial {
+        for (sum, &term) in sums.iter_mut().zip(row) {
+            sum.add(term);
+        }
+    }
+    let [area, volume, mx, my, mz, xx, yy, zz, xy, yz, zx] = sums.map(|s| s.total());
+    let shift = if volume == 0.0 { Point::ZERO } else { Point::new(mx, my, mz) / volume };
+    // Second moments about the centroid (parallel axes), then the inertia tensor.
+    let (xx, yy, zz) =
+        (xx - volume * shift.x * shift.x, yy - volume * shift.y * shift.y, zz - volume * shift.z * shift.z);
+    let (xy, yz, zx) =
+        (xy - volume * shift.x * shift.y, yz - volume * shift.y * shift.z, zx - volume * shift.z * shift.x);
+    Measure { area, volume, centroid: origin + shift, inertia: [yy + zz, zz + xx, xx + yy, -xy, -yz, -zx], bounds }
+}
+
+/// Area, volume, three first and six second moments.
+const TERMS: usize = 11;
+
+/// The share of one triangle, joined to the origin as a tetrahedron.
+fn terms([a, b, c]: [Point; 3]) -> [f64; TERMS] {
+    let normal = (b - a).cross(c - a);
+    let det = a.dot(b.cross(c));
+    let s = a + b + c;
+    let second = |i: usize, j: usize| det / 120.0 * (s[i] * s[j] + a[i] * a[j] + b[i] * b[j] + c[i] * c[j]);
+    [
+        normal.length() * 0.5,
+        det / 6.0,
+        det / 24.0 * s.x,
+        det / 24.0 * s.y,
+        det / 24.0 * s.z,
+        second(0, 0),
+        second(1, 1),
+        second(2, 2),
+        second(0, 1),
+        second(1, 2),
+        second(2, 0),
+    ]
+}
+
+/// A sum that keeps what rounding loses (Neumaier 1974).
+#[derive(Clone, Copy, Default)]
+struct Neumaier {
+    sum: f64,
+    lost: f64,
+}
+
+impl Neumaier {
+    fn add(&mut self, x: f64) {
+        let t = self.sum + x;
+        self.lost += if self.sum.abs() >= x.abs() { (self.sum - t) + x } else { (x - t) + self.sum };
+        self.sum = t;
+    }
+
+    fn total(self) -> f64 {
+        self.sum + self.lost
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// A block with a corner at the origin.
+    fn block(x: f64, y: f64, z: f64) -> Mesh {
+        let p = |i: usize| Point::new([0.0, x][i & 1], [0.0, y][i >> 1 & 1], [0.0, z][i >> 2 & 1]);
+        let quads = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]];
+        let triangles = quads.iter().flat_map(|&[a, b, c, d]| [[a, b, c], [a, c, d]]).collect();
+        Mesh::with_one_face((0..8).map(p).collect(), triangles).unwrap()
+    }
+
+    #[test]
+    fn a_block_has_the_figures_of_the_textbook() {
+        let m = measure(&block(2.0, 3.0, 5.0));
+        assert_eq!(m.volume, 30.0);
+        assert_eq!(m.area, 62.0);
+        assert_eq!(m.centroid, Point::new(1.0, 1.5, 2.5));
+        let expected = [30.0 / 12.0 * 34.0, 30.0 / 12.0 * 29.0, 30.0 / 12.0 * 13.0, 0.0, 0.0, 0.0];
+        for (got, want) in m.inertia.iter().zip(expected) {
+            assert!((got - want).abs() < 1e-12, "{got} is not {want}");
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn figures_do_not_depend_on_where_the_part_lies(
+            angle in 0.0f64..6.0, axis in (-1.0f64..1.0, -1.0f64..1.0, 0.1f64..1.0), far in -1e4f64..1e4,
+        ) {
+            let turn = glam::DQuat::from_axis_angle(Point::new(axis.0, axis.1, axis.2).normalize(), angle);
+            let still = measure(&block(2.0, 3.0, 5.0));
+            let moved = measure(&block(2.0, 3.0, 5.0).map_points(|p| turn * p + Point::splat(far)).unwrap());
+            prop_assert!((still.volume - moved.volume).abs() < 1e-9 * still.volume);
+            prop_assert!((still.area - moved.area).abs() < 1e-9 * still.area);
+            let expected = turn * still.centroid + Point::splat(far);
+            prop_assert!((expected - moved.centroid).length() < 1e-8);
+            let trace = |i: [f64; 6]| i[0] + i[1] + i[2];
+            prop_assert!((trace(still.inertia) - trace(moved.inertia)).abs() < 1e-7);
+        }
+    }
+}

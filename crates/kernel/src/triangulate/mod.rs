@@ -1,0 +1,10 @@
+//! Covering closed outlines with triangles: flat ones in their plane, others by least area.
+
+mod flat;
+mod patch;
+mod relax;
+mod taut;
+
+pub use flat::{FlatError, PlaneFrame, triangulate_flat};
+pub use patch::Patch;
+pub use taut::{least_area, taut_cover};
