@@ -1,1 +1,24 @@
-//! formats
+//! Readers and writers of open formats.
+//!
+//! Readers take any `Read`, never allocate from a number in a header without a bound, and answer every bad file with a
+//! [`ReadError`] that names the byte or line. What they give is welded exactly and in the file's own units.
+
+mod display;
+mod errors;
+mod glb;
+mod input;
+mod model_3mf;
+mod obj;
+mod off;
+mod ply;
+mod polygons;
+mod read;
+mod stl;
+mod units;
+mod write;
+
+pub use display::{Detail, DisplayExtras, display_glb};
+pub use errors::{Place, ReadError};
+pub use read::{FileFormat, Imported, Limits, read_model};
+pub use units::{LengthUnit, guess_unit};
+pub use write::{Body, ReleaseFormat, WriteError, write_body};

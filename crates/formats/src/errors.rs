@@ -1,0 +1,102 @@
+//! What can be wrong with a file, and where.
+
+use std::fmt;
+
+use nimbet_kernel::{Cancelled, MeshError};
+
+/// A place in a file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Place {
+    /// The byte, counted from 0.
+    Byte(u64),
+    /// The line, counted from 1.
+    Line(u64),
+}
+
+impl fmt::Display for Place {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Byte(at) => write!(f, "byte {at}"),
+            Self::Line(at) => write!(f, "line {at}"),
+        }
+    }
+}
+
+/// Why a file cannot be read.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum ReadError {
+    /// There are no bytes.
+    #[error("the file is empty")]
+    Empty,
+    /// Neither the content nor the name tell a format that can be read.
+    #[error("this is no format that can be read here; STL, OBJ, PLY, OFF and 3MF are")]
+    UnknownFormat,
+    /// The file ends too early.
+    #[error("the file ends at {at}, before {missing}")]
+    Truncated {
+        /// Where it ends.
+        at: Place,
+        /// What should still have come.
+        missing: String,
+    },
+    /// Something is not as the format says.
+    #[error("{at}: {what}")]
+    Malformed {
+        /// Where.
+        at: Place,
+        /// What is wrong.
+        what: String,
+    },
+    /// A coordinate is infinite or not a number.
+    #[error("{at}: a coordinate is not a finite number")]
+    NotFinite {
+        /// Where.
+        at: Place,
+    },
+    /// A polygon names a point that is not there.
+    #[error("{at}: point {index} is named, but there are {count} points")]
+    IndexOutOfRange {
+        /// Where.
+        at: Place,
+        /// The number in the file.
+        index: i64,
+        /// How many points there are.
+        count: usize,
+    },
+    /// More triangles than the limit.
+    #[error("the file has more than {limit} triangles, the most allowed here")]
+    TooManyTriangles {
+        /// The limit.
+        limit: usize,
+    },
+    /// A whole file without a triangle.
+    #[error("the file is whole but holds no triangle")]
+    NoTriangles,
+    /// A part of the format that is not supported.
+    #[error("the file uses {what}, which cannot be read here")]
+    Unsupported {
+        /// What it uses.
+        what: String,
+    },
+    /// The arrays do not make a mesh.
+    #[error(transparent)]
+    Mesh(#[from] MeshError),
+    /// The bytes could not be fetched.
+    #[error("the file could not be read: {0}")]
+    Io(String),
+    /// Somebody asked to stop.
+    #[error(transparent)]
+    Cancelled(#[from] Cancelled),
+}
+
+impl From<std::io::Error> for ReadError {
+    fn from(error: std::io::Error) -> Self {
+        Self::Io(error.to_string())
+    }
+}
+
+impl ReadError {
+    pub(crate) fn malformed(at: Place, what: impl Into<String>) -> Self {
+        Self::Malformed { at, what: what.into() }
+    }
+}

@@ -1,0 +1,155 @@
+//! Finds out what a file is and reads it.
+
+use std::io::Read;
+
+use nimbet_kernel::{Mesh, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::errors::ReadError;
+use crate::input::Input;
+use crate::units::LengthUnit;
+use crate::{model_3mf, obj, off, ply, stl};
+
+/// The formats that can be read.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum FileFormat {
+    /// Binary or ASCII stereolithography triangles.
+    Stl,
+    /// OBJ text with polygons.
+    Obj,
+    /// Polygon file format, ASCII or binary.
+    Ply,
+    /// Object file format.
+    Off,
+    /// 3D Manufacturing Format (ISO/IEC 25422).
+    #[serde(rename = "3mf")]
+    ThreeMf,
+}
+
+impl FileFormat {
+    fn of_name(name: &str) -> Option<Self> {
+        match name.rsplit_once('.')?.1.to_ascii_lowercase().as_str() {
+            "stl" => Some(Self::Stl),
+            "obj" => Some(Self::Obj),
+            "ply" => Some(Self::Ply),
+            "off" => Some(Self::Off),
+            "3mf" => Some(Self::ThreeMf),
+            _ => None,
+        }
+    }
+}
+
+/// What a reader may use.
+#[derive(Clone, Copy, Debug)]
+pub struct Limits {
+    /// The most triangles a file may have.
+    pub triangles: usize,
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        Self { triangles: 20_000_000 }
+    }
+}
+
+/// A file as read: welded exactly, in its own units, all triangles in one face.
+#[derive(Clone, Debug)]
+pub struct Imported {
+    /// The triangles.
+    pub mesh: Mesh,
+    /// What the file turned out to be.
+    pub format: FileFormat,
+    /// The unit, where the file tells it.
+    pub unit: Option<LengthUnit>,
+    /// What the reader had to overlook, in plain words.
+    pub notes: Vec<String>,
+}
+
+/// Reads a model of `length` bytes. The content decides what it is; the name only where the content leaves it open.
+///
+/// # Errors
+/// [`ReadError`] with the byte or line.
+pub fn read_model(
+    reader: impl Read,
+    length: u64,
+    file_name: &str,
+    limits: &Limits,
+    progress: &Progress,
+) -> Result<Imported, ReadError> {
+    let mut input = Input::new(reader);
+    let head = input.peek()?;
+    if head.is_empty() {
+        return Err(ReadError::Empty);
+    }
+    let named = FileFormat::of_name(file_name);
+    let format = sniff(head, length, named).ok_or(ReadError::UnknownFormat)?;
+    let mut notes = Vec::new();
+    if let Some(named) = named.filter(|&n| n != format) {
+        notes.push(format!("the name says {named:?}, the content is {format:?}; it was read as what it is"));
+    }
+    let mut unit = None;
+    let mesh = match format {
+        FileFormat::Stl => stl::read(input, length, limits, progress, &mut notes)?,
+        FileFormat::Obj => obj::read(input, limits, progress)?,
+        FileFormat::Ply => ply::read(input, limits, progress)?,
+        FileFormat::Off => off::read(input, limits, progress)?,
+        FileFormat::ThreeMf => {
+            let (mesh, told) = model_3mf::read(input, limits, progress)?;
+            unit = Some(told);
+            mesh
+        }
+    };
+    Ok(Imported { mesh, format, unit, notes })
+}
+
+fn sniff(head: &[u8], length: u64, named: Option<FileFormat>) -> Option<FileFormat> {
+    if head.starts_with(b"PK\x03\x04") {
+        return Some(FileFormat::ThreeMf);
+    }
+    if head.starts_with(b"ply\n") || head.starts_with(b"ply\r") {
+        return Some(FileFormat::Ply);
+    }
+    if stl::is_whole_binary(head, length) {
+        return Some(FileFormat::Stl);
+    }
+    let start: Vec<u8> = head.iter().copied().skip_while(u8::is_ascii_whitespace).take(8).collect();
+    if start.starts_with(b"OFF") {
+        return Some(FileFormat::Off);
+    }
+    if start.starts_with(b"solid") {
+        return Some(FileFormat::Stl);
+    }
+    if let Some(named) = named.filter(|n| matches!(n, FileFormat::Stl | FileFormat::Obj)) {
+        return Some(named);
+    }
+    let text = head.iter().take(512).all(|b| b.is_ascii_graphic() || b.is_ascii_whitespace());
+    let looks_obj = |line: &[u8]| line.starts_with(b"v ") || line.starts_with(b"o ") || line.starts_with(b"mtllib ");
+    (text && head.split(|&b| b == b'\n').take(40).any(looks_obj)).then_some(FileFormat::Obj).or(named)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn read(bytes: &[u8], name: &str) -> Result<Imported, ReadError> {
+        read_model(bytes, bytes.len() as u64, name, &Limits { triangles: 1000 }, &Progress::unwatched())
+    }
+
+    #[test]
+    fn hopeless_files_are_told_apart() {
+        assert_eq!(read(b"", "a.stl").unwrap_err(), ReadError::Empty);
+        assert_eq!(read(b"\x89PNG\r\n", "a.png").unwrap_err(), ReadError::UnknownFormat);
+        assert!(matches!(read(b"\x89PNG\r\n", "a.stl").unwrap_err(), ReadError::Truncated { .. }));
+        assert!(matches!(read(b"PK\x03\x04garbage", "a.3mf").unwrap_err(), ReadError::Malformed { .. }));
+        assert!(matches!(read(b"hello", "a.ply").unwrap_err(), ReadError::Malformed { .. }));
+    }
+
+    #[test]
+    fn a_wrong_name_is_noted_and_the_content_is_read() {
+        let got = read(b"OFF\n3 1 0\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n", "a.stl").unwrap();
+        assert_eq!(got.format, FileFormat::Off);
+        assert_eq!(got.notes.len(), 1);
+    }
+}
