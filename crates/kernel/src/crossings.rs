@@ -70,6 +70,10 @@ pub fn triangles_cross(a: [Point; 3], b: [Point; 3]) -> bool {
     let Some((b, b_positive)) = alone_first(b, sides_b) else { return false };
     let sides_a = a.map(|p| side_of_plane(b[0], b[1], b[2], p));
     let Some((a, a_positive)) = alone_first(a, sides_a) else { return false };
+    let edge_in_plane = |sides: [Side; 3]| sides.iter().filter(|s| **s == Side::On).count() == 2;
+    if edge_in_plane(sides_a) && edge_in_plane(sides_b) {
+        return false;
+    }
     let [p1, q1, r1] = if b_positive { a } else { [a[0], a[2], a[1]] };
     let [p2, q2, r2] = if a_positive { b } else { [b[0], b[2], b[1]] };
     side_of_plane(q1, p2, p1, q2) == Side::Negative && side_of_plane(p1, p2, r1, r2) == Side::Negative
@@ -133,6 +137,8 @@ mod tests {
         assert!(triangles_cross(FLOOR, wall), "an edge lying in the floor shares a stretch");
         let outside = wall.map(|q| q + p(4.0, 4.0, 0.0));
         assert!(!triangles_cross(FLOOR, outside));
+        let along_the_edge = [p(1.0, 0.0, 0.0), p(3.0, 0.0, 0.0), p(2.0, 0.0, 2.0)];
+        assert!(!triangles_cross(FLOOR, along_the_edge), "edge on edge touches");
     }
 
     #[test]

@@ -1,1 +1,15 @@
-//! trade
+//! The rules of the job: what is wrong with a part, what each remedy does, what a part weighs, when it may be released.
+//!
+//! One folder for each station, over `nimbet-kernel`. Every operation is an [`Operation`] applied to a mesh; it gives an
+//! [`Outcome`] or fails whole with a [`TradeError`] that names cause and place.
+
+pub mod demo;
+pub mod examine;
+mod operation;
+pub mod release;
+pub mod seal;
+pub mod weigh;
+pub mod words;
+
+pub use examine::{Examination, Figures, PartState, examine};
+pub use operation::{Operation, Outcome, TradeError};

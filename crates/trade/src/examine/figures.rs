@@ -1,0 +1,122 @@
+//! The figures of a part: what the gauge bar and the forecast table show.
+
+use nimbet_kernel::measure::Measure;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::Survey;
+use crate::words::{Xyz, count, millimetres, xyz};
+
+/// Whether a part is a solid, and if not, what stands in the way first.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum PartState {
+    /// It has naked edges.
+    Open,
+    /// It passes through itself, or edges are shared by three or more triangles.
+    Tangled,
+    /// It is closed, but some of it faces the wrong way.
+    Flipped,
+    /// It is proved a solid: closed, consistently oriented, outward, without self-crossing.
+    Sealed,
+}
+
+/// Figures of a part. Lengths mm, areas mm², volumes mm³.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct Figures {
+    /// Solid or not.
+    pub state: PartState,
+    /// The state with its reason: "open: 2 rims, 214 mm".
+    pub reason: String,
+    /// Why there is no volume; absent for a solid.
+    pub no_volume: Option<String>,
+    /// Enclosed volume; only for a sealed part.
+    pub volume: Option<f64>,
+    /// Surface area.
+    pub area: f64,
+    /// Edge lengths of the bounding box.
+    pub size: Xyz,
+    /// Least corner of the bounding box.
+    pub least: Xyz,
+    /// Triangles.
+    pub triangles: usize,
+    /// Points.
+    pub points: usize,
+    /// Faces.
+    pub faces: usize,
+    /// Connected pieces.
+    pub shells: usize,
+    /// Edges with one triangle.
+    pub naked_edges: usize,
+    /// Their length.
+    pub naked_length: f64,
+    /// Chains of naked edges.
+    pub rims: usize,
+    /// Facing runs of naked edges.
+    pub gaps: usize,
+    /// Edges of three or more triangles.
+    pub crowded_edges: usize,
+    /// Edges whose two triangles disagree about the outside.
+    pub clashing_edges: usize,
+    /// Points where surfaces only touch.
+    pub touch_points: usize,
+    /// Closed shells that face the wrong way.
+    pub inside_out_shells: usize,
+    /// Pairs of triangles that cross.
+    pub crossing_pairs: usize,
+    /// Triangles that are there twice.
+    pub duplicates: usize,
+    /// Triangles without area.
+    pub degenerate: usize,
+}
+
+pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
+    let naked_edges = survey.rims.iter().map(|r| r.edges).sum();
+    let naked_length = survey.rims.iter().map(|r| r.length).sum();
+    let inside_out = survey.nesting.shells.iter().filter(|s| s.inside_out).count();
+    let (state, reason) = if naked_edges > 0 {
+        (PartState::Open, format!("open: {}, {}", count(survey.rims.len(), "rim", "rims"), millimetres(naked_length)))
+    } else if !survey.crowded.is_empty() {
+        let edges = count(survey.crowded.len(), "edge", "edges");
+        (PartState::Tangled, format!("tangled: {edges} shared by three or more triangles"))
+    } else if !survey.crossings.is_empty() {
+        let pairs = count(survey.crossings.len(), "pair of triangles crosses", "pairs of triangles cross");
+        (PartState::Tangled, format!("tangled: {pairs}"))
+    } else if !survey.clashing.is_empty() {
+        let edges = count(survey.clashing.len(), "edge", "edges");
+        (PartState::Flipped, format!("flipped: the sides disagree along {edges}"))
+    } else if inside_out > 0 {
+        (PartState::Flipped, format!("flipped: {} inside out", count(inside_out, "shell is", "shells are")))
+    } else if survey.mesh.triangles().is_empty() || measure.volume <= 0.0 {
+        (PartState::Flipped, "flipped: it encloses nothing".into())
+    } else {
+        (PartState::Sealed, "sealed".into())
+    };
+    let sealed = state == PartState::Sealed;
+    let no_volume = (!sealed).then(|| format!("no volume: {reason}"));
+    let faces = survey.mesh.face_of().iter().collect::<std::collections::HashSet<_>>().len();
+    Figures {
+        state,
+        reason,
+        no_volume,
+        volume: sealed.then_some(measure.volume),
+        area: measure.area,
+        size: xyz(measure.bounds.size()),
+        least: xyz(measure.bounds.min),
+        triangles: survey.mesh.triangles().len(),
+        points: survey.mesh.points().len(),
+        faces,
+        shells: survey.nesting.count,
+        naked_edges,
+        naked_length,
+        rims: survey.rims.len(),
+        gaps: survey.gaps.len(),
+        crowded_edges: survey.crowded.len(),
+        clashing_edges: survey.clashing.len(),
+        touch_points: survey.touching.len(),
+        inside_out_shells: inside_out,
+        crossing_pairs: survey.crossings.len(),
+        duplicates: survey.duplicates.len(),
+        degenerate: survey.degenerate.len(),
+    }
+}

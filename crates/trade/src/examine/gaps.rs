@@ -1,0 +1,232 @@
+//! Gaps and T-junctions: runs of naked edges that face each other, with their widths.
+
+use std::collections::{HashMap, HashSet};
+
+use nimbet_kernel::rims::Rim;
+use nimbet_kernel::topology::Topology;
+use nimbet_kernel::{Cancelled, Mesh, Point, Progress, UnionFind};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::finding::Place;
+use super::rim_facts::RimFacts;
+use crate::seal::border::Border;
+
+/// Naked edges farther apart than this share of the part's diagonal are an opening, not a gap.
+const WIDEST_SHARE: f64 = 0.01;
+/// A gap is at least four times as long as it is wide; else it is a small hole.
+const LEAST_SLENDERNESS: f64 = 4.0;
+/// A point this close to an edge lies on it: twice the rounding of single-precision files, as a share of the diagonal.
+const ON_EDGE_SHARE: f64 = 2e-7;
+
+/// The measures of a gap.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct GapFacts {
+    /// G1 is the longest.
+    pub name: String,
+    /// The rims it runs along.
+    pub rims: Vec<String>,
+    /// Least width, mm.
+    pub width_least: f64,
+    /// Mean width along its length, mm.
+    pub width_mean: f64,
+    /// Greatest width, mm.
+    pub width_most: f64,
+    /// Length, mm.
+    pub length: f64,
+    /// The reach that closes it, mm.
+    pub reach: f64,
+    /// Where it is.
+    pub place: Place,
+}
+
+/// A point on the inside of somebody else's naked edge.
+pub(crate) struct JunctionFacts {
+    pub at: Point,
+    pub distance: f64,
+    /// The point itself and the ends of the edge it lies on.
+    pub points: [u32; 3],
+}
+
+/// A little more than the width, rounded up to a figure people would type.
+pub(crate) fn reach_for(width: f64) -> f64 {
+    const MARGIN: f64 = 1.1;
+    let wanted = (width * MARGIN).max(1e-4);
+    let digit = 10f64.powf(wanted.log10().floor() - 1.0);
+    let rounded = (wanted / digit).ceil() * digit;
+    // Powers of ten are not exact in binary; print and parse to drop the tail.
+    format!("{rounded:.6}").parse().unwrap_or(rounded)
+}
+
+struct Matched {
+    partner: u32,
+    least: f64,
+    width: f64,
+    most: f64,
+    length: f64,
+}
+
+/// What was found along the border.
+pub(super) struct Found {
+    /// The gaps, the longest first.
+    pub gaps: Vec<GapFacts>,
+    /// The T-junctions outside of them.
+    pub junctions: Vec<JunctionFacts>,
+    /// The points along all of these.
+    pub points: HashSet<u32>,
+}
+
+/// Finds all gaps and the T-junctions outside of them.
+pub(super) fn find(
+    mesh: &Mesh,
+    topology: &Topology<'_>,
+    rims: &[Rim],
+    facts: &[RimFacts],
+    diagonal: f64,
+    progress: &Progress,
+) -> Result<Found, Cancelled> {
+    let border = Border::new(mesh.points(), mesh.triangles(), topology.naked_halves());
+    let segment_of: HashMap<u32, u32> = border.halves.iter().enumerate().map(|(s, &h)| (h, s as u32)).collect();
+    let matched = match_segments(mesh, &border, diagonal * WIDEST_SHARE, progress)?;
+
+    // Runs: neighbours along a rim belong together when both are matched; so do matched partners.
+    let mut sets = UnionFind::new(border.halves.len());
+    let mut rim_of = vec![0usize; border.halves.len()];
+    for (r, rim) in rims.iter().enumerate() {
+        let n = rim.halves.len();
+        for i in 0..n {
+            let here = segment_of[&rim.halves[i]];
+            rim_of[here as usize] = r;
+            let next = segment_of[&rim.halves[(i + 1) % n]];
+            let (Some(m), Some(k)) = (&matched[here as usize], &matched[next as usize]) else { continue };
+            // Round a corner of the seam the partners part; they meet again only if they are neighbours themselves.
+            let partners = [m.partner, k.partner].map(|s| border.ends(s));
+            let near = m.partner == k.partner
+                || [partners[1].0, partners[1].1].iter().any(|v| *v == partners[0].0 || *v == partners[0].1);
+            if near && (i + 1 < n || rim.closed) {
+                sets.union(here, next);
+            }
+        }
+    }
+    for (s, m) in matched.iter().enumerate() {
+        if let Some(m) = m
+            && matched[m.partner as usize].is_some()
+        {
+            sets.union(s as u32, m.partner);
+        }
+    }
+    let mut runs: HashMap<u32, Vec<u32>> = HashMap::new();
+    for s in 0..border.halves.len() as u32 {
+        if matched[s as usize].is_some() {
+            runs.entry(sets.find(s)).or_default().push(s);
+        }
+    }
+    let on_edge = diagonal * ON_EDGE_SHARE;
+    let mut in_gap = vec![false; border.halves.len()];
+    let mut gaps: Vec<(u32, GapFacts)> = Vec::new();
+    for (root, run) in runs {
+        let of = |f: fn(&Matched) -> f64| {
+            run.iter().filter_map(|&s| matched[s as usize].as_ref()).map(f).collect::<Vec<_>>()
+        };
+        let lengths = of(|m| m.length);
+        let doubled: f64 = lengths.iter().sum();
+        let width_mean = of(|m| m.width * m.length).iter().sum::<f64>() / doubled;
+        let width_most = of(|m| m.most).into_iter().fold(0.0, f64::max);
+        let length = doubled * 0.5;
+        if width_most <= on_edge || width_mean * LEAST_SLENDERNESS > length {
+            continue;
+        }
+        let mut along: Vec<usize> = run.iter().map(|&s| rim_of[s as usize]).collect();
+        along.sort_unstable();
+        along.dedup();
+        for &s in &run {
+            in_gap[s as usize] = true;
+        }
+        let corner = |v: u32| mesh.points()[v as usize];
+        gaps.push((
+            root,
+            GapFacts {
+                name: String::new(),
+                rims: along.iter().map(|&r| facts[r].name.clone()).collect(),
+                width_least: of(|m| m.least).into_iter().fold(f64::INFINITY, f64::min),
+                width_mean,
+                width_most,
+                length,
+                reach: reach_for(width_most),
+                place: Place::of(run.iter().flat_map(|&s| [corner(border.ends(s).0), corner(border.ends(s).1)])),
+            },
+        ));
+    }
+    gaps.sort_by(|(r, a), (s, b)| b.length.total_cmp(&a.length).then(r.cmp(s)));
+    let gaps: Vec<GapFacts> =
+        gaps.into_iter().enumerate().map(|(n, (_, g))| GapFacts { name: format!("G{}", n + 1), ..g }).collect();
+    let junctions = junctions(mesh, &border, &in_gap, on_edge);
+    let along_gaps = (0..border.halves.len() as u32).filter(|&s| in_gap[s as usize]);
+    let mut points: HashSet<u32> = along_gaps.flat_map(|s| [border.ends(s).0, border.ends(s).1]).collect();
+    points.extend(junctions.iter().flat_map(|j| j.points));
+    Ok(Found { gaps, junctions, points })
+}
+
+/// For each segment its partner and the widths near its ends (where a slit runs out, the end itself has none) and middle.
+fn match_segments(
+    mesh: &Mesh,
+    border: &Border<'_>,
+    limit: f64,
+    progress: &Progress,
+) -> Result<Vec<Option<Matched>>, Cancelled> {
+    let mut matched = Vec::with_capacity(border.halves.len());
+    for s in 0..border.halves.len() as u32 {
+        if s % 1024 == 0 {
+            progress.check()?;
+        }
+        let (a, b) = border.ends(s);
+        let [pa, pb] = [a, b].map(|v| mesh.points()[v as usize]);
+        let middle = border.facing(pa.lerp(pb, 0.5), &[s], None, limit);
+        matched.push(middle.first().map(|m| {
+            let (mut least, mut most) = (m.distance, m.distance);
+            for near_end in [0.05, 0.95] {
+                if let Some(f) = border.facing(pa.lerp(pb, near_end), &[s], None, limit).first() {
+                    least = least.min(f.distance);
+                    most = most.max(f.distance);
+                }
+            }
+            Matched { partner: m.segment, least, width: m.distance, most, length: (pb - pa).length() }
+        }));
+    }
+    Ok(matched)
+}
+
+/// Border points on the inside of an edge they do not belong to, outside of gaps.
+fn junctions(mesh: &Mesh, border: &Border<'_>, in_gap: &[bool], on_edge: f64) -> Vec<JunctionFacts> {
+    let mut points: Vec<(&u32, &Vec<u32>)> = border.at_point.iter().collect();
+    points.sort_unstable();
+    let mut found = Vec::new();
+    for (&v, own) in points {
+        if own.iter().all(|&s| in_gap[s as usize]) {
+            continue;
+        }
+        let at = mesh.points()[v as usize];
+        let lies_on = border.facing(at, own, Some(v), on_edge).into_iter().find(|f| {
+            let length = border.along(f.segment).length();
+            f.at * length > on_edge && (1.0 - f.at) * length > on_edge
+        });
+        if let Some(f) = lies_on {
+            let (a, b) = border.ends(f.segment);
+            found.push(JunctionFacts { at, distance: f.distance, points: [v, a, b] });
+        }
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reaches_are_rounded_up_to_two_digits() {
+        assert_eq!(reach_for(0.08), 0.088);
+        assert_eq!(reach_for(0.0801), 0.089);
+        assert_eq!(reach_for(1.0), 1.1);
+        assert_eq!(reach_for(0.0), 0.0001);
+    }
+}

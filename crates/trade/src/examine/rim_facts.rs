@@ -1,0 +1,119 @@
+//! Rims with their measures and names, and picks that find a rim again.
+
+use nimbet_kernel::rims::Rim;
+use nimbet_kernel::{Aabb, Mesh, Point, segments};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::words::{Xyz, xyz};
+
+/// A rim counts as flat when no point stands farther off its mean plane than this share of its extent …
+const FLAT_SHARE: f64 = 1e-4;
+/// … or than this, mm: single-precision files round coordinates of large parts by about so much.
+const FLAT_LEAST: f64 = 1e-3;
+
+/// The measures of a rim.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct RimFacts {
+    /// R1 is the longest.
+    pub name: String,
+    /// Naked edges in it.
+    pub edges: usize,
+    /// Length, mm.
+    pub length: f64,
+    /// The diagonal of its bounding box, mm.
+    pub extent: f64,
+    /// Whether it comes back to its beginning.
+    pub closed: bool,
+    /// How far it stands off its mean plane at most, mm.
+    pub off_plane: f64,
+    /// Whether that counts as flat.
+    pub flat: bool,
+    /// The middle of its bounding box, mm.
+    pub centre: Xyz,
+    /// What finds it again.
+    pub pick: RimPick,
+}
+
+/// An anchor for a rim: a point on it, and its length to tell it from others.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RimPick {
+    /// The middle of one of its edges, mm.
+    pub near: Xyz,
+    /// Its length, mm.
+    pub length: f64,
+}
+
+/// The positions of a rim's points, in order.
+pub fn chain_points(mesh: &Mesh, rim: &Rim) -> Vec<Point> {
+    rim.points.iter().map(|&i| mesh.points()[i as usize]).collect()
+}
+
+/// The mean plane of a rim: a point, the unit normal (zero for a rim without area) and the greatest distance from it.
+pub(crate) fn mean_plane(points: &[Point]) -> (Point, Point, f64) {
+    let centre = points.iter().sum::<Point>() / points.len().max(1) as f64;
+    let normal = segments::area_vector(points).normalize_or_zero();
+    let off = points.iter().map(|p| (*p - centre).dot(normal).abs()).fold(0.0, f64::max);
+    (centre, normal, off)
+}
+
+/// Sorts rims by length and names them R1, R2 …; gives them in that order beside their facts.
+pub fn name_rims(mesh: &Mesh, rims: Vec<Rim>) -> (Vec<Rim>, Vec<RimFacts>) {
+    let mut measured: Vec<(Rim, RimFacts)> = rims
+        .into_iter()
+        .map(|rim| {
+            let points = chain_points(mesh, &rim);
+            let bounds = Aabb::of(points.iter().copied());
+            let (_, normal, off_plane) = mean_plane(&points);
+            let length = segments::chain_length(&points, rim.closed);
+            let extent = bounds.diagonal();
+            let flat = rim.closed && normal != Point::ZERO && off_plane <= (extent * FLAT_SHARE).max(FLAT_LEAST);
+            let pick = RimPick { near: xyz((points[0] + points[1 % points.len()]) * 0.5), length };
+            let facts = RimFacts {
+                name: String::new(),
+                edges: rim.halves.len(),
+                length,
+                extent,
+                closed: rim.closed,
+                off_plane,
+                flat,
+                centre: xyz(bounds.centre()),
+                pick,
+            };
+            (rim, facts)
+        })
+        .collect();
+    measured.sort_by(|(_, a), (_, b)| b.length.total_cmp(&a.length));
+    let mut out = (Vec::new(), Vec::new());
+    for (n, (rim, mut facts)) in measured.into_iter().enumerate() {
+        facts.name = format!("R{}", n + 1);
+        out.0.push(rim);
+        out.1.push(facts);
+    }
+    out
+}
+
+impl RimPick {
+    /// The rim this pick means: the one that passes nearest to the point, if it passes close by and has about the length.
+    pub(crate) fn find(&self, mesh: &Mesh, rims: &[Rim], facts: &[RimFacts]) -> Option<usize> {
+        /// A rim may have grown or shrunk by earlier steps by this share and still be the same.
+        const SAME_LENGTH: f64 = 0.2;
+        let near = Point::from_array(self.near);
+        let distance = |rim: &Rim| {
+            let points = chain_points(mesh, rim);
+            let n = points.len();
+            (0..rim.halves.len())
+                .map(|i| segments::nearest_on_segment(near, points[i], points[(i + 1) % n]).1)
+                .fold(f64::INFINITY, f64::min)
+                .sqrt()
+        };
+        let (index, distance) = rims
+            .iter()
+            .enumerate()
+            .filter(|(i, _)| (facts[*i].length - self.length).abs() <= SAME_LENGTH * self.length)
+            .map(|(i, rim)| (i, distance(rim)))
+            .min_by(|a, b| a.1.total_cmp(&b.1))?;
+        (distance <= self.length * 0.01).then_some(index)
+    }
+}

@@ -1,0 +1,34 @@
+//! Triangles that are there twice or have no area.
+
+use nimbet_kernel::topology::{NO_EDGE, Topology};
+use nimbet_kernel::{Mesh, Point};
+
+/// Triangles over the same three points as an earlier one, ascending.
+pub(crate) fn duplicate_triangles(topology: &Topology<'_>) -> Vec<u32> {
+    let triangles = topology.triangles();
+    let key = |t: u32| {
+        let mut k = triangles[t as usize];
+        k.sort_unstable();
+        k
+    };
+    (0..triangles.len() as u32)
+        .filter(|&t| {
+            let edge = topology.edge_of(3 * t);
+            edge != NO_EDGE && topology.halves(edge).iter().any(|&h| h / 3 < t && key(h / 3) == key(t))
+        })
+        .collect()
+}
+
+/// Triangles that name a point twice or whose corners lie on one line to the last digits, ascending.
+pub(crate) fn degenerate_triangles(mesh: &Mesh) -> Vec<u32> {
+    (0..mesh.triangles().len() as u32).filter(|&t| is_degenerate(mesh.corners(t as usize))).collect()
+}
+
+/// Whether a triangle's height is below what double precision can tell from zero.
+pub(crate) fn is_degenerate([a, b, c]: [Point; 3]) -> bool {
+    /// Height over longest side. Rounding of coordinates leaves about 1e-16 of their size; this allows parts that lie a
+    /// thousand times their size away from the origin.
+    const NO_HEIGHT: f64 = 1e-12;
+    let longest = (b - a).length_squared().max((c - b).length_squared()).max((a - c).length_squared());
+    (b - a).cross(c - a).length() <= NO_HEIGHT * longest
+}

@@ -1,0 +1,281 @@
+//! Turns what the passes found into findings a person can act on.
+
+use nimbet_kernel::Point;
+
+use super::finding::{Finding, FindingKind, Place, Remedy, Severity};
+use super::{RimFacts, Survey, reach_for};
+use crate::Operation;
+use crate::seal::{AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, RimChoice, SPECK_SHARE, TurnOutward};
+use crate::words::{count, millimetres, xyz};
+
+/// The share of a rim's edges that must lie in gaps for the gap to stand for the rim.
+const EXPLAINED: f64 = 0.9;
+/// Findings of one kind that are listed one by one; more are summed up in the figures.
+const MOST_OF_A_KIND: usize = 200;
+
+/// All findings, those that block a solid first, the largest first within a kind.
+pub(super) fn findings(survey: &Survey<'_>) -> Vec<Finding> {
+    let mut all = Vec::new();
+    gaps(survey, &mut all);
+    junctions(survey, &mut all);
+    rims(survey, &mut all);
+    edges(survey, &mut all);
+    shells(survey, &mut all);
+    triangles(survey, &mut all);
+    all.sort_by_key(|f| (f.severity, f.kind));
+    all
+}
+
+fn remedy(label: impl Into<String>, operation: Operation) -> Remedy {
+    Remedy { label: label.into(), operation }
+}
+
+fn gaps(survey: &Survey<'_>, all: &mut Vec<Finding>) {
+    for gap in survey.gaps.iter().take(MOST_OF_A_KIND) {
+        let widths = format!("{} to {} wide", millimetres(gap.width_least), millimetres(gap.width_most));
+        all.push(Finding {
+            key: format!("gap-{}", gap.name),
+            kind: FindingKind::Gap,
+            severity: Severity::Blocks,
+            title: format!("Gap {} between {}", gap.name, gap.rims.join(" and ")),
+            size: format!("{widths}, {} long", millimetres(gap.length)),
+            cause: "Two edges run along each other without meeting: the surfaces were made or cut into triangles \
+                    separately, so their edges agree only roughly."
+                .into(),
+            if_left: "The part has a slit that the eye does not see. It encloses no volume, and a slicer guesses what \
+                      is inside."
+                .into(),
+            place: gap.place.clone(),
+            remedies: vec![remedy(
+                format!("Close gaps up to {}", millimetres(gap.reach)),
+                Operation::CloseGaps(CloseGaps { reach: gap.reach }),
+            )],
+        });
+    }
+}
+
+fn junctions(survey: &Survey<'_>, all: &mut Vec<Finding>) {
+    for (n, junction) in survey.junctions.iter().take(MOST_OF_A_KIND).enumerate() {
+        let reach = reach_for(junction.distance.max(survey.diagonal * 1e-6));
+        all.push(Finding {
+            key: format!("t-junction-{}", n + 1),
+            kind: FindingKind::TJunction,
+            severity: Severity::Blocks,
+            title: format!("T-junction T{}", n + 1),
+            size: format!("{} off the edge", millimetres(junction.distance)),
+            cause: "A corner lies on the middle of a neighbour's edge instead of on its end, so the two share no edge."
+                .into(),
+            if_left: "A crack of no width stays open there: the part is not watertight, though it looks closed.".into(),
+            place: Place { centre: xyz(junction.at), radius: 0.0 },
+            remedies: vec![remedy(
+                format!("Divide the edge there (reach {})", millimetres(reach)),
+                Operation::CloseGaps(CloseGaps { reach }),
+            )],
+        });
+    }
+}
+
+fn explained(survey: &Survey<'_>, rim: &RimFacts) -> bool {
+    let in_gaps: f64 = survey.gaps.iter().filter(|g| g.rims.contains(&rim.name)).map(|g| g.length).sum();
+    let centre = Point::from_array(rim.centre);
+    let at_junction = survey.junctions.iter().any(|j| (j.at - centre).length() <= rim.extent);
+    in_gaps >= EXPLAINED * rim.length || (at_junction && rim.edges <= 3)
+}
+
+fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
+    for rim in survey.rims.iter().filter(|r| !explained(survey, r)).take(MOST_OF_A_KIND) {
+        let shape = match (rim.closed, rim.flat) {
+            (false, _) => "an open chain".to_owned(),
+            (true, true) => "flat".to_owned(),
+            (true, false) => format!("stands {} off its mean plane", millimetres(rim.off_plane)),
+        };
+        let cover = |style, how: &str| {
+            let rims = RimChoice::Picked(vec![rim.pick.clone()]);
+            remedy(format!("Cover {} {how}", rim.name), Operation::CoverRim(CoverRim { rims, style }))
+        };
+        let remedies = match (rim.closed, rim.flat) {
+            (false, _) => vec![],
+            (true, true) => vec![cover(CoverStyle::Flat, "flat"), cover(CoverStyle::Taut, "taut")],
+            (true, false) => vec![cover(CoverStyle::Taut, "taut")],
+        };
+        let cause = if rim.closed {
+            "The surface ends here: an opening was left, or a closing face is missing."
+        } else {
+            "The surface ends here, and the chain of its edges breaks off where three or more triangles share an edge."
+        };
+        all.push(Finding {
+            key: format!("rim-{}", rim.name),
+            kind: FindingKind::Rim,
+            severity: Severity::Blocks,
+            title: format!("Rim {}", rim.name),
+            size: format!("{}, {} around, {shape}", count(rim.edges, "edge", "edges"), millimetres(rim.length)),
+            cause: cause.into(),
+            if_left: "The part stays a sheet: it has no inside, no volume, and cannot be released.".into(),
+            place: Place { centre: rim.centre, radius: rim.extent * 0.5 },
+            remedies,
+        });
+    }
+}
+
+fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
+    let ends = |edge: &u32| {
+        let (a, b) = survey.topology.ends(survey.topology.halves(*edge)[0]);
+        [survey.mesh.points()[a as usize], survey.mesh.points()[b as usize]]
+    };
+    if !survey.crowded.is_empty() {
+        let remedies = if survey.duplicates.is_empty() {
+            vec![]
+        } else {
+            vec![remedy("Drop duplicates", Operation::Drop(Drop { duplicates: true, ..Default::default() }))]
+        };
+        all.push(Finding {
+            key: "crowded".into(),
+            kind: FindingKind::CrowdedEdges,
+            severity: Severity::Blocks,
+            title: "Edges of three or more triangles".into(),
+            size: count(survey.crowded.len(), "edge", "edges"),
+            cause: "Several surfaces meet along these edges: a wall inside the part, a face that is there twice, or bodies \
+                    that touch along an edge."
+                .into(),
+            if_left: "Inside and outside cannot be told apart there; the part is no solid.".into(),
+            place: Place::of(survey.crowded.iter().flat_map(ends)),
+            remedies,
+        });
+    }
+    if !survey.clashing.is_empty() {
+        all.push(Finding {
+            key: "clash".into(),
+            kind: FindingKind::Clash,
+            severity: Severity::Blocks,
+            title: "Sides disagree".into(),
+            size: count(survey.clashing.len(), "edge", "edges"),
+            cause: "Neighbouring triangles were wound opposite ways, so one shows its inside where the other shows its outside."
+                .into(),
+            if_left: "Volume and wall come out wrong, and a printer may leave the turned patches open.".into(),
+            place: Place::of(survey.clashing.iter().flat_map(ends)),
+            remedies: vec![remedy("Agree windings", Operation::AgreeWindings(AgreeWindings {}))],
+        });
+    }
+    for (n, &point) in survey.touching.iter().take(MOST_OF_A_KIND).enumerate() {
+        all.push(Finding {
+            key: format!("touch-{}", n + 1),
+            kind: FindingKind::TouchPoint,
+            severity: Severity::Warns,
+            title: format!("Surfaces touch at point P{}", n + 1),
+            size: "one point".into(),
+            cause: "Two surfaces share this point but no edge.".into(),
+            if_left: "The part is held together by nothing there; some programs tear it apart.".into(),
+            place: Place::of([survey.mesh.points()[point as usize]]),
+            remedies: vec![],
+        });
+    }
+}
+
+fn shells(survey: &Survey<'_>, all: &mut Vec<Finding>) {
+    let listed = &survey.nesting.shells;
+    let place = |i: usize| Place { centre: listed[i].centre, radius: listed[i].extent * 0.5 };
+    for (i, shell) in listed.iter().enumerate().filter(|(_, s)| s.inside_out).take(MOST_OF_A_KIND) {
+        let (title, cause) = if shell.is_void {
+            (
+                "A void is inside out",
+                "This shell lies inside another, so it bounds empty space, but its triangles face as if it were a body.",
+            )
+        } else {
+            ("A shell is inside out", "All triangles of this shell face inward.")
+        };
+        all.push(Finding {
+            key: format!("inside-out-{}", shell.number),
+            kind: FindingKind::InsideOut,
+            severity: Severity::Blocks,
+            title: title.into(),
+            size: format!("{}, {} across", count(shell.triangles, "triangle", "triangles"), millimetres(shell.extent)),
+            cause: cause.into(),
+            if_left: "Its volume counts with the wrong sign: what should be empty is filled, or the other way round."
+                .into(),
+            place: place(i),
+            remedies: vec![remedy("Turn outward, voids inward", Operation::TurnOutward(TurnOutward {}))],
+        });
+    }
+    for (i, shell) in listed.iter().enumerate().filter(|(_, s)| s.is_void && !s.inside_out).take(MOST_OF_A_KIND) {
+        all.push(Finding {
+            key: format!("void-{}", shell.number),
+            kind: FindingKind::Void,
+            severity: Severity::Notes,
+            title: "A closed void".into(),
+            size: format!(
+                "{} mm³, {} across",
+                crate::words::figure(-shell.volume.unwrap_or(0.0)),
+                millimetres(shell.extent)
+            ),
+            cause: "A closed shell inside the part bounds empty space.".into(),
+            if_left: "That may be meant. Resin, powder or core sand inside cannot get out.".into(),
+            place: place(i),
+            remedies: vec![],
+        });
+    }
+    let small = survey.diagonal * SPECK_SHARE;
+    let specks: Vec<usize> = (1..listed.len()).filter(|&i| listed[i].extent < small).collect();
+    if let Some(&largest) = specks.first() {
+        all.push(Finding {
+            key: "specks".into(),
+            kind: FindingKind::Speck,
+            severity: Severity::Warns,
+            title: "Specks".into(),
+            size: format!("{} below {}", count(specks.len(), "loose shell", "loose shells"), millimetres(small)),
+            cause: "Loose bits, as scans and cuts leave them.".into(),
+            if_left: "They print as crumbs, and each counts as a body of its own.".into(),
+            place: place(largest),
+            remedies: vec![remedy(
+                format!("Drop specks below {}", millimetres(small)),
+                Operation::Drop(Drop { specks_below: Some(small), ..Default::default() }),
+            )],
+        });
+    }
+}
+
+fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
+    let corners = |list: &[u32]| Place::of(list.iter().flat_map(|&t| survey.mesh.corners(t as usize)));
+    if !survey.crossings.is_empty() {
+        let involved: Vec<u32> = survey.crossings.iter().flat_map(|&(a, b)| [a, b]).collect();
+        all.push(Finding {
+            key: "tangle".into(),
+            kind: FindingKind::Tangle,
+            severity: Severity::Blocks,
+            title: "The surface passes through itself".into(),
+            size: count(survey.crossings.len(), "pair of triangles", "pairs of triangles"),
+            cause: "Shells overlap, or a bend is tighter than the shape is thick.".into(),
+            if_left: "The part is no solid: inside and outside change places where it crosses.".into(),
+            place: corners(&involved),
+            remedies: vec![],
+        });
+    }
+    if !survey.duplicates.is_empty() {
+        all.push(Finding {
+            key: "duplicates".into(),
+            kind: FindingKind::Duplicates,
+            severity: Severity::Blocks,
+            title: "Triangles that are there twice".into(),
+            size: count(survey.duplicates.len(), "triangle", "triangles"),
+            cause: "A face was copied onto itself or exported twice.".into(),
+            if_left: "Edges there have three or more triangles; the part is no solid.".into(),
+            place: corners(&survey.duplicates),
+            remedies: vec![remedy("Drop duplicates", Operation::Drop(Drop { duplicates: true, ..Default::default() }))],
+        });
+    }
+    if !survey.degenerate.is_empty() {
+        all.push(Finding {
+            key: "degenerate".into(),
+            kind: FindingKind::Degenerate,
+            severity: Severity::Warns,
+            title: "Triangles without area".into(),
+            size: count(survey.degenerate.len(), "triangle", "triangles"),
+            cause: "Corners that fell together or onto one line when the model was cut into triangles.".into(),
+            if_left: "They have no side to face; later cuts and offsets stumble over them.".into(),
+            place: corners(&survey.degenerate),
+            remedies: vec![remedy(
+                "Drop triangles without area",
+                Operation::Drop(Drop { degenerate: true, ..Default::default() }),
+            )],
+        });
+    }
+}

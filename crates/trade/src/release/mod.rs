@@ -1,0 +1,93 @@
+//! Release: what must be proved before a part leaves the bench.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::examine::{Figures, PartState};
+use crate::words::{count, figure};
+
+/// One line of a check sheet.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct Check {
+    /// What was asked, in plain words.
+    pub claim: String,
+    /// Whether it holds.
+    pub holds: bool,
+    /// The figures behind it.
+    pub evidence: String,
+}
+
+impl Check {
+    fn none(claim: &str, n: usize, one: &str, many: &str) -> Self {
+        Self { claim: claim.into(), holds: n == 0, evidence: count(n, one, many) }
+    }
+}
+
+/// The checks a part must pass to be called a solid.
+pub fn checks(f: &Figures) -> Vec<Check> {
+    vec![
+        Check::none("Closed: no edge is naked", f.naked_edges, "naked edge", "naked edges"),
+        Check::none(
+            "Every edge has exactly two triangles",
+            f.crowded_edges,
+            "edge of three or more",
+            "edges of three or more",
+        ),
+        Check::none(
+            "All neighbours agree about the outside",
+            f.clashing_edges,
+            "edge where sides disagree",
+            "edges where sides disagree",
+        ),
+        Check::none("Bodies face outward, voids inward", f.inside_out_shells, "shell inside out", "shells inside out"),
+        Check::none(
+            "The surface nowhere passes through itself",
+            f.crossing_pairs,
+            "crossing pair of triangles",
+            "crossing pairs of triangles",
+        ),
+        Check::none("No triangle is there twice", f.duplicates, "duplicate", "duplicates"),
+        Check::none("No triangle is without area", f.degenerate, "triangle without area", "triangles without area"),
+        Check {
+            claim: "It encloses a volume".into(),
+            holds: f.volume.is_some_and(|v| v > 0.0),
+            evidence: f
+                .volume
+                .map_or_else(|| f.no_volume.clone().unwrap_or_default(), |v| format!("{} mm³", figure(v))),
+        },
+    ]
+}
+
+/// How much a written file may differ from the part: volume and area as a share.
+pub const SAME_SHARE: f64 = 1e-5;
+
+/// Compares a part with what was read back from the file written from it, both in mm.
+pub fn read_back_checks(part: &Figures, again: &Figures) -> Vec<Check> {
+    let close = |a: f64, b: f64| (a - b).abs() <= SAME_SHARE * a.abs().max(b.abs());
+    let (volume, volume_again) = (part.volume.unwrap_or(0.0), again.volume.unwrap_or(0.0));
+    vec![
+        Check {
+            claim: "Read back, the file is a solid".into(),
+            holds: again.state == PartState::Sealed && again.degenerate == 0,
+            evidence: again.reason.clone(),
+        },
+        Check {
+            claim: "Read back, it has the same triangles".into(),
+            holds: part.triangles == again.triangles && part.shells == again.shells,
+            evidence: format!(
+                "{} in {}",
+                count(again.triangles, "triangle", "triangles"),
+                count(again.shells, "shell", "shells")
+            ),
+        },
+        Check {
+            claim: "Read back, it has the same volume and area".into(),
+            holds: close(volume, volume_again) && close(part.area, again.area),
+            evidence: format!(
+                "volume differs by {:.1e}, area by {:.1e} (allowed {SAME_SHARE:.0e})",
+                (volume_again / volume - 1.0).abs(),
+                (again.area / part.area - 1.0).abs()
+            ),
+        },
+    ]
+}

@@ -1,0 +1,280 @@
+//! `seal.cover_rim`: closes rims with new triangles, flat or taut.
+//!
+//! Flat: rims that lie in one plane are covered together, so that a rim inside a rim is a hole in the cover. Taut: each rim
+//! by the surface of least area, at the density of the edges round it. No existing point moves.
+
+use std::collections::{HashMap, HashSet};
+
+use nimbet_kernel::rims::Rim;
+use nimbet_kernel::triangulate::{FlatError, PlaneFrame, taut_cover, triangulate_flat};
+use nimbet_kernel::{FaceId, Mesh, Point, Progress, UnionFind};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::named_rims;
+use crate::examine::{RimFacts, RimPick, chain_points, mean_plane};
+use crate::words::{count, millimetres};
+use crate::{Outcome, TradeError};
+
+/// How a cover is shaped.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum CoverStyle {
+    /// In the plane of the rim.
+    Flat,
+    /// The surface of least area.
+    #[default]
+    Taut,
+}
+
+/// Which rims are meant.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum RimChoice {
+    /// Every closed rim; for flat covers every flat one.
+    #[default]
+    All,
+    /// The picked ones.
+    Picked(Vec<RimPick>),
+}
+
+/// Parameters of `seal.cover_rim`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CoverRim {
+    /// Which rims.
+    #[serde(default)]
+    pub rims: RimChoice,
+    /// How.
+    #[serde(default)]
+    pub style: CoverStyle,
+}
+
+/// The most points a taut cover adds inside one rim.
+const MOST_INNER: usize = 30_000;
+/// Rims lie in one plane when their normals agree to this cosine and they stand off each other no farther than they count
+/// as flat.
+const SAME_NORMAL: f64 = 1.0 - 1e-6;
+
+/// The mesh under construction.
+struct Work {
+    points: Vec<Point>,
+    triangles: Vec<[u32; 3]>,
+    faces: Vec<FaceId>,
+    next_face: FaceId,
+}
+
+impl CoverRim {
+    pub(crate) fn title(&self) -> String {
+        let which = match &self.rims {
+            RimChoice::All => "all rims".to_owned(),
+            RimChoice::Picked(picks) => count(picks.len(), "rim", "rims"),
+        };
+        let style = if self.style == CoverStyle::Flat { "flat" } else { "taut" };
+        format!("Cover {which} {style}")
+    }
+
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let (rims, facts) = named_rims(mesh);
+        let chosen = self.choose(mesh, &rims, &facts)?;
+        let mut work = Work {
+            points: mesh.points().to_vec(),
+            triangles: mesh.triangles().to_vec(),
+            faces: mesh.face_of().to_vec(),
+            next_face: mesh.next_face(),
+        };
+        match self.style {
+            CoverStyle::Flat => {
+                for group in coplanar_groups(mesh, &rims, &facts, &chosen) {
+                    progress.check()?;
+                    cover_flat(&mut work, mesh, &rims, &facts, &group)?;
+                }
+            }
+            CoverStyle::Taut => {
+                for (n, &r) in chosen.iter().enumerate() {
+                    progress.report(n as f64 / chosen.len() as f64, &format!("covering {}", facts[r].name))?;
+                    cover_taut(&mut work, &rims[r], progress)?;
+                }
+            }
+        }
+        let added = work.triangles.len() - mesh.triangles().len();
+        let names: Vec<&str> = chosen.iter().map(|&r| facts[r].name.as_str()).collect();
+        let named = if names.len() <= 6 { names.join(", ") } else { count(names.len(), "rim", "rims") };
+        let left: Vec<String> = match (&self.rims, rims.len() - chosen.len()) {
+            (RimChoice::All, n) if n > 0 => {
+                let why = if self.style == CoverStyle::Flat { "not flat or not closed" } else { "not closed" };
+                vec![format!("{} left open: {why}", count(n, "rim", "rims"))]
+            }
+            _ => vec![],
+        };
+        Ok(Outcome {
+            mesh: Mesh::new(work.points, work.triangles, work.faces)?,
+            done: vec![format!("covered {named} with {}", count(added, "triangle", "triangles"))],
+            left,
+            largest_move: 0.0,
+        })
+    }
+
+    /// The rims to cover, ascending.
+    fn choose(&self, mesh: &Mesh, rims: &[Rim], facts: &[RimFacts]) -> Result<Vec<usize>, TradeError> {
+        let fits = |f: &RimFacts| f.closed && f.edges >= 3 && (self.style == CoverStyle::Taut || f.flat);
+        let mut chosen = match &self.rims {
+            RimChoice::All => {
+                let all: Vec<usize> = (0..rims.len()).filter(|&r| fits(&facts[r])).collect();
+                if all.is_empty() {
+                    return Err(match facts.first() {
+                        None => TradeError::nothing("there is no rim: nothing is open"),
+                        Some(f) => unfit(f),
+                    });
+                }
+                all
+            }
+            RimChoice::Picked(picks) => {
+                let find = |pick: &RimPick| {
+                    let r = pick.find(mesh, rims, facts).ok_or_else(|| TradeError::NeedsNewPick {
+                        what: format!("the rim of {} length", millimetres(pick.length)),
+                        place: Point::from_array(pick.near),
+                    })?;
+                    if fits(&facts[r]) { Ok(r) } else { Err(unfit(&facts[r])) }
+                };
+                picks.iter().map(find).collect::<Result<_, _>>()?
+            }
+        };
+        chosen.sort_unstable();
+        chosen.dedup();
+        if chosen.is_empty() { Err(TradeError::nothing("no rim was picked")) } else { Ok(chosen) }
+    }
+}
+
+/// Why a rim cannot be covered this way.
+fn unfit(f: &RimFacts) -> TradeError {
+    let why = if !f.closed {
+        format!("{} is an open chain: it ends at edges of three or more triangles, which must be mended first", f.name)
+    } else if f.edges < 3 {
+        format!("{} has only {} edges: its two sides lie on each other; join them with Close gaps", f.name, f.edges)
+    } else {
+        format!("{} is not flat: it stands {} off its mean plane; cover it taut", f.name, millimetres(f.off_plane))
+    };
+    TradeError::refused(why, vec![Point::from_array(f.centre)])
+}
+
+/// Chosen rims that lie in one plane, together.
+fn coplanar_groups(mesh: &Mesh, rims: &[Rim], facts: &[RimFacts], chosen: &[usize]) -> Vec<Vec<usize>> {
+    let planes: Vec<(Point, Point, f64)> = chosen.iter().map(|&r| mean_plane(&chain_points(mesh, &rims[r]))).collect();
+    let mut sets = UnionFind::new(chosen.len());
+    for i in 0..chosen.len() {
+        for j in i + 1..chosen.len() {
+            let ((c, n, _), (d, m, _)) = (planes[i], planes[j]);
+            let extent = facts[chosen[i]].extent.max(facts[chosen[j]].extent);
+            let apart = (d - c).dot(n).abs().max((d - c).dot(m).abs());
+            if n.dot(m).abs() >= SAME_NORMAL && apart <= (extent * 1e-4).max(1e-3) {
+                sets.union(i as u32, j as u32);
+            }
+        }
+    }
+    let (number, groups) = sets.number_sets();
+    let mut out = vec![Vec::new(); groups];
+    for (i, &g) in number.iter().enumerate() {
+        out[g as usize].push(chosen[i]);
+    }
+    out
+}
+
+fn cover_flat(
+    work: &mut Work,
+    mesh: &Mesh,
+    rims: &[Rim],
+    facts: &[RimFacts],
+    group: &[usize],
+) -> Result<(), TradeError> {
+    let first = chain_points(mesh, &rims[group[0]]);
+    let (centre, normal, _) = mean_plane(&first);
+    let Some(frame) = PlaneFrame::new(centre, normal) else { return Err(unfit(&facts[group[0]])) };
+    // Points are numbered over all rims of the group.
+    let mut ids: Vec<u32> = Vec::new();
+    let mut outlines = Vec::new();
+    for &r in group {
+        outlines.push((ids.len()..ids.len() + rims[r].points.len()).collect::<Vec<_>>());
+        ids.extend(&rims[r].points);
+    }
+    let place = |i: usize| mesh.points()[ids[i] as usize];
+    let flat: Vec<[f64; 2]> = (0..ids.len()).map(|i| frame.flatten(place(i))).collect();
+    let cut = triangulate_flat(&flat, &outlines).map_err(|e| match e {
+        FlatError::Crosses { first, second } => TradeError::refused(
+            "the rim crosses itself or another rim when seen flat, so a flat cover would too; cover it taut",
+            vec![place(first), place(second)],
+        ),
+        FlatError::Coincides { point } => TradeError::refused(
+            "the rim passes the same place twice; join it there with Close gaps first",
+            vec![place(point)],
+        ),
+    })?;
+    // A rim side used in the same direction by its old triangle and the cover is the wrong way round: vote by connected piece.
+    let mut along: HashSet<(usize, usize)> = HashSet::new();
+    for (outline, &r) in outlines.iter().zip(group) {
+        let n = outline.len();
+        for k in 0..n {
+            let (a, b) = (outline[k], outline[(k + 1) % n]);
+            let forward = rims[r].points[k] == nimbet_kernel::topology::ends(mesh.triangles(), rims[r].halves[k]).0;
+            along.insert(if forward { (a, b) } else { (b, a) });
+        }
+    }
+    let mut pieces = UnionFind::new(cut.len());
+    let mut sides: HashMap<(usize, usize), u32> = HashMap::new();
+    for (t, c) in cut.iter().enumerate() {
+        for k in 0..3 {
+            let (a, b) = (c[k], c[(k + 1) % 3]);
+            if let Some(&u) = sides.get(&(b, a)) {
+                pieces.union(t as u32, u);
+            }
+            sides.insert((a, b), t as u32);
+        }
+    }
+    let (piece_of, count) = pieces.number_sets();
+    let mut vote = vec![0i64; count];
+    for (&(a, b), &t) in &sides {
+        let piece = &mut vote[piece_of[t as usize] as usize];
+        *piece += i64::from(along.contains(&(a, b))) - i64::from(along.contains(&(b, a)));
+    }
+    for (t, c) in cut.iter().enumerate() {
+        let [a, b, c] = c.map(|i| ids[i]);
+        let piece = piece_of[t];
+        work.triangles.push(if vote[piece as usize] > 0 { [a, c, b] } else { [a, b, c] });
+        work.faces.push(FaceId(work.next_face.0 + piece));
+    }
+    work.next_face.0 += count as u32;
+    Ok(())
+}
+
+fn cover_taut(work: &mut Work, rim: &Rim, progress: &Progress) -> Result<(), TradeError> {
+    let forward = rim
+        .halves
+        .iter()
+        .zip(&rim.points)
+        .filter(|(h, p)| nimbet_kernel::topology::ends(&work.triangles, **h).0 == **p)
+        .count();
+    // The cover runs against the triangles already there.
+    let mut ids = rim.points.clone();
+    if forward * 2 >= rim.halves.len() {
+        ids.reverse();
+    }
+    let place: Vec<Point> = ids.iter().map(|&i| work.points[i as usize]).collect();
+    let number: HashMap<u32, usize> = ids.iter().enumerate().map(|(n, &i)| (i, n)).collect();
+    let mut taken: HashSet<(usize, usize)> = HashSet::new();
+    for t in &work.triangles {
+        for k in 0..3 {
+            if let (Some(&i), Some(&j)) = (number.get(&t[k]), number.get(&t[(k + 1) % 3])) {
+                taken.insert((i.min(j), i.max(j)));
+            }
+        }
+    }
+    let may_join = |i: usize, j: usize| !taken.contains(&(i.min(j), i.max(j)));
+    let patch = taut_cover(&place, MOST_INNER, &may_join, progress)?;
+    let offset = work.points.len() as u32;
+    work.points.extend(&patch.points[patch.rim..]);
+    let rename = |i: u32| if (i as usize) < patch.rim { ids[i as usize] } else { offset + i - patch.rim as u32 };
+    work.triangles.extend(patch.triangles.iter().map(|t| t.map(rename)));
+    work.faces.resize(work.triangles.len(), work.next_face);
+    work.next_face.0 += 1;
+    Ok(())
+}

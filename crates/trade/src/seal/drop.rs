@@ -1,0 +1,161 @@
+//! `seal.drop`: takes away what adds nothing: duplicates, triangles without area, specks.
+
+use nimbet_kernel::topology::{EdgeUse, Topology};
+use nimbet_kernel::{Aabb, Mesh, Progress, shells};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::examine::{degenerate_triangles, duplicate_triangles};
+use crate::words::{count, millimetres};
+use crate::{Outcome, TradeError};
+
+/// Parameters of `seal.drop`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Drop {
+    /// Drop triangles that are there twice; the first stays.
+    #[serde(default)]
+    pub duplicates: bool,
+    /// Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
+    #[serde(default)]
+    pub degenerate: bool,
+    /// Drop shells whose bounding box has a smaller diagonal than this, mm. The largest shell always stays.
+    #[serde(default)]
+    pub specks_below: Option<f64>,
+}
+
+impl Drop {
+    pub(crate) fn title(&self) -> String {
+        let mut what = Vec::new();
+        if self.duplicates {
+            what.push("duplicates".to_owned());
+        }
+        if self.degenerate {
+            what.push("triangles without area".to_owned());
+        }
+        if let Some(size) = self.specks_below {
+            what.push(format!("specks below {}", millimetres(size)));
+        }
+        format!("Drop {}", what.join(", "))
+    }
+
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        if !self.duplicates && !self.degenerate && self.specks_below.is_none() {
+            return Err(TradeError::refused(
+                "choose what to drop: duplicates, triangles without area or specks",
+                vec![],
+            ));
+        }
+        if self.specks_below.is_some_and(|s| !(s > 0.0 && s.is_finite())) {
+            return Err(TradeError::refused("the size of specks must be a length above 0 mm", vec![]));
+        }
+        let mut out = mesh.clone();
+        let mut done = Vec::new();
+        if self.duplicates {
+            progress.report(0.1, "looking for duplicates")?;
+            let gone = duplicate_triangles(&Topology::new(out.triangles(), out.points().len()));
+            if !gone.is_empty() {
+                out = without(&out, &gone);
+                done.push(format!("dropped {}", count(gone.len(), "duplicate", "duplicates")));
+            }
+        }
+        if self.degenerate {
+            progress.report(0.4, "looking for triangles without area")?;
+            let dropped = drop_degenerate(&mut out, progress)?;
+            if dropped > 0 {
+                done.push(format!("dropped {} without area", count(dropped, "triangle", "triangles")));
+            }
+        }
+        if let Some(size) = self.specks_below {
+            progress.report(0.7, "looking for specks")?;
+            let (kept, specks) = without_specks(&out, size);
+            if specks > 0 {
+                out = kept;
+                done.push(format!("dropped {} below {}", count(specks, "speck", "specks"), millimetres(size)));
+            }
+        }
+        if done.is_empty() {
+            return Err(TradeError::nothing("there is nothing of this kind to drop"));
+        }
+        Ok(Outcome { mesh: out, done, left: vec![], largest_move: 0.0 })
+    }
+}
+
+fn without(mesh: &Mesh, sorted: &[u32]) -> Mesh {
+    mesh.retain_triangles(|t| sorted.binary_search(&(t as u32)).is_err())
+}
+
+/// Drops triangles without area. One whose corners are three different points on a line is flipped into its neighbour over
+/// its longest side first, so that nothing opens.
+fn drop_degenerate(mesh: &mut Mesh, progress: &Progress) -> Result<usize, TradeError> {
+    /// A chain of triangles on one line is undone one triangle a round.
+    const ROUNDS: usize = 32;
+    let before = degenerate_triangles(mesh).len();
+    for _ in 0..ROUNDS {
+        progress.check()?;
+        let flat = degenerate_triangles(mesh);
+        if flat.is_empty() {
+            break;
+        }
+        let (points, mut triangles, faces) = mesh.clone().into_parts();
+        let mut gone = Vec::new();
+        {
+            let fixed = triangles.clone();
+            let topology = Topology::new(&fixed, points.len());
+            let mut touched = std::collections::HashSet::new();
+            for &t in &flat {
+                let c = fixed[t as usize];
+                if c[0] == c[1] || c[1] == c[2] || c[2] == c[0] {
+                    gone.push(t);
+                    continue;
+                }
+                let p = c.map(|v| points[v as usize]);
+                let side = |k: usize| (p[(k + 1) % 3] - p[k]).length_squared();
+                let k = (0..3).max_by(|&i, &j| side(i).total_cmp(&side(j))).unwrap_or(0);
+                let edge = topology.edge_of(3 * t + k as u32);
+                let neighbour = topology.halves(edge).iter().map(|h| h / 3).find(|&u| u != t);
+                match neighbour {
+                    Some(u) if topology.edge_use(edge) == EdgeUse::Regular => {
+                        if !touched.insert(t) || !touched.insert(u) {
+                            continue;
+                        }
+                        let (a, b, middle) = (c[k], c[(k + 1) % 3], c[(k + 2) % 3]);
+                        let Some(apex) = fixed[u as usize].into_iter().find(|v| *v != a && *v != b) else { continue };
+                        if apex == middle {
+                            gone.extend([t, u]);
+                            continue;
+                        }
+                        triangles[t as usize] = [a, apex, middle];
+                        triangles[u as usize] = [apex, b, middle];
+                    }
+                    _ => gone.push(t),
+                }
+            }
+        }
+        gone.sort_unstable();
+        gone.dedup();
+        let next = without(&Mesh::new(points, triangles, faces)?, &gone);
+        if gone.is_empty() && degenerate_triangles(&next).len() >= flat.len() {
+            break;
+        }
+        *mesh = next;
+    }
+    Ok(before.saturating_sub(degenerate_triangles(mesh).len()))
+}
+
+fn without_specks(mesh: &Mesh, size: f64) -> (Mesh, usize) {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let (shell_of, n) = shells::shells(&topology);
+    let mut bounds = vec![Aabb::EMPTY; n];
+    for (t, &shell) in shell_of.iter().enumerate() {
+        let b = &mut bounds[shell as usize];
+        *b = b.union(Aabb::of(mesh.corners(t)));
+    }
+    let largest = (0..n).max_by(|&i, &j| bounds[i].diagonal().total_cmp(&bounds[j].diagonal()).then(j.cmp(&i)));
+    let speck: Vec<bool> = (0..n).map(|i| Some(i) != largest && bounds[i].diagonal() < size).collect();
+    let specks = speck.iter().filter(|s| **s).count();
+    (mesh.retain_triangles(|t| !speck[shell_of[t] as usize]), specks)
+}
+
+/// The share of the part's diagonal below which a shell counts as a speck by default.
+pub(crate) const SPECK_SHARE: f64 = 0.01;

@@ -1,0 +1,56 @@
+//! `seal.turn_outward`: turns closed shells so that bodies face outward and voids inward.
+
+use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::{Mesh, Progress, Topology};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::examine::nesting;
+use crate::words::count;
+use crate::{Outcome, TradeError};
+
+/// Parameters of `seal.turn_outward`: none.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TurnOutward {}
+
+impl TurnOutward {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let topology = Topology::new(mesh.triangles(), mesh.points().len());
+        progress.report(0.2, "looking which shell lies in which")?;
+        let nesting = nesting(mesh, &topology, &triangle_bvh(mesh), progress)?;
+        let wrong: Vec<u32> = nesting.shells.iter().filter(|s| s.inside_out).map(|s| s.number).collect();
+        let not_closed = nesting.shells.iter().filter(|s| !s.closed).count();
+        if wrong.is_empty() {
+            return Err(TradeError::nothing(if not_closed > 0 {
+                "no closed shell faces the wrong way; open ones have no outside yet: close them first"
+            } else {
+                "every shell faces the right way already"
+            }));
+        }
+        let mut turned = vec![false; nesting.count];
+        for &shell in &wrong {
+            turned[shell as usize] = true;
+        }
+        let mut out = mesh.clone();
+        out.reverse_triangles(|t| turned[nesting.shell_of[t] as usize]);
+        let voids = nesting.shells.iter().filter(|s| s.inside_out && s.is_void).count();
+        let bodies = wrong.len() - voids;
+        let mut done = Vec::new();
+        if bodies > 0 {
+            done.push(format!("turned {} outward", count(bodies, "shell", "shells")));
+        }
+        if voids > 0 {
+            done.push(format!("turned {} inward, as it bounds empty space", count(voids, "void", "voids")));
+        }
+        let left = if not_closed > 0 {
+            vec![format!(
+                "{} left as it is: an open shell has no outside yet",
+                count(not_closed, "open shell", "open shells")
+            )]
+        } else {
+            vec![]
+        };
+        Ok(Outcome { mesh: out, done, left, largest_move: 0.0 })
+    }
+}

@@ -1,0 +1,49 @@
+//! Numbers as people read them.
+
+use nimbet_kernel::Point;
+
+/// A point as it stands in JSON: x, y, z in mm.
+pub type Xyz = [f64; 3];
+
+pub(crate) fn xyz(p: Point) -> Xyz {
+    p.to_array()
+}
+
+/// A length with as many decimals as its size deserves: `214 mm`, `3.27 mm`, `0.0412 mm`.
+pub fn millimetres(x: f64) -> String {
+    format!("{} mm", figure(x))
+}
+
+/// Three to four significant digits without exponent; tiny values keep one digit.
+pub fn figure(x: f64) -> String {
+    let size = x.abs();
+    let decimals = match size {
+        s if s >= 100.0 => 0,
+        s if s >= 10.0 => 1,
+        s if s >= 1.0 => 2,
+        s if s >= 0.01 || s == 0.0 => 3,
+        _ => 5,
+    };
+    let text = format!("{x:.decimals$}");
+    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
+}
+
+/// `1 rim`, `2 rims`.
+pub fn count(n: usize, one: &str, many: &str) -> String {
+    format!("{n} {}", if n == 1 { one } else { many })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn figures_read_well() {
+        assert_eq!(millimetres(214.04), "214 mm");
+        assert_eq!(millimetres(3.2749), "3.27 mm");
+        assert_eq!(millimetres(0.04), "0.04 mm");
+        assert_eq!(millimetres(0.0), "0 mm");
+        assert_eq!(millimetres(0.000_123), "0.00012 mm");
+        assert_eq!(count(1, "rim", "rims"), "1 rim");
+    }
+}

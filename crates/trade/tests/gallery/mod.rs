@@ -1,0 +1,152 @@
+//! Nasty meshes by name, each with what it is and what the plan makes of it.
+
+use nimbet_kernel::{Mesh, Point, weld};
+use nimbet_trade::PartState::{self, Flipped, Open, Sealed, Tangled};
+
+pub struct Entry {
+    pub name: &'static str,
+    pub mesh: Mesh,
+    pub before: PartState,
+    pub after: PartState,
+    /// The exact volume afterwards, mm³, where it is known.
+    pub volume: Option<f64>,
+}
+
+pub fn weld(soup: &[Point]) -> Mesh {
+    weld::weld_corners(soup).unwrap()
+}
+
+pub fn corners(mesh: &Mesh) -> Vec<Point> {
+    (0..mesh.triangles().len()).flat_map(|t| mesh.corners(t)).collect()
+}
+
+/// A cube with its least corner at `at`.
+pub fn block(at: Point, size: f64) -> Mesh {
+    let p = |i: usize| at + Point::new((i & 1) as f64, (i >> 1 & 1) as f64, (i >> 2 & 1) as f64) * size;
+    let quads = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]];
+    let soup: Vec<Point> = quads.iter().flat_map(|&[a, b, c, d]| [a, b, c, a, c, d]).map(p).collect();
+    weld(&soup)
+}
+
+fn without(mesh: &Mesh, gone: &[usize]) -> Mesh {
+    mesh.retain_triangles(|t| !gone.contains(&t))
+}
+
+/// A square tube without its end faces.
+pub fn square_tube() -> Mesh {
+    let mut soup = vec![];
+    for (half, inward) in [(5.0, false), (3.0, true)] {
+        let at = |k: usize, z: f64| {
+            let (x, y) = [(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)][k % 4];
+            Point::new(x * half, y * half, z)
+        };
+        for k in 0..4 {
+            let (a, b, c, d) = (at(k, 0.0), at(k + 1, 0.0), at(k + 1, 20.0), at(k, 20.0));
+            if inward { soup.extend([a, c, b, a, d, c]) } else { soup.extend([a, b, c, a, c, d]) }
+        }
+    }
+    weld(&soup)
+}
+
+/// A band with a half twist.
+pub fn moebius_band() -> Mesh {
+    let n = 12;
+    let at = |k: usize, s: f64| {
+        let a = k as f64 / n as f64 * std::f64::consts::TAU;
+        let r = 5.0 + s * (a / 2.0).cos();
+        Point::new(r * a.cos(), r * a.sin(), s * (a / 2.0).sin())
+    };
+    let mut soup = vec![];
+    for k in 0..n {
+        let (a, b) = (at(k, -1.0), at(k, 1.0));
+        let (c, d) = if k + 1 == n { (at(0, -1.0), at(0, 1.0)) } else { (at(k + 1, 1.0), at(k + 1, -1.0)) };
+        soup.extend([a, d, b, b, d, c]);
+    }
+    weld(&soup)
+}
+
+/// A cube whose bottom has a triangle without area between its two halves.
+pub fn needle_block() -> Mesh {
+    let (points, triangles, _) = block(Point::ZERO, 4.0).into_parts();
+    // The diagonal 0–3 of the bottom gets a point in its middle on one side and a needle on the other.
+    let mut points = points;
+    points.push((points[0] + points[3]) * 0.5);
+    let m = points.len() as u32 - 1;
+    let mut out = vec![];
+    for t in triangles {
+        let on_diagonal = (0..3).find(|&k| {
+            let (a, b) = (points[t[k] as usize], points[t[(k + 1) % 3] as usize]);
+            (a + b) * 0.5 == points[m as usize] && a.z == 0.0
+        });
+        match on_diagonal {
+            Some(k) if !out.iter().any(|t: &[u32; 3]| t.contains(&m)) => {
+                let (a, b, c) = (t[k], t[(k + 1) % 3], t[(k + 2) % 3]);
+                out.extend([[a, m, c], [m, b, c], [b, m, a]]);
+            }
+            _ => out.push(t),
+        }
+    }
+    Mesh::with_one_face(points, out).unwrap()
+}
+
+/// The same triangles with points moved apart a little so that nothing is shared: each triangle on its own.
+fn exploded(mesh: &Mesh, by: f64) -> Mesh {
+    let soup: Vec<Point> = (0..mesh.triangles().len())
+        .flat_map(|t| {
+            let c = mesh.corners(t);
+            let out = mesh.area_vector(t).normalize() * by;
+            c.map(|p| p + out)
+        })
+        .collect();
+    weld(&soup)
+}
+
+pub fn gallery() -> Vec<Entry> {
+    let cube = block(Point::ZERO, 4.0);
+    let with = |soup: Vec<Point>| weld(&[corners(&cube), soup].concat());
+    let mut turned = cube.clone();
+    turned.reverse_triangles(|_| true);
+    let mut half_turned = cube.clone();
+    half_turned.reverse_triangles(|t| t % 2 == 1);
+    let speck = corners(&block(Point::splat(9.0), 0.01));
+    let entry = |name, mesh, before, after, volume| Entry { name, mesh, before, after, volume };
+    vec![
+        entry("cube", cube.clone(), Sealed, Sealed, Some(64.0)),
+        entry("cube without one triangle", without(&cube, &[0]), Open, Sealed, Some(64.0)),
+        entry("cube without a face", without(&cube, &[2, 3]), Open, Sealed, Some(64.0)),
+        entry("cube without two opposite faces", without(&cube, &[0, 1, 2, 3]), Open, Sealed, Some(64.0)),
+        entry("two holes that meet at a corner", without(&cube, &[0, 11]), Open, Sealed, Some(64.0)),
+        entry("cube turned inside out", turned, Flipped, Sealed, Some(64.0)),
+        entry("cube with every second triangle turned", half_turned, Flipped, Sealed, Some(64.0)),
+        entry("cube with a face twice", with(corners(&cube)[..6].to_vec()), Tangled, Sealed, Some(64.0)),
+        entry("cube with a needle", needle_block(), Sealed, Sealed, Some(64.0)),
+        entry(
+            "cube with a collapsed triangle",
+            with(vec![Point::ZERO, Point::ZERO, Point::X * 4.0]),
+            Sealed,
+            Sealed,
+            Some(64.0),
+        ),
+        entry("cube with a speck", with(speck), Sealed, Sealed, Some(64.0)),
+        entry("exploded cube", exploded(&cube, 0.004), Open, Sealed, None),
+        entry("two cubes that cross", with(corners(&block(Point::splat(2.0), 4.0))), Tangled, Tangled, None),
+        entry(
+            "two cubes that touch at a corner",
+            with(corners(&block(Point::splat(4.0), 4.0))),
+            Sealed,
+            Sealed,
+            Some(128.0),
+        ),
+        entry(
+            "two cubes that share an edge",
+            with(corners(&block(Point::new(4.0, 4.0, 0.0), 4.0))),
+            Tangled,
+            Tangled,
+            None,
+        ),
+        entry("cube with an inner wall", with(vec![Point::ZERO, Point::X * 4.0, Point::splat(4.0)]), Open, Open, None),
+        entry("band with a twist", moebius_band(), Open, Tangled, None),
+        entry("a single triangle", weld(&[Point::ZERO, Point::X * 5.0, Point::Y * 5.0]), Open, Open, None),
+        entry("square tube", square_tube(), Open, Sealed, Some(1280.0)),
+    ]
+}

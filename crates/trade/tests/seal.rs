@@ -1,0 +1,331 @@
+//! What the remedies promise, on shapes with known answers and on nasty ones.
+
+mod gallery;
+
+use std::f64::consts::TAU;
+
+use gallery::*;
+use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_trade::examine::{FindingKind, RimPick};
+use nimbet_trade::seal::*;
+use nimbet_trade::{Examination, Operation, Outcome, PartState, TradeError, demo, examine};
+use proptest::prelude::*;
+
+fn look(mesh: &Mesh) -> Examination {
+    examine(mesh, &Progress::unwatched()).unwrap()
+}
+
+fn apply(mesh: &Mesh, operation: Operation) -> Result<Outcome, TradeError> {
+    operation.apply(mesh, &Progress::unwatched())
+}
+
+fn close(reach: f64) -> Operation {
+    Operation::CloseGaps(CloseGaps { reach })
+}
+
+fn cover(style: CoverStyle) -> Operation {
+    Operation::CoverRim(CoverRim { rims: RimChoice::All, style })
+}
+
+fn plan() -> Operation {
+    Operation::Plan(Plan {})
+}
+
+fn volume(mesh: &Mesh) -> f64 {
+    look(mesh).figures.volume.unwrap_or_else(|| panic!("{}", look(mesh).figures.reason))
+}
+
+#[test]
+fn the_porthole_ring_closes_with_a_reach_of_its_widest_seam() {
+    let ring = demo::porthole_ring();
+    let outcome = apply(&ring, close(0.088)).unwrap();
+    let after = look(&outcome.mesh);
+    assert_eq!(after.figures.state, PartState::Sealed, "{} {:?}", after.figures.reason, after.rims);
+    assert!(outcome.largest_move <= 0.044, "{}", outcome.largest_move);
+    // Pappus: the section's area times the way of its centroid.
+    let section = 22.0 * 16.0 - 2.0 * 4.5 - 2.0 * 0.5 * 25.0;
+    let estimate = section * TAU * 73.0;
+    assert!((after.figures.volume.unwrap() - estimate).abs() < 0.01 * estimate);
+    assert!(after.findings.is_empty(), "{:?}", after.findings);
+}
+
+#[test]
+fn a_reach_too_small_closes_what_it_can_and_tells_what_the_rest_needs() {
+    let ring = demo::porthole_ring();
+    let outcome = apply(&ring, close(0.05)).unwrap();
+    let after = look(&outcome.mesh);
+    assert_eq!(after.gaps.len(), 2, "the seams of 0.06 and 0.08 mm stay");
+    assert_eq!(outcome.left.len(), 1);
+    let Err(TradeError::Refused { why, places }) = apply(&outcome.mesh, close(0.05)) else { panic!("closed more") };
+    assert!(why.contains("reach of 0.0"), "{why}");
+    assert_eq!(places.len(), 1);
+}
+
+#[test]
+fn the_vent_cowl_is_covered_flat_below_and_taut_above() {
+    let cowl = demo::vent_cowl();
+    let flat = apply(&cowl, cover(CoverStyle::Flat)).unwrap();
+    assert_eq!(look(&flat.mesh).rims.len(), 1);
+    assert_eq!(flat.left.len(), 1);
+    let both = apply(&flat.mesh, cover(CoverStyle::Taut)).unwrap();
+    let after = look(&both.mesh);
+    assert_eq!(after.figures.state, PartState::Sealed, "{}", after.figures.reason);
+    assert_eq!(both.largest_move, 0.0);
+    let pick = RimPick { near: [42.0, 0.0, 0.0], length: 42.0 * TAU };
+    let gone = Operation::CoverRim(CoverRim { rims: RimChoice::Picked(vec![pick]), style: CoverStyle::Flat });
+    assert!(matches!(apply(&both.mesh, gone), Err(TradeError::NeedsNewPick { .. })));
+}
+
+#[test]
+fn the_mooring_buoy_turns_its_void_and_weighs_what_theory_says() {
+    let outcome = apply(&demo::mooring_buoy(), Operation::TurnOutward(TurnOutward {})).unwrap();
+    let v = volume(&outcome.mesh);
+    // Two half ellipsoids outside less two inside; 80 × 40 facets lose about 0.4 %.
+    let pear = |wall: f64| TAU / 3.0 * (70.0 - wall).powi(2) * (70.0 - wall + 110.0 - wall);
+    let theory = pear(0.0) - pear(6.0);
+    assert!((v / theory - 1.0).abs() < 0.006, "{v} against {theory}");
+    let void = look(&outcome.mesh).findings;
+    assert_eq!(void.len(), 1);
+    assert_eq!(void[0].kind, FindingKind::Void);
+}
+
+#[test]
+fn a_flat_cover_leaves_islands_open_inside() {
+    // A square tube: its two end faces are square rings between an outer and an inner rim.
+    let tube = square_tube();
+    assert_eq!(look(&tube).rims.len(), 4);
+    let outcome = apply(&tube, cover(CoverStyle::Flat)).unwrap();
+    assert_eq!(volume(&outcome.mesh), 10.0 * 10.0 * 20.0 - 6.0 * 6.0 * 20.0);
+}
+
+#[test]
+fn a_flat_cover_of_a_rim_that_is_not_flat_is_refused_with_the_place() {
+    let cowl = demo::vent_cowl();
+    let wavy = look(&cowl).rims.into_iter().find(|r| !r.flat).unwrap();
+    let step = CoverRim { rims: RimChoice::Picked(vec![wavy.pick]), style: CoverStyle::Flat };
+    let Err(TradeError::Refused { why, places }) = apply(&cowl, Operation::CoverRim(step)) else { panic!() };
+    assert!(why.contains("taut"), "{why}");
+    assert_eq!(places[0].to_array(), wavy.centre);
+}
+
+#[test]
+fn a_taut_cover_of_a_saddle_is_within_a_hundredth_of_the_least_area() {
+    // z = x² − y² over the unit circle, flattened to a slope of 0.3: close to the minimal surface on its rim.
+    let n = 120;
+    let rim = |r: f64, k: usize| {
+        let a = (k % n) as f64 / n as f64 * TAU;
+        Point::new(r * a.cos(), r * a.sin(), 0.15 * r * r * (2.0 * a).cos())
+    };
+    let mut soup = vec![];
+    for k in 0..n {
+        let (a, b, c, d) = (rim(1.0, k), rim(1.0, k + 1), rim(1.3, k + 1), rim(1.3, k));
+        soup.extend([a, c, b, a, d, c]);
+    }
+    let band = weld(&soup);
+    let inner = look(&band).rims.into_iter().find(|r| r.length < 7.0).unwrap();
+    let step = CoverRim { rims: RimChoice::Picked(vec![inner.pick]), style: CoverStyle::Taut };
+    let outcome = apply(&band, Operation::CoverRim(step)).unwrap();
+    let added = look(&outcome.mesh).figures.area - look(&band).figures.area;
+    // Area of the graph: ∫∫ √(1 + 4·0.15²·r²) r dr da = TAU/(12·q)((1 + 4q)^1.5 − 1) with q = 0.15².
+    let q: f64 = 0.15 * 0.15;
+    let graph = TAU / (12.0 * q) * ((1.0 + 4.0 * q).powf(1.5) - 1.0);
+    assert!(added < graph * 1.001 && added > graph * 0.99, "{added} against {graph}");
+}
+
+#[test]
+fn windings_agree_after_the_step_and_a_twisted_band_is_refused() {
+    let mut block = block(Point::ZERO, 4.0);
+    block.reverse_triangles(|t| t % 5 == 0);
+    let outcome = apply(&block, Operation::AgreeWindings(AgreeWindings {})).unwrap();
+    assert_eq!(volume(&outcome.mesh), 64.0);
+    assert!(matches!(
+        apply(&moebius_band(), Operation::AgreeWindings(AgreeWindings {})),
+        Err(TradeError::Refused { places, .. }) if places.len() == 1
+    ));
+}
+
+#[test]
+fn nested_shells_turn_by_parity() {
+    // A body, a void in it, a body in the void: outward, inward, outward, however they come in.
+    for turned in 0..8u32 {
+        let shells = [(0.0, 30.0), (5.0, 20.0), (8.0, 10.0)];
+        let mut soup = vec![];
+        for (i, (at, size)) in shells.into_iter().enumerate() {
+            let mut shell = block(Point::splat(at), size);
+            shell.reverse_triangles(|_| turned >> i & 1 == 1);
+            soup.extend(corners(&shell));
+        }
+        let mesh = weld(&soup);
+        let mesh = apply(&mesh, Operation::TurnOutward(TurnOutward {})).map_or(mesh, |o| o.mesh);
+        assert_eq!(volume(&mesh), 27_000.0 - 8_000.0 + 1_000.0);
+    }
+}
+
+#[test]
+fn dropping_a_needle_between_two_triangles_opens_nothing() {
+    let outcome = apply(&needle_block(), Operation::Drop(Drop { degenerate: true, ..Default::default() })).unwrap();
+    let after = look(&outcome.mesh);
+    assert_eq!((after.figures.state, after.figures.degenerate), (PartState::Sealed, 0));
+    assert_eq!(after.figures.volume, Some(64.0));
+}
+
+#[test]
+fn steps_with_senseless_parameters_are_refused() {
+    let ring = demo::porthole_ring();
+    for reach in [0.0, -1.0, f64::NAN, f64::INFINITY] {
+        assert!(matches!(apply(&ring, close(reach)), Err(TradeError::Refused { .. })));
+    }
+    assert!(matches!(apply(&ring, Operation::Drop(Drop::default())), Err(TradeError::Refused { .. })));
+    let below = Drop { specks_below: Some(f64::NAN), ..Default::default() };
+    assert!(matches!(apply(&ring, Operation::Drop(below)), Err(TradeError::Refused { .. })));
+}
+
+#[test]
+fn cancelling_stops_every_step() {
+    let progress = Progress::unwatched();
+    progress.cancel();
+    for operation in [close(0.1), cover(CoverStyle::Taut), plan()] {
+        assert!(matches!(operation.apply(&demo::porthole_ring(), &progress), Err(TradeError::Cancelled(_))));
+    }
+    assert!(examine(&demo::vent_cowl(), &progress).is_err());
+}
+
+#[test]
+fn every_mesh_of_the_gallery_ends_as_told_and_the_plan_is_idempotent() {
+    for entry in gallery() {
+        let before = look(&entry.mesh);
+        assert_eq!(before.figures.state, entry.before, "before, {}: {}", entry.name, before.figures.reason);
+        let planned = apply(&entry.mesh, plan());
+        let mesh = match planned {
+            Ok(outcome) => outcome.mesh,
+            Err(TradeError::NothingToDo { .. }) => entry.mesh.clone(),
+            Err(other) => panic!("{}: {other}", entry.name),
+        };
+        let after = look(&mesh);
+        assert_eq!(
+            after.figures.state, entry.after,
+            "after, {}: {} {:?}",
+            entry.name, after.figures.reason, after.rims
+        );
+        if let Some(volume) = entry.volume {
+            let got = after.figures.volume.unwrap_or(f64::NAN);
+            assert!((got / volume - 1.0).abs() < 1e-9, "{}: {got} is not {volume}", entry.name);
+        }
+        match apply(&mesh, plan()) {
+            Err(TradeError::NothingToDo { .. }) => {}
+            Ok(again) => panic!("{}: the plan did more when run again: {:?}", entry.name, again.done),
+            Err(other) => panic!("{}: {other}", entry.name),
+        }
+    }
+}
+
+/// A closed cylinder cut in two along a wavy line, the halves cut into triangles separately and moved apart by `gap`.
+fn cut_cylinder(below: usize, above: usize, gap: f64, waves: usize, tilt: f64) -> Mesh {
+    let (radius, height) = (10.0, 15.0);
+    let wave = |a: f64| height * 0.5 + 1.5 * (waves as f64 * a).sin();
+    let mut soup = vec![];
+    let mut half = |n: usize, lift: f64, lower: bool| {
+        let at = |k: usize, z: &dyn Fn(f64) -> f64| {
+            let a = (k % n) as f64 / n as f64 * TAU;
+            Point::new(radius * a.cos(), radius * a.sin(), z(a))
+        };
+        let end = if lower { 0.0 } else { height };
+        let rows = 4;
+        for k in 0..n {
+            let row = |r: usize, k: usize| {
+                let t = r as f64 / rows as f64;
+                let p = at(k, &|a| end + (wave(a) + lift - end) * t);
+                p + Point::Z * (tilt * t * lift * p.x / radius)
+            };
+            for r in 0..rows {
+                let (a, b, c, d) = (row(r, k), row(r, k + 1), row(r + 1, k + 1), row(r + 1, k));
+                if lower { soup.extend([a, b, c, a, c, d]) } else { soup.extend([a, c, b, a, d, c]) }
+            }
+            let (a, b, centre) = (row(0, k), row(0, k + 1), Point::Z * end);
+            if lower { soup.extend([centre, b, a]) } else { soup.extend([centre, a, b]) }
+        }
+    };
+    half(below, -gap * 0.5, true);
+    half(above, gap * 0.5, false);
+    weld(&soup)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    /// Two runs with different points, a wavy seam: it closes, and nothing moves farther than half the reach.
+    #[test]
+    fn wavy_seams_close_within_half_the_reach(
+        below in 60usize..140, above in 60usize..140, waves in 0usize..4, gap in 0.0f64..0.05, tilt in 0.0f64..0.8,
+        turned in any::<bool>(),
+    ) {
+        let mut cut = cut_cylinder(below, above, gap, waves, tilt);
+        if turned {
+            let top: Vec<bool> = (0..cut.triangles().len()).map(|t| cut.corners(t).iter().any(|p| p.z > 10.0)).collect();
+            let upper = (0..top.len()).find(|&t| top[t]).unwrap();
+            // The upper half is one shell; turn all of it.
+            cut.reverse_triangles(|t| t >= upper.min(below * 9));
+        }
+        let reach = 0.35;
+        let outcome = apply(&cut, close(reach)).unwrap();
+        prop_assert!(outcome.largest_move <= reach * 0.5 * (1.0 + 1e-6), "moved {}", outcome.largest_move);
+        let after = look(&outcome.mesh);
+        prop_assert_eq!(after.figures.naked_edges, 0, "{} {:?}", after.figures.reason, after.rims);
+        prop_assert_eq!(after.figures.crowded_edges, 0);
+        let solid = if turned { apply(&outcome.mesh, plan()).unwrap().mesh } else { outcome.mesh };
+        let after = look(&solid);
+        prop_assert_eq!(after.figures.state, PartState::Sealed, "{}", after.figures.reason);
+    }
+
+    /// Whatever the soup, the plan ends closed or says what is left, and run again does nothing.
+    #[test]
+    fn the_plan_is_honest_about_any_soup(
+        ints in proptest::collection::vec((-4i8..4, -4i8..4, -4i8..4), 6..20),
+        triangles in proptest::collection::vec((0usize..20, 0usize..20, 0usize..20), 1..24),
+    ) {
+        let at = |i: usize| { let (x, y, z) = ints[i % ints.len()]; Point::new(x.into(), y.into(), z.into()) };
+        let soup: Vec<Point> = triangles.iter().flat_map(|&(a, b, c)| [at(a), at(b), at(c)]).collect();
+        let mesh = weld(&soup);
+        let before = look(&mesh).figures;
+        match apply(&mesh, plan()) {
+            Ok(outcome) => {
+                let after = look(&outcome.mesh).figures;
+                prop_assert!(after.state == PartState::Sealed || !outcome.left.is_empty());
+                prop_assert!(after.state != PartState::Open || before.state == PartState::Open);
+            }
+            Err(TradeError::NothingToDo { .. }) => {}
+            Err(other) => prop_assert!(false, "{other}"),
+        }
+    }
+
+    /// A cover closes its rim and adds no other naked edge, whatever the rim looks like.
+    #[test]
+    fn covers_add_no_naked_edge(
+        heights in proptest::collection::vec(-2.0f64..2.0, 5..60), radius in 3.0f64..9.0,
+        angle in 0.0f64..6.0, far in -500.0f64..500.0,
+    ) {
+        let n = heights.len();
+        let turn = glam::DQuat::from_axis_angle(Point::new(0.6, 0.0, 0.8), angle);
+        let at = |k: usize, r: f64, z: f64| {
+            let a = (k % n) as f64 / n as f64 * TAU;
+            turn * Point::new(r * a.cos(), r * a.sin(), z) + Point::splat(far)
+        };
+        let mut soup = vec![];
+        for k in 0..n {
+            let (low, high) = (heights[k], heights[(k + 1) % n]);
+            let (a, b, c, d) = (at(k, radius, low), at(k + 1, radius, high), at(k + 1, radius, 8.0), at(k, radius, 8.0));
+            soup.extend([a, b, c, a, c, d]);
+        }
+        let cup = weld(&soup);
+        let lower = look(&cup).rims.into_iter().filter(|r| !r.flat).collect::<Vec<_>>();
+        prop_assume!(lower.len() == 1);
+        let before = look(&cup).figures;
+        let step = CoverRim { rims: RimChoice::Picked(vec![lower[0].pick.clone()]), style: CoverStyle::Taut };
+        let outcome = apply(&cup, Operation::CoverRim(step)).unwrap();
+        let after = look(&outcome.mesh).figures;
+        prop_assert_eq!(after.naked_edges, before.naked_edges - n);
+        prop_assert_eq!(after.clashing_edges + after.crowded_edges, 0);
+        let solid = apply(&outcome.mesh, cover(CoverStyle::Flat)).unwrap();
+        prop_assert_eq!(look(&solid.mesh).figures.naked_edges, 0);
+    }
+}
