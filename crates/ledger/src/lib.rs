@@ -1,1 +1,20 @@
-//! ledger
+//! The ledger of a job: typed steps, what each did, and the state they lead to. Recipes and releases are made of the same.
+//!
+//! Pure: no clock, no storage. The same step on the same input gives the same bytes, so results can be kept by
+//! [`cache_key`].
+
+mod action;
+mod bring_in;
+mod hash;
+mod history;
+mod perform;
+mod recipe;
+mod release;
+
+pub use action::{Action, BringIn, SetMaterial, UnitChoice};
+pub use bring_in::{BroughtIn, bring_in};
+pub use hash::{Hash, cache_key, mesh_hash};
+pub use history::{History, Part, PartId, Step, StepReport};
+pub use perform::{Performed, StepError, perform};
+pub use recipe::{Recipe, RecipeError, RecipeRun, run_recipe};
+pub use release::{CheckSheet, PART_COLOUR, ReleaseError, Released, release};

@@ -9,7 +9,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::{AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, RimChoice, SPECK_SHARE, TurnOutward};
-use crate::examine::{Examination, FindingKind, examine};
+use crate::examine::{Examination, Figures, FindingKind, examine};
 use crate::{Operation, Outcome, PartState, TradeError};
 
 /// Parameters of `seal.plan`: none.
@@ -30,10 +30,15 @@ impl Plan {
             progress.report((n as f64 + 0.5) / STAGES.len() as f64, &operation.title())?;
             match operation.apply(&outcome.mesh, &Progress::unwatched()) {
                 Ok(step) => {
+                    let after = examine(&step.mesh, &Progress::unwatched())?;
+                    if let Some(harm) = harm(&operation, &seen, &after) {
+                        outcome.left.push(format!("{}: {harm}", operation.title()));
+                        continue;
+                    }
                     outcome.done.push(format!("{}: {}", operation.title(), step.done.join(", ")));
                     outcome.mesh = step.mesh;
                     outcome.largest_move = outcome.largest_move.max(step.largest_move);
-                    seen = examine(&outcome.mesh, &Progress::unwatched())?;
+                    seen = after;
                 }
                 Err(TradeError::NothingToDo { .. }) => {}
                 Err(TradeError::Refused { why, .. }) => outcome.left.push(format!("{}: {why}", operation.title())),
@@ -51,6 +56,17 @@ impl Plan {
             return Err(TradeError::nothing(why));
         }
         Ok(outcome)
+    }
+}
+
+/// Why a cover would do harm: a person may want it all the same, a plan may not.
+fn harm(operation: &Operation, before: &Examination, after: &Examination) -> Option<String> {
+    let worse = |f: fn(&Figures) -> usize| f(&after.figures) > f(&before.figures);
+    match operation {
+        Operation::CoverRim(_) if worse(|f| f.crossing_pairs) || worse(|f| f.duplicates) => {
+            Some("the cover would pass through the part or lie on it, so the rim was left open".into())
+        }
+        _ => None,
     }
 }
 

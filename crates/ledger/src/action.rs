@@ -1,0 +1,133 @@
+//! What a step can be: something done to a part by the trade, or by the ledger itself.
+
+use nimbet_formats::LengthUnit;
+use nimbet_trade::Operation;
+use schemars::JsonSchema;
+use serde::{Deserialize, Deserializer, Serialize};
+
+use crate::hash::Hash;
+
+/// A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`.
+#[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
+#[serde(untagged)]
+pub enum Action {
+    /// Brings a file in as a new part.
+    BringIn(BringIn),
+    /// Chooses what a part is made of.
+    SetMaterial(SetMaterial),
+    /// Does something to the part's mesh.
+    Operation(Operation),
+}
+
+/// The unit of a file being brought in.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum UnitChoice {
+    /// As the file says, or guessed from the size.
+    #[default]
+    Auto,
+    /// Millimetres.
+    Millimetre,
+    /// Centimetres.
+    Centimetre,
+    /// Metres.
+    Metre,
+    /// Inches.
+    Inch,
+}
+
+impl UnitChoice {
+    /// The chosen unit, unless it is left to the file.
+    pub fn unit(self) -> Option<LengthUnit> {
+        match self {
+            Self::Auto => None,
+            Self::Millimetre => Some(LengthUnit::Millimetre),
+            Self::Centimetre => Some(LengthUnit::Centimetre),
+            Self::Metre => Some(LengthUnit::Metre),
+            Self::Inch => Some(LengthUnit::Inch),
+        }
+    }
+}
+
+/// Parameters of `bring_in`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "kind", rename = "bring_in", deny_unknown_fields)]
+pub struct BringIn {
+    /// The file's name.
+    pub file: String,
+    /// The content hash of the file.
+    pub source: Hash,
+    /// Its unit.
+    #[serde(default)]
+    pub unit: UnitChoice,
+}
+
+/// Parameters of `weigh.set_material`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "kind", rename = "weigh.set_material", deny_unknown_fields)]
+pub struct SetMaterial {
+    /// The key of the material, as in docs/materials.md.
+    pub material: String,
+}
+
+impl Action {
+    /// What the step is called on the screen.
+    pub fn title(&self) -> String {
+        match self {
+            Self::BringIn(b) => format!("Bring in {}", b.file),
+            Self::SetMaterial(m) => {
+                let name = nimbet_trade::weigh::material(&m.material).map_or(m.material.as_str(), |m| m.name);
+                format!("Material: {name}")
+            }
+            Self::Operation(o) => o.title(),
+        }
+    }
+}
+
+impl<'de> Deserialize<'de> for Action {
+    /// Looks at `kind` first, so that a fault in the parameters is told as such.
+    fn deserialize<D: Deserializer<'de>>(d: D) -> Result<Self, D::Error> {
+        use serde::de::Error;
+        let mut value = serde_json::Value::deserialize(d)?;
+        let kind = value.get("kind").and_then(|k| k.as_str()).unwrap_or_default().to_owned();
+        // Structs write their tag but do not take it back.
+        if matches!(kind.as_str(), "bring_in" | "weigh.set_material")
+            && let Some(fields) = value.as_object_mut()
+        {
+            fields.remove("kind");
+        }
+        match kind.as_str() {
+            "bring_in" => serde_json::from_value(value).map(Self::BringIn),
+            "weigh.set_material" => serde_json::from_value(value).map(Self::SetMaterial),
+            _ => serde_json::from_value(value).map(Self::Operation),
+        }
+        .map_err(D::Error::custom)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn all_kinds_stand_side_by_side_in_json() {
+        let texts = [
+            r#"{"kind":"seal.close_gaps","reach":0.1}"#,
+            r#"{"kind":"seal.cover_rim","rims":"all","style":"flat"}"#,
+            r#"{"kind":"weigh.set_material","material":"bronze-tin-10"}"#,
+            r#"{"kind":"seal.plan"}"#,
+        ];
+        for text in texts {
+            let action: Action = serde_json::from_str(text).unwrap();
+            assert_eq!(serde_json::to_string(&action).unwrap(), text);
+        }
+    }
+
+    #[test]
+    fn faults_are_named() {
+        let fault = |text: &str| serde_json::from_str::<Action>(text).unwrap_err().to_string();
+        assert!(fault(r#"{"kind":"seal.close_gaps","raech":1}"#).contains("raech"));
+        assert!(fault(r#"{"kind":"seal.polish"}"#).contains("seal.polish"));
+        assert!(fault(r#"{"reach":1}"#).contains("kind"));
+    }
+}

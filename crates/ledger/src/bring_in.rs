@@ -1,0 +1,57 @@
+//! Bringing a file in: read, brought to millimetres, grouped into faces.
+
+use std::io::Read;
+
+use nimbet_formats::{FileFormat, LengthUnit, Limits, ReadError, guess_unit, read_model};
+use nimbet_kernel::{Aabb, Mesh, Progress, faces};
+
+use crate::action::UnitChoice;
+
+/// A file as a part.
+#[derive(Clone, Debug)]
+pub struct BroughtIn {
+    /// The part's mesh, mm.
+    pub mesh: Mesh,
+    /// What the file was.
+    pub format: FileFormat,
+    /// The unit its numbers were taken for.
+    pub unit: LengthUnit,
+    /// What is worth knowing about how it was read.
+    pub notes: Vec<String>,
+}
+
+/// Reads a file of `length` bytes as a part.
+///
+/// # Errors
+/// [`ReadError`] with the byte or line.
+pub fn bring_in(
+    reader: impl Read,
+    length: u64,
+    file_name: &str,
+    unit: UnitChoice,
+    limits: &Limits,
+    progress: &Progress,
+) -> Result<BroughtIn, ReadError> {
+    let read = read_model(reader, length, file_name, limits, progress)?;
+    let mut notes = read.notes;
+    let unit = match (unit.unit(), read.unit) {
+        (Some(chosen), told) => {
+            if let Some(told) = told.filter(|t| *t != chosen) {
+                notes.push(format!("the file says its unit is {}; it was read as {}", told.sign(), chosen.sign()));
+            }
+            chosen
+        }
+        (None, Some(told)) => told,
+        (None, None) => {
+            let (guess, doubt) = guess_unit(&Aabb::of(read.mesh.points().iter().copied()));
+            notes.extend(doubt);
+            guess
+        }
+    };
+    progress.report(0.9, "grouping triangles into faces")?;
+    let mesh = match unit {
+        LengthUnit::Millimetre => read.mesh,
+        _ => read.mesh.map_points(|p| p * unit.millimetres())?,
+    };
+    Ok(BroughtIn { mesh: faces::group_by_angle(mesh, faces::DEFAULT_ANGLE), format: read.format, unit, notes })
+}

@@ -1,0 +1,102 @@
+//! Recipes: a list of steps as a JSON file, run on one part without a server. Format: docs/recipe.md.
+
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_trade::{Examination, examine};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::action::Action;
+use crate::history::StepReport;
+use crate::perform::{StepError, perform};
+
+/// A recipe file.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Recipe {
+    /// The version of the format: 1.
+    pub nimbet: u32,
+    /// What the recipe is for.
+    #[serde(default)]
+    pub name: String,
+    /// The steps, in order. `bring_in` does not stand here: the file is given on the command line.
+    pub steps: Vec<Action>,
+}
+
+/// Why a recipe cannot be run.
+#[derive(Debug, thiserror::Error)]
+pub enum RecipeError {
+    /// The text is no recipe.
+    #[error("the recipe is not understood: {0}")]
+    Text(#[from] serde_json::Error),
+    /// A version this program does not know.
+    #[error("the recipe says version {0}; this program knows version 1")]
+    Version(u32),
+    /// A step failed.
+    #[error("step {number} ({title}): {error}")]
+    Step {
+        /// Counted from 1.
+        number: usize,
+        /// What it is called.
+        title: String,
+        /// Why it failed.
+        error: StepError,
+    },
+}
+
+/// A recipe run to its end.
+#[derive(Clone, Debug)]
+pub struct RecipeRun {
+    /// The part afterwards.
+    pub mesh: Mesh,
+    /// All that is known of it.
+    pub examination: Examination,
+    /// The last material chosen.
+    pub material: Option<String>,
+    /// Title and report of each step.
+    pub reports: Vec<(String, StepReport)>,
+    /// Steps that found nothing to do: title and why.
+    pub idle: Vec<(String, String)>,
+}
+
+impl Recipe {
+    /// Reads a recipe.
+    ///
+    /// # Errors
+    /// [`RecipeError`] with line and column.
+    ///
+    /// ```
+    /// let recipe = nimbet_ledger::Recipe::parse(r#"{ "nimbet": 1, "steps": [{ "kind": "seal.plan" }] }"#).unwrap();
+    /// assert_eq!(recipe.steps.len(), 1);
+    /// ```
+    pub fn parse(text: &str) -> Result<Self, RecipeError> {
+        let recipe: Self = serde_json::from_str(text)?;
+        if recipe.nimbet == 1 { Ok(recipe) } else { Err(RecipeError::Version(recipe.nimbet)) }
+    }
+}
+
+/// Runs a recipe on a part. A step that finds nothing to do is passed over and told.
+///
+/// # Errors
+/// [`RecipeError::Step`] for the first step that fails.
+pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<RecipeRun, RecipeError> {
+    use nimbet_trade::TradeError::NothingToDo;
+    let fail = |number: usize, title: String| move |error: StepError| RecipeError::Step { number, title, error };
+    let examination = examine(&mesh, progress).map_err(|c| fail(0, "Examine".into())(c.into()))?;
+    let mut run = RecipeRun { mesh, examination, material: None, reports: vec![], idle: vec![] };
+    for (n, action) in recipe.steps.iter().enumerate() {
+        let title = action.title();
+        match perform(action, &run.mesh, &run.examination, progress) {
+            Ok(done) => {
+                if let Action::SetMaterial(m) = action {
+                    run.material = Some(m.material.clone());
+                }
+                run.mesh = done.mesh;
+                run.examination = done.examination;
+                run.reports.push((title, done.report));
+            }
+            Err(StepError::Trade(NothingToDo { why })) => run.idle.push((title, why)),
+            Err(error) => return Err(fail(n + 1, title)(error)),
+        }
+    }
+    Ok(run)
+}

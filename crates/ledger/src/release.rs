@@ -1,0 +1,115 @@
+//! Release: written, read back and proved before it is handed out.
+
+use nimbet_formats::{Body, LengthUnit, Limits, ReadError, ReleaseFormat, WriteError, read_model, write_body};
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_trade::release::{Check, checks, read_back_checks};
+use nimbet_trade::{Examination, examine};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::hash::Hash;
+
+/// The colour parts are written in: the pewter they are shown in.
+pub const PART_COLOUR: [u8; 3] = [0xA9, 0xAF, 0xB2];
+
+/// What was proved of a released file.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct CheckSheet {
+    /// The part's name.
+    pub part: String,
+    /// The file's name.
+    pub file: String,
+    /// The file's format.
+    pub format: ReleaseFormat,
+    /// The unit of the numbers in it.
+    pub unit: LengthUnit,
+    /// Its size in bytes.
+    pub bytes: usize,
+    /// Its content hash (BLAKE3).
+    pub hash: Hash,
+    /// Volume read back from it, mm³.
+    pub volume: f64,
+    /// Every claim with its evidence.
+    pub checks: Vec<Check>,
+}
+
+/// A file fit to be handed out.
+#[derive(Clone, Debug)]
+pub struct Released {
+    /// Its bytes.
+    pub bytes: Vec<u8>,
+    /// What was proved.
+    pub sheet: CheckSheet,
+}
+
+/// Why there is no release.
+#[derive(Debug, thiserror::Error)]
+pub enum ReleaseError {
+    /// The part or the written file failed a check. All checks are given.
+    #[error("not released: {}", failed(.0))]
+    NotProved(Vec<Check>),
+    /// The file could not be written.
+    #[error(transparent)]
+    Write(#[from] WriteError),
+    /// The written file could not be read back.
+    #[error("the written file could not be read back: {0}")]
+    ReadBack(ReadError),
+    /// Somebody asked to stop.
+    #[error(transparent)]
+    Cancelled(#[from] nimbet_kernel::Cancelled),
+}
+
+fn failed(checks: &[Check]) -> String {
+    let failed: Vec<String> =
+        checks.iter().filter(|c| !c.holds).map(|c| format!("{} ({})", c.claim, c.evidence)).collect();
+    failed.join("; ")
+}
+
+/// Proves a part, writes it, reads the bytes back and proves them again.
+///
+/// # Errors
+/// [`ReleaseError`]; no file then.
+pub fn release(
+    name: &str,
+    mesh: &Mesh,
+    examination: &Examination,
+    format: ReleaseFormat,
+    unit: LengthUnit,
+    progress: &Progress,
+) -> Result<Released, ReleaseError> {
+    let mut proved = checks(&examination.figures);
+    if proved.iter().any(|c| !c.holds) {
+        return Err(ReleaseError::NotProved(proved));
+    }
+    progress.report(0.1, "writing the file")?;
+    let bytes = write_body(&Body { name, colour: PART_COLOUR, mesh }, format, unit)?;
+    progress.report(0.4, "reading it back")?;
+    let file = format!("{}.{}", file_stem(name), format.extension());
+    let limits = Limits { triangles: usize::MAX };
+    let again = read_model(&bytes[..], bytes.len() as u64, &file, &limits, progress).map_err(ReleaseError::ReadBack)?;
+    progress.report(0.6, "proving what was read back")?;
+    let again_mm = again.mesh.map_points(|p| p * unit.millimetres()).map_err(|e| ReleaseError::ReadBack(e.into()))?;
+    let seen = examine(&again_mm, progress)?;
+    proved.extend(read_back_checks(&examination.figures, &seen.figures));
+    if proved.iter().any(|c| !c.holds) {
+        return Err(ReleaseError::NotProved(proved));
+    }
+    let sheet = CheckSheet {
+        part: name.to_owned(),
+        file,
+        format,
+        unit,
+        bytes: bytes.len(),
+        hash: Hash::of(&bytes),
+        volume: seen.figures.volume.unwrap_or(0.0),
+        checks: proved,
+    };
+    Ok(Released { bytes, sheet })
+}
+
+/// A part's name as a file name every system takes.
+fn file_stem(name: &str) -> String {
+    let tidy: String = name.chars().map(|c| if c.is_alphanumeric() || "-_.".contains(c) { c } else { '-' }).collect();
+    let tidy = tidy.trim_matches(['-', '.']).to_lowercase();
+    if tidy.is_empty() { "part".into() } else { tidy }
+}

@@ -1,0 +1,128 @@
+//! Steps are deterministic, recipes run them, and nothing is released that is not proved from its own bytes.
+
+use nimbet_formats::{Body, LengthUnit, Limits, ReleaseFormat, write_body};
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_ledger::*;
+use nimbet_trade::{PartState, demo, examine};
+
+fn quiet() -> Progress {
+    Progress::unwatched()
+}
+
+fn plan() -> Recipe {
+    Recipe::parse(r#"{ "nimbet": 1, "steps": [{ "kind": "seal.plan" }] }"#).unwrap()
+}
+
+fn sealed_demo() -> Vec<(&'static str, Mesh)> {
+    demo::parts().into_iter().map(|(n, m)| (n, run_recipe(&plan(), m, &quiet()).unwrap().mesh)).collect()
+}
+
+#[test]
+fn the_plan_seals_every_demo_part_and_gives_the_same_bytes_each_time() {
+    for (name, mesh) in demo::parts() {
+        let first = run_recipe(&plan(), mesh.clone(), &quiet()).unwrap();
+        assert_eq!(first.examination.figures.state, PartState::Sealed, "{name}");
+        let pool = rayon_free_run(mesh);
+        assert_eq!(mesh_hash(&first.mesh).0, pool, "{name} depends on the run");
+    }
+}
+
+/// The same step in another thread, with other hash seeds and another share of the pool.
+fn rayon_free_run(mesh: Mesh) -> Hash {
+    std::thread::spawn(move || mesh_hash(&run_recipe(&plan(), mesh, &quiet()).unwrap().mesh).0).join().unwrap()
+}
+
+#[test]
+fn every_format_and_unit_of_a_sealed_part_is_proved_from_its_own_bytes() {
+    for (name, mesh) in sealed_demo() {
+        let seen = examine(&mesh, &quiet()).unwrap();
+        for format in ReleaseFormat::ALL {
+            for unit in LengthUnit::ALL {
+                let out = release(name, &mesh, &seen, format, unit, &quiet())
+                    .unwrap_or_else(|e| panic!("{name} {format:?} {unit:?}: {e}"));
+                assert!(out.sheet.checks.iter().all(|c| c.holds));
+                assert_eq!(out.sheet.hash, Hash::of(&out.bytes));
+                assert!((out.sheet.volume / seen.figures.volume.unwrap() - 1.0).abs() < 1e-5);
+            }
+        }
+    }
+}
+
+#[test]
+fn an_open_part_is_not_released_and_the_reason_is_told() {
+    let mesh = demo::vent_cowl();
+    let seen = examine(&mesh, &quiet()).unwrap();
+    let error = release("Vent cowl", &mesh, &seen, ReleaseFormat::Stl, LengthUnit::Millimetre, &quiet()).unwrap_err();
+    assert!(error.to_string().contains("naked"), "{error}");
+}
+
+#[test]
+fn a_file_in_inches_becomes_millimetres_and_a_doubtful_size_is_told() {
+    let mesh = demo::mooring_buoy();
+    let body = Body { name: "buoy", colour: [0; 3], mesh: &mesh };
+    let bytes = write_body(&body, ReleaseFormat::Ply, LengthUnit::Inch).unwrap();
+    let bring =
+        |unit| bring_in(&bytes[..], bytes.len() as u64, "buoy.ply", unit, &Limits::default(), &quiet()).unwrap();
+    let part = bring(UnitChoice::Inch);
+    let size = examine(&part.mesh, &quiet()).unwrap().figures.size;
+    assert!((size[2] - 180.0).abs() < 1e-9, "{size:?}");
+    assert!(part.notes.is_empty());
+    let metres = write_body(&body, ReleaseFormat::Ply, LengthUnit::Metre).unwrap();
+    let guessed =
+        bring_in(&metres[..], metres.len() as u64, "b.ply", UnitChoice::Auto, &Limits::default(), &quiet()).unwrap();
+    assert_eq!((guessed.unit, guessed.notes.len()), (LengthUnit::Metre, 1));
+}
+
+#[test]
+fn recipes_tell_the_step_that_fails() {
+    let text = r#"{ "nimbet": 1, "steps": [
+        { "kind": "seal.agree_windings" },
+        { "kind": "seal.cover_rim", "style": "flat", "rims": { "picked": [{ "near": [1e6, 0, 0], "length": 3 }] } }
+    ] }"#;
+    let error = run_recipe(&Recipe::parse(text).unwrap(), demo::vent_cowl(), &quiet()).unwrap_err().to_string();
+    assert!(error.starts_with("step 2") && error.contains("pick it again"), "{error}");
+    assert!(Recipe::parse(r#"{ "nimbet": 2, "steps": [] }"#).is_err());
+    assert!(
+        Recipe::parse(r#"{ "nimbet": 1, "steps": [{ "kind": "seal.polish" }] }"#)
+            .unwrap_err()
+            .to_string()
+            .contains("line 1")
+    );
+}
+
+#[test]
+fn cache_keys_tell_steps_and_inputs_apart() {
+    let action =
+        |reach: f64| serde_json::from_str(&format!(r#"{{"kind":"seal.close_gaps","reach":{reach}}}"#)).unwrap();
+    let (a, b): (Action, Action) = (action(0.1), action(0.2));
+    let input = Hash::of(b"mesh");
+    assert_eq!(cache_key(&a, Some(input)), cache_key(&a.clone(), Some(input)));
+    assert_ne!(cache_key(&a, Some(input)), cache_key(&b, Some(input)));
+    assert_ne!(cache_key(&a, Some(input)), cache_key(&a, None));
+}
+
+#[test]
+fn undoing_brings_the_part_back_and_keeps_the_steps() {
+    let cowl = demo::vent_cowl();
+    let seen = examine(&cowl, &quiet()).unwrap();
+    let (hash, _) = mesh_hash(&cowl);
+    let report = |before, after: &nimbet_trade::Examination| StepReport {
+        done: vec![],
+        left: vec![],
+        largest_move: 0.0,
+        before,
+        after: after.figures.clone(),
+    };
+    let bring = Action::BringIn(BringIn { file: "Vent cowl.ply".into(), source: hash, unit: UnitChoice::Auto });
+    let first = Step { number: 1, part: PartId(1), action: bring, mesh: hash, report: report(None, &seen) };
+    let action: Action = serde_json::from_str(r#"{"kind":"seal.plan"}"#).unwrap();
+    let done = perform(&action, &cowl, &seen, &quiet()).unwrap();
+    let second = Step { number: 2, part: PartId(1), action, mesh: mesh_hash(&done.mesh).0, report: done.report };
+    let mut history = History { steps: vec![first, second], cursor: 2 };
+    assert_eq!(history.part(PartId(1)).unwrap().figures.state, PartState::Sealed);
+    history.cursor = 1;
+    let undone = history.part(PartId(1)).unwrap();
+    assert_eq!((undone.mesh, undone.figures.state, undone.name.as_str()), (hash, PartState::Open, "Vent cowl"));
+    history.cursor = 0;
+    assert!(history.parts().is_empty());
+}
