@@ -1,0 +1,272 @@
+//! Jobs, bringing files in, forecasts, steps, undo and redo.
+
+use std::sync::Arc;
+
+use axum::Json;
+use axum::extract::{Multipart, Path, State};
+use axum::http::StatusCode;
+use nimbet_ledger::{Action, BringIn, Hash, Part, PartId, StepReport, UnitChoice};
+use nimbet_trade::{Figures, weigh};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::tasks::TaskView;
+use crate::App;
+use crate::problem::Problem;
+use crate::store::JobRow;
+use crate::work::TaskRequest;
+
+/// A job in the list of jobs.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct JobEntry {
+    id: Uuid,
+    name: String,
+    revision: i64,
+}
+
+/// A job with its parts and ledger.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct JobView {
+    id: Uuid,
+    name: String,
+    /// Goes up with every change; writes must name the one they are about.
+    revision: i64,
+    /// How many of the steps are in force.
+    cursor: usize,
+    parts: Vec<PartView>,
+    steps: Vec<StepView>,
+}
+
+/// A part as the steps in force leave it.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PartView {
+    id: u32,
+    name: String,
+    /// Content hash of its mesh.
+    mesh: String,
+    /// Key of its material.
+    material: Option<String>,
+    /// Mass in grams, for a sealed part with a material.
+    mass: Option<f64>,
+    #[schema(schema_with = crate::schema::figures)]
+    figures: Figures,
+}
+
+/// A step in the ledger.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct StepView {
+    number: u32,
+    part: u32,
+    title: String,
+    #[schema(schema_with = crate::schema::action)]
+    action: Action,
+    /// Content hash of the part's mesh afterwards.
+    mesh: String,
+    #[schema(schema_with = crate::schema::report)]
+    report: StepReport,
+}
+
+impl JobView {
+    fn new(job: JobRow) -> Self {
+        let parts = job.history.parts().into_iter().map(PartView::new).collect();
+        let steps = job.history.steps.into_iter().map(|s| StepView {
+            number: s.number,
+            part: s.part.0,
+            title: s.action.title(),
+            action: s.action,
+            mesh: s.mesh.to_string(),
+            report: s.report,
+        });
+        Self {
+            id: job.id,
+            name: job.name,
+            revision: job.revision,
+            cursor: job.history.cursor,
+            steps: steps.collect(),
+            parts,
+        }
+    }
+}
+
+impl PartView {
+    fn new(part: Part) -> Self {
+        let material = part.material.as_deref().and_then(weigh::material);
+        let mass = material.and_then(|m| Some(part.figures.volume? / 1000.0 * m.density));
+        Self {
+            id: part.id.0,
+            name: part.name,
+            mesh: part.mesh.to_string(),
+            material: part.material,
+            mass,
+            figures: part.figures,
+        }
+    }
+}
+
+/// The name of a new job.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct NewJob {
+    name: String,
+}
+
+/// All jobs, the newest first.
+#[utoipa::path(get, path = "/jobs", responses((status = 200, body = [JobEntry])))]
+pub(crate) async fn list(State(app): State<Arc<App>>) -> Result<Json<Vec<JobEntry>>, Problem> {
+    let jobs = app.store.jobs().await?;
+    Ok(Json(jobs.into_iter().map(|(id, name, revision)| JobEntry { id, name, revision }).collect()))
+}
+
+/// Makes an empty job.
+#[utoipa::path(post, path = "/jobs", request_body = NewJob,
+    responses((status = 201, body = JobView), (status = 400, body = Problem)))]
+pub(crate) async fn create(
+    State(app): State<Arc<App>>,
+    Json(new): Json<NewJob>,
+) -> Result<(StatusCode, Json<JobView>), Problem> {
+    let name = new.name.trim();
+    if name.is_empty() || name.chars().count() > 200 {
+        return Err(Problem::bad_request("A job needs a name of at most 200 characters."));
+    }
+    let id = app.store.create_job(name).await?;
+    Ok((StatusCode::CREATED, Json(JobView::new(app.store.job(id).await?))))
+}
+
+/// A job with its parts and ledger.
+#[utoipa::path(get, path = "/jobs/{job}", params(("job" = Uuid, Path)),
+    responses((status = 200, body = JobView), (status = 404, body = Problem)))]
+pub(crate) async fn show(State(app): State<Arc<App>>, Path(job): Path<Uuid>) -> Result<Json<JobView>, Problem> {
+    Ok(Json(JobView::new(app.store.job(job).await?)))
+}
+
+/// A file with its unit.
+#[derive(ToSchema)]
+#[expect(dead_code, reason = "describes the form; the handler reads it field by field")]
+pub(crate) struct FileForm {
+    #[schema(format = Binary, content_media_type = "application/octet-stream")]
+    file: String,
+    /// `auto`, `millimetre`, `centimetre`, `metre` or `inch`.
+    unit: Option<String>,
+}
+
+/// Brings a file in as a new part.
+#[utoipa::path(post, path = "/jobs/{job}/files", params(("job" = Uuid, Path)),
+    request_body(content = FileForm, content_type = "multipart/form-data"),
+    responses((status = 202, body = TaskView), (status = 413, body = Problem), (status = 400, body = Problem)))]
+pub(crate) async fn bring_in(
+    State(app): State<Arc<App>>,
+    Path(job): Path<Uuid>,
+    mut form: Multipart,
+) -> Result<(StatusCode, Json<TaskView>), Problem> {
+    let limit = app.config.upload_limit;
+    let broken = |e: axum::extract::multipart::MultipartError| {
+        if e.status() == StatusCode::PAYLOAD_TOO_LARGE {
+            Problem::too_large(limit)
+        } else {
+            Problem::bad_request(e.body_text())
+        }
+    };
+    let (mut file, mut unit) = (None, UnitChoice::Auto);
+    while let Some(mut field) = form.next_field().await.map_err(broken)? {
+        match field.name() {
+            Some("file") => {
+                let name = field.file_name().unwrap_or("part").chars().take(200).collect::<String>();
+                let mut bytes = Vec::new();
+                while let Some(chunk) = field.chunk().await.map_err(broken)? {
+                    if bytes.len() + chunk.len() > limit {
+                        return Err(Problem::too_large(limit));
+                    }
+                    bytes.extend_from_slice(&chunk);
+                }
+                file = Some((name, bytes));
+            }
+            Some("unit") => {
+                let text = field.text().await.map_err(broken)?;
+                unit = serde_json::from_value(text.into()).map_err(|e| Problem::bad_request(format!("unit: {e}")))?;
+            }
+            _ => {}
+        }
+    }
+    let (name, bytes) = file.ok_or_else(|| Problem::bad_request("The form holds no file."))?;
+    app.store.job(job).await?;
+    let (source, bytes) =
+        tokio::task::spawn_blocking(move || (Hash::of(&bytes), bytes)).await.map_err(Problem::internal)?;
+    app.store.keep_blob(source, bytes).await?;
+    queue(&app, job, &TaskRequest::BringIn(BringIn { file: name, source, unit })).await
+}
+
+/// A step to be forecast or applied.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct StepRequest {
+    /// The revision of the job the step is meant for.
+    revision: i64,
+    /// The part it is done to.
+    part: u32,
+    #[schema(schema_with = crate::schema::action)]
+    action: Action,
+}
+
+/// Works out what a step would do, without doing it.
+#[utoipa::path(post, path = "/jobs/{job}/forecasts", params(("job" = Uuid, Path)), request_body = StepRequest,
+    responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+pub(crate) async fn forecast(
+    State(app): State<Arc<App>>,
+    Path(job): Path<Uuid>,
+    Json(step): Json<StepRequest>,
+) -> Result<(StatusCode, Json<TaskView>), Problem> {
+    let held = part_of(&app, job, &step).await?;
+    queue(&app, job, &TaskRequest::Forecast { part: held.id, mesh: held.mesh, action: step.action }).await
+}
+
+/// Does a step.
+#[utoipa::path(post, path = "/jobs/{job}/steps", params(("job" = Uuid, Path)), request_body = StepRequest,
+    responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+pub(crate) async fn apply(
+    State(app): State<Arc<App>>,
+    Path(job): Path<Uuid>,
+    Json(step): Json<StepRequest>,
+) -> Result<(StatusCode, Json<TaskView>), Problem> {
+    let held = part_of(&app, job, &step).await?;
+    queue(&app, job, &TaskRequest::Apply { revision: step.revision, part: held.id, action: step.action }).await
+}
+
+async fn part_of(app: &App, job: Uuid, step: &StepRequest) -> Result<Part, Problem> {
+    let row = app.store.job(job).await?;
+    if row.revision != step.revision {
+        return Err(Problem::stale(step.revision, row.revision));
+    }
+    row.history.part(PartId(step.part)).ok_or_else(|| Problem::not_found("part"))
+}
+
+/// Where the ledger should stand.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct CursorRequest {
+    /// The revision of the job this is meant for.
+    revision: i64,
+    /// How many steps should be in force.
+    cursor: usize,
+}
+
+/// Undoes or redoes: puts the ledger at a place in it.
+#[utoipa::path(put, path = "/jobs/{job}/cursor", params(("job" = Uuid, Path)), request_body = CursorRequest,
+    responses((status = 200, body = JobView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+pub(crate) async fn move_cursor(
+    State(app): State<Arc<App>>,
+    Path(job): Path<Uuid>,
+    Json(to): Json<CursorRequest>,
+) -> Result<Json<JobView>, Problem> {
+    app.store.move_cursor(job, to.revision, to.cursor).await?;
+    Ok(Json(JobView::new(app.store.job(job).await?)))
+}
+
+/// Queues a task and rings for a worker.
+pub(super) async fn queue(
+    app: &App,
+    job: Uuid,
+    request: &TaskRequest,
+) -> Result<(StatusCode, Json<TaskView>), Problem> {
+    let text = serde_json::to_string(request).map_err(Problem::internal)?;
+    let id = app.store.queue_task(job, &text).await?;
+    app.task_bell.notify_one();
+    Ok((StatusCode::ACCEPTED, Json(TaskView::from(app.store.task(id).await?))))
+}

@@ -1,0 +1,106 @@
+//! Meshes by content hash: what is known of them, what they weigh, how they look.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use axum::Json;
+use axum::extract::{Path, Query, State};
+use axum::http::header;
+use axum::response::IntoResponse;
+use bytes::Bytes;
+use nimbet_formats::{Detail, DisplayExtras, display_glb};
+use nimbet_kernel::topology::EdgeUse;
+use nimbet_kernel::{Topology, mesh_bytes, rims};
+use nimbet_ledger::Hash;
+use nimbet_trade::examine::{chain_points, name_rims};
+use nimbet_trade::weigh::{MATERIALS, Weighing};
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+
+use crate::App;
+use crate::problem::Problem;
+
+const FOR_EVER: &str = "public, max-age=31536000, immutable";
+
+fn parse(hash: &str) -> Result<Hash, Problem> {
+    hash.parse().map_err(Problem::bad_request)
+}
+
+/// What is known of a mesh (an `Examination`).
+#[utoipa::path(get, path = "/meshes/{mesh}/examination", params(("mesh" = String, Path)),
+    responses((status = 200, description = "An Examination.", content_type = "application/json"), (status = 404, body = Problem)))]
+pub(crate) async fn examination(
+    State(app): State<Arc<App>>,
+    Path(mesh): Path<String>,
+) -> Result<impl IntoResponse, Problem> {
+    let text = app.store.examination_json(parse(&mesh)?).await?;
+    Ok(([(header::CONTENT_TYPE, "application/json"), (header::CACHE_CONTROL, FOR_EVER)], text))
+}
+
+/// What a mesh weighs.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WeighingView {
+    #[schema(schema_with = crate::schema::weighing)]
+    weighing: Weighing,
+    /// Grams by material key; empty for a part that is not sealed.
+    masses: BTreeMap<String, f64>,
+}
+
+/// Volume, area, centre of mass, inertia, and the mass in every material.
+#[utoipa::path(get, path = "/meshes/{mesh}/weighing", params(("mesh" = String, Path)),
+    responses((status = 200, body = WeighingView), (status = 404, body = Problem)))]
+pub(crate) async fn weighing(
+    State(app): State<Arc<App>>,
+    Path(mesh): Path<String>,
+) -> Result<Json<WeighingView>, Problem> {
+    let weighing = app.store.examination(parse(&mesh)?).await?.weighing;
+    let masses = MATERIALS.iter().filter_map(|m| Some((m.key.to_owned(), weighing.mass(m)?))).collect();
+    Ok(Json(WeighingView { weighing, masses }))
+}
+
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct DisplayQuery {
+    /// `true` for a thinned surface to move about in.
+    #[serde(default)]
+    coarse: bool,
+}
+
+/// The mesh as glTF 2.0 binary: `surface`, `rim R1` …, `crowded`, `tangle`.
+#[utoipa::path(get, path = "/meshes/{mesh}/display.glb", params(("mesh" = String, Path), DisplayQuery),
+    responses((status = 200, content_type = "model/gltf-binary", body = Vec<u8>), (status = 404, body = Problem)))]
+pub(crate) async fn display(
+    State(app): State<Arc<App>>,
+    Path(mesh): Path<String>,
+    Query(query): Query<DisplayQuery>,
+) -> Result<impl IntoResponse, Problem> {
+    let hash = parse(&mesh)?;
+    let key = (hash, query.coarse);
+    let made = app.displays.try_get_with(key, make_display(app.clone(), hash, query.coarse)).await;
+    let bytes = made.map_err(|p| (*p).clone())?;
+    Ok(([(header::CONTENT_TYPE, "model/gltf-binary"), (header::CACHE_CONTROL, FOR_EVER)], bytes))
+}
+
+async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, Problem> {
+    let tangle = app.store.examination(hash).await?.tangle;
+    let bytes = app.store.blob(hash).await?;
+    tokio::task::spawn_blocking(move || {
+        let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
+        let topology = Topology::new(mesh.triangles(), mesh.points().len());
+        let (chains, facts) = name_rims(&mesh, rims::rims(&topology));
+        let crowded = topology.edges_with(EdgeUse::Crowded).chain(topology.edges_with(EdgeUse::Clashing));
+        let extras = DisplayExtras {
+            rims: chains.iter().zip(facts).map(|(c, f)| (f.name, chain_points(&mesh, c), c.closed)).collect(),
+            crowded: crowded
+                .map(|e| {
+                    let (a, b) = topology.ends(topology.halves(e)[0]);
+                    [mesh.points()[a as usize], mesh.points()[b as usize]]
+                })
+                .collect(),
+            tangle,
+        };
+        let detail = if coarse { Detail::Coarse } else { Detail::Full };
+        Ok(Bytes::from(display_glb(&mesh, &extras, detail)))
+    })
+    .await
+    .map_err(Problem::internal)?
+}

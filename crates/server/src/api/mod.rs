@@ -1,0 +1,70 @@
+//! The API under `/api/v1`, and the front end.
+
+mod catalogue;
+mod front;
+mod jobs;
+mod meshes;
+mod releases;
+mod tasks;
+
+use std::sync::Arc;
+
+use axum::Router;
+use axum::extract::DefaultBodyLimit;
+use axum::http::Uri;
+use axum::routing::get;
+use tower_http::CompressionLevel;
+use tower_http::catch_panic::CatchPanicLayer;
+use tower_http::compression::CompressionLayer;
+use tower_http::trace::TraceLayer;
+use utoipa::OpenApi;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+use crate::App;
+use crate::problem::Problem;
+
+#[derive(OpenApi)]
+#[openapi(
+    info(title = "Nimbet", description = "Turns open surface and solid models into watertight, valid solids."),
+    components(schemas(Problem))
+)]
+struct Doc;
+
+fn described() -> OpenApiRouter<Arc<App>> {
+    let v1 = OpenApiRouter::new()
+        .routes(routes!(jobs::list, jobs::create))
+        .routes(routes!(jobs::show))
+        .routes(routes!(jobs::bring_in))
+        .routes(routes!(jobs::forecast))
+        .routes(routes!(jobs::apply))
+        .routes(routes!(jobs::move_cursor))
+        .routes(routes!(meshes::examination))
+        .routes(routes!(meshes::weighing))
+        .routes(routes!(meshes::display))
+        .routes(routes!(releases::list, releases::make))
+        .routes(routes!(releases::file))
+        .routes(routes!(tasks::show, tasks::cancel))
+        .routes(routes!(tasks::events))
+        .routes(routes!(catalogue::show));
+    OpenApiRouter::with_openapi(Doc::openapi()).nest("/api/v1", v1)
+}
+
+pub(crate) fn document() -> utoipa::openapi::OpenApi {
+    described().split_for_parts().1
+}
+
+pub(crate) fn router(app: Arc<App>) -> Router {
+    let limit = app.config.upload_limit + (1 << 20);
+    let (router, _) = described().split_for_parts();
+    router
+        .route("/api/v1/openapi.json", get(|| async { crate::schema::openapi_json() }))
+        .fallback(|uri: Uri| async move {
+            if uri.path().starts_with("/api/") { Err(Problem::not_found("address")) } else { Ok(front::file(&uri)) }
+        })
+        .layer(DefaultBodyLimit::max(limit))
+        .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
+        .layer(TraceLayer::new_for_http())
+        .layer(CatchPanicLayer::new())
+        .with_state(app)
+}

@@ -1,0 +1,144 @@
+//! Errors as RFC 9457 problem details, with places in the model where there are any.
+
+use axum::Json;
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use nimbet_formats::ReadError;
+use nimbet_ledger::{ReleaseError, StepError};
+use nimbet_trade::TradeError;
+use nimbet_trade::release::Check;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+use crate::store::StoreError;
+
+/// What went wrong, in a form people and programs can read.
+#[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
+pub struct Problem {
+    /// A stable name: `urn:nimbet:stale-revision` …
+    #[serde(rename = "type")]
+    pub kind: String,
+    /// A short title.
+    pub title: String,
+    /// The HTTP status.
+    pub status: u16,
+    /// A plain sentence.
+    pub detail: String,
+    /// Places in the model, mm.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub places: Vec<[f64; 3]>,
+    /// The checks behind a refused release.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(schema_with = crate::schema::check_list)]
+    pub checks: Vec<Check>,
+}
+
+impl Problem {
+    fn new(kind: &str, title: &str, status: StatusCode, detail: impl Into<String>) -> Self {
+        Self {
+            kind: format!("urn:nimbet:{kind}"),
+            title: title.into(),
+            status: status.as_u16(),
+            detail: detail.into(),
+            places: vec![],
+            checks: vec![],
+        }
+    }
+
+    pub(crate) fn not_found(what: &str) -> Self {
+        Self::new("not-found", "Not found", StatusCode::NOT_FOUND, format!("There is no such {what}."))
+    }
+
+    pub(crate) fn bad_request(detail: impl Into<String>) -> Self {
+        Self::new("bad-request", "Not understood", StatusCode::BAD_REQUEST, detail)
+    }
+
+    pub(crate) fn stale(held: i64, now: i64) -> Self {
+        let detail =
+            format!("The job has changed since you looked (revision {held}, now {now}). Nothing was done; look again.");
+        Self::new("stale-revision", "The job has changed", StatusCode::CONFLICT, detail)
+    }
+
+    pub(crate) fn too_large(limit: usize) -> Self {
+        let detail = format!("The file is larger than {} MB, the most allowed here.", limit >> 20);
+        Self::new("too-large", "File too large", StatusCode::PAYLOAD_TOO_LARGE, detail)
+    }
+
+    pub(crate) fn worker_died() -> Self {
+        let detail = "The work was begun several times and never finished; the program stopped each time.";
+        Self::new("work-lost", "The work was lost", StatusCode::INTERNAL_SERVER_ERROR, detail)
+    }
+
+    pub(crate) fn cancelled() -> Self {
+        Self::new("cancelled", "Cancelled", StatusCode::CONFLICT, "The work was cancelled; nothing was changed.")
+    }
+
+    pub(crate) fn is_cancelled(&self) -> bool {
+        self.kind == "urn:nimbet:cancelled"
+    }
+
+    pub(crate) fn internal(what: impl std::fmt::Display) -> Self {
+        tracing::error!("{what}");
+        let detail = "Something went wrong in the program; the log says more. Nothing was changed.";
+        Self::new("internal", "Fault in the program", StatusCode::INTERNAL_SERVER_ERROR, detail)
+    }
+}
+
+impl IntoResponse for Problem {
+    fn into_response(self) -> Response {
+        let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
+        (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(self)).into_response()
+    }
+}
+
+impl From<StoreError> for Problem {
+    fn from(error: StoreError) -> Self {
+        match error {
+            StoreError::Stale { held, now } => Self::stale(held, now),
+            StoreError::NoSuch(what) => Self::not_found(what),
+            StoreError::LeaseLost => Self::cancelled(),
+            other => Self::internal(other),
+        }
+    }
+}
+
+impl From<StepError> for Problem {
+    fn from(error: StepError) -> Self {
+        let (kind, title) = match &error {
+            StepError::Trade(TradeError::Cancelled(_)) => return Self::cancelled(),
+            StepError::Trade(TradeError::NothingToDo { .. }) => ("nothing-to-do", "Nothing to do"),
+            StepError::Trade(TradeError::Refused { .. }) => ("refused", "This cannot be done"),
+            StepError::Trade(TradeError::NeedsNewPick { .. }) => ("needs-new-pick", "Pick again"),
+            StepError::Trade(TradeError::Mesh(_)) => return Self::internal(error),
+            StepError::UnknownMaterial(_) | StepError::NotOnAPart => ("bad-step", "This is no step for a part"),
+        };
+        let mut detail = error.to_string();
+        if let Some(first) = detail.get(..1).map(str::to_uppercase) {
+            detail.replace_range(..1, &first);
+        }
+        let places = error.places().into_iter().map(|p| p.to_array()).collect();
+        Self { places, ..Self::new(kind, title, StatusCode::UNPROCESSABLE_ENTITY, detail + ".") }
+    }
+}
+
+impl From<ReadError> for Problem {
+    fn from(error: ReadError) -> Self {
+        if matches!(error, ReadError::Cancelled(_)) {
+            return Self::cancelled();
+        }
+        Self::new("unreadable-file", "The file cannot be read", StatusCode::UNPROCESSABLE_ENTITY, error.to_string())
+    }
+}
+
+impl From<ReleaseError> for Problem {
+    fn from(error: ReleaseError) -> Self {
+        let detail = error.to_string();
+        match error {
+            ReleaseError::Cancelled(_) => Self::cancelled(),
+            ReleaseError::NotProved(checks) => {
+                Self { checks, ..Self::new("not-proved", "Not released", StatusCode::UNPROCESSABLE_ENTITY, detail) }
+            }
+            ReleaseError::Write(_) | ReleaseError::ReadBack(_) => Self::internal(detail),
+        }
+    }
+}

@@ -1,0 +1,57 @@
+//! The OpenAPI document. Types of the core crates describe themselves (schemars); they stand in it under their own names,
+//! so that there is one source for each.
+
+use nimbet_ledger::{Action, CheckSheet, StepReport};
+use nimbet_trade::release::Check;
+use nimbet_trade::weigh::Material;
+use nimbet_trade::{Examination, Figures};
+use schemars::generate::SchemaSettings;
+use utoipa::openapi::schema::{ArrayBuilder, Schema};
+use utoipa::openapi::{Ref, RefOr};
+
+/// A function that refers to a type of the core crates by name.
+macro_rules! refer {
+    ($($function:ident => $name:literal),* $(,)?) => {
+        $(pub(crate) fn $function() -> RefOr<Schema> {
+            RefOr::Ref(Ref::from_schema_name($name))
+        })*
+    };
+}
+
+refer! {
+    action => "Action",
+    figures => "Figures",
+    report => "StepReport",
+    sheet => "CheckSheet",
+    weighing => "Weighing",
+    material => "Material",
+    check => "Check",
+    format => "ReleaseFormat",
+    unit => "LengthUnit",
+}
+
+pub(crate) fn check_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(check()).into()
+}
+
+pub(crate) fn material_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(material()).into()
+}
+
+/// The whole document as JSON text, pretty.
+pub fn openapi_json() -> String {
+    let mut document = serde_json::to_value(crate::api::document()).unwrap_or_default();
+    let mut generator =
+        SchemaSettings::draft2020_12().with(|s| s.definitions_path = "/components/schemas".into()).into_generator();
+    generator.subschema_for::<Action>();
+    generator.subschema_for::<Examination>();
+    generator.subschema_for::<Figures>();
+    generator.subschema_for::<StepReport>();
+    generator.subschema_for::<CheckSheet>();
+    generator.subschema_for::<Check>();
+    generator.subschema_for::<Material>();
+    if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {
+        schemas.extend(generator.take_definitions(true));
+    }
+    serde_json::to_string_pretty(&document).unwrap_or_default() + "\n"
+}

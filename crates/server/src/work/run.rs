@@ -1,0 +1,128 @@
+//! What each kind of task does.
+
+use std::sync::Arc;
+
+use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
+use nimbet_kernel::{Mesh, Progress, mesh_bytes};
+use nimbet_ledger::{Action, BringIn, Hash, PartId, StepReport, UnitChoice, bring_in, cache_key, perform, release};
+use nimbet_trade::examine;
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+
+use crate::App;
+use crate::problem::Problem;
+use crate::store::{Claimed, NewStep, Product, Store, StoreError};
+
+/// A task as it is queued.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+#[serde(tag = "task", rename_all = "snake_case")]
+pub(crate) enum TaskRequest {
+    BringIn(BringIn),
+    Forecast { part: PartId, mesh: Hash, action: Action },
+    Apply { revision: i64, part: PartId, action: Action },
+    Release { part: PartId, mesh: Hash, name: String, format: ReleaseFormat, unit: LengthUnit },
+}
+
+/// Runs a task. Gives its result, or `None` when it has ended its task itself.
+pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Result<Option<Value>, Problem> {
+    let request: TaskRequest = serde_json::from_str(&task.request).map_err(Problem::internal)?;
+    let store = &app.store;
+    match request {
+        TaskRequest::BringIn(what) => {
+            let step = brought_in(store, what, app.limits(), progress).await?;
+            store.commit_step(task.job_id, None, &step, Some(&task)).await?;
+            Ok(None)
+        }
+        TaskRequest::Forecast { mesh, action, .. } => {
+            let (mesh, report) = result_of(store, &action, mesh, &progress).await?;
+            Ok(Some(json!({ "mesh": mesh, "report": report })))
+        }
+        TaskRequest::Apply { revision, part, action } => {
+            let job = store.job(task.job_id).await?;
+            if job.revision != revision {
+                return Err(Problem::stale(revision, job.revision));
+            }
+            let held = job.history.part(part).ok_or_else(|| Problem::not_found("part"))?;
+            let (mesh, report) = result_of(store, &action, held.mesh, &progress).await?;
+            let step = NewStep { part: Some(part), action, mesh, report };
+            store.commit_step(task.job_id, Some(revision), &step, Some(&task)).await?;
+            Ok(None)
+        }
+        TaskRequest::Release { part, mesh, name, format, unit } => {
+            let examination = store.examination(mesh).await?;
+            let bytes = store.blob(mesh).await?;
+            let released = blocking(move || {
+                let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
+                Ok(release(&name, &mesh, &examination, format, unit, &progress)?)
+            })
+            .await?;
+            store.keep_blob(released.sheet.hash, released.bytes).await?;
+            let id = store.keep_release(task.job_id, part, mesh, &released.sheet).await?;
+            Ok(Some(json!({ "release": id })))
+        }
+    }
+}
+
+/// The result of a step on a mesh, from the cache or worked out now.
+async fn result_of(
+    store: &Store,
+    action: &Action,
+    mesh: Hash,
+    progress: &Progress,
+) -> Result<(Hash, StepReport), Problem> {
+    let key = cache_key(action, Some(mesh));
+    if let Some(known) = store.result(key).await? {
+        return Ok(known);
+    }
+    let before = store.examination(mesh).await?;
+    let bytes = store.blob(mesh).await?;
+    let (action, progress) = (action.clone(), progress.clone());
+    let done = blocking(move || {
+        let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
+        Ok(perform(&action, &mesh, &before, &progress)?)
+    })
+    .await?;
+    let after = store.keep_product(Product { mesh: &done.mesh, examination: &done.examination }).await?;
+    store.keep_result(key, after, &done.report).await?;
+    Ok((after, done.report))
+}
+
+async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Progress) -> Result<NewStep, Problem> {
+    let bytes = store.blob(what.source).await?;
+    let (file, unit) = (what.file.clone(), what.unit);
+    let (part, examination) = blocking(move || {
+        let part = bring_in(&bytes[..], bytes.len() as u64, &file, unit, &limits, &progress)?;
+        drop(bytes);
+        let examination = examine(&part.mesh, &progress).map_err(|_| Problem::cancelled())?;
+        Ok((part, examination))
+    })
+    .await?;
+    let mesh = store.keep_product(Product { mesh: &part.mesh, examination: &examination }).await?;
+    let told = format!("read {:?}, {}: {}", part.format, part.unit.sign(), examination.figures.reason);
+    let report =
+        StepReport { done: vec![told], left: part.notes, largest_move: 0.0, before: None, after: examination.figures };
+    Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })
+}
+
+/// Runs computation off the async threads.
+async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Problem> + Send + 'static) -> Result<T, Problem> {
+    tokio::task::spawn_blocking(work).await.map_err(Problem::internal)?
+}
+
+/// Makes a job of parts that are at hand already, without the queue.
+pub(crate) async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(String, Mesh)>) -> Result<(), StoreError> {
+    let job = store.create_job(name).await?;
+    for (part, mesh) in parts {
+        let body = nimbet_formats::Body { name: &part, colour: nimbet_ledger::PART_COLOUR, mesh: &mesh };
+        let bytes = nimbet_formats::write_body(&body, ReleaseFormat::Ply, LengthUnit::Millimetre)
+            .map_err(|e| StoreError::Compression(std::io::Error::other(e)))?;
+        let source = Hash::of(&bytes);
+        store.keep_blob(source, bytes).await?;
+        let what = BringIn { file: format!("{part}.ply"), source, unit: UnitChoice::Millimetre };
+        let step = brought_in(store, what, Limits::default(), Progress::unwatched())
+            .await
+            .map_err(|p| StoreError::Damaged(p.detail))?;
+        store.commit_step(job, None, &step, None).await?;
+    }
+    Ok(())
+}
