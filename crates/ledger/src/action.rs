@@ -52,6 +52,7 @@ impl UnitChoice {
 /// Parameters of `bring_in`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "kind", rename = "bring_in", deny_unknown_fields)]
+#[schemars(transform = tagged("bring_in"))]
 pub struct BringIn {
     /// The file's name.
     pub file: String,
@@ -65,9 +66,22 @@ pub struct BringIn {
 /// Parameters of `weigh.set_material`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "kind", rename = "weigh.set_material", deny_unknown_fields)]
+#[schemars(transform = tagged("weigh.set_material"))]
 pub struct SetMaterial {
     /// The key of the material, as in docs/materials.md.
     pub material: String,
+}
+
+/// Adds the tag of a struct to its schema, which leaves it out.
+fn tagged(kind: &'static str) -> impl FnMut(&mut schemars::Schema) {
+    move |schema| {
+        if let Some(properties) = schema.get_mut("properties").and_then(|p| p.as_object_mut()) {
+            properties.insert("kind".into(), serde_json::json!({ "type": "string", "const": kind }));
+        }
+        if let Some(required) = schema.get_mut("required").and_then(|r| r.as_array_mut()) {
+            required.push("kind".into());
+        }
+    }
 }
 
 impl Action {

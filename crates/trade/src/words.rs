@@ -25,7 +25,8 @@ pub fn figure(x: f64) -> String {
         _ => 5,
     };
     let text = format!("{x:.decimals$}");
-    if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.').to_owned() } else { text }
+    let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
+    if text == "-0" { "0".to_owned() } else { text.to_owned() }
 }
 
 /// `1 rim`, `2 rims`.
@@ -42,7 +43,7 @@ mod tests {
         assert_eq!(millimetres(214.04), "214 mm");
         assert_eq!(millimetres(3.2749), "3.27 mm");
         assert_eq!(millimetres(0.04), "0.04 mm");
-        assert_eq!(millimetres(0.0), "0 mm");
+        assert_eq!(millimetres(-1e-9), "0 mm");
         assert_eq!(millimetres(0.000_123), "0.00012 mm");
         assert_eq!(count(1, "rim", "rims"), "1 rim");
     }

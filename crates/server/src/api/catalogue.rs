@@ -22,7 +22,7 @@ pub(crate) struct Catalogue {
 }
 
 /// What there is to choose from.
-#[utoipa::path(get, path = "/catalogue", responses((status = 200, body = Catalogue)))]
+#[utoipa::path(get, operation_id = "catalogue", path = "/catalogue", responses((status = 200, body = Catalogue)))]
 pub(crate) async fn show(State(app): State<Arc<App>>) -> Json<Catalogue> {
     Json(Catalogue {
         materials: MATERIALS,

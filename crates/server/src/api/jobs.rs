@@ -111,14 +111,14 @@ pub(crate) struct NewJob {
 }
 
 /// All jobs, the newest first.
-#[utoipa::path(get, path = "/jobs", responses((status = 200, body = [JobEntry])))]
+#[utoipa::path(get, operation_id = "list_jobs", path = "/jobs", responses((status = 200, body = [JobEntry])))]
 pub(crate) async fn list(State(app): State<Arc<App>>) -> Result<Json<Vec<JobEntry>>, Problem> {
     let jobs = app.store.jobs().await?;
     Ok(Json(jobs.into_iter().map(|(id, name, revision)| JobEntry { id, name, revision }).collect()))
 }
 
 /// Makes an empty job.
-#[utoipa::path(post, path = "/jobs", request_body = NewJob,
+#[utoipa::path(post, operation_id = "create_job", path = "/jobs", request_body = NewJob,
     responses((status = 201, body = JobView), (status = 400, body = Problem)))]
 pub(crate) async fn create(
     State(app): State<Arc<App>>,
@@ -133,7 +133,7 @@ pub(crate) async fn create(
 }
 
 /// A job with its parts and ledger.
-#[utoipa::path(get, path = "/jobs/{job}", params(("job" = Uuid, Path)),
+#[utoipa::path(get, operation_id = "show_job", path = "/jobs/{job}", params(("job" = Uuid, Path)),
     responses((status = 200, body = JobView), (status = 404, body = Problem)))]
 pub(crate) async fn show(State(app): State<Arc<App>>, Path(job): Path<Uuid>) -> Result<Json<JobView>, Problem> {
     Ok(Json(JobView::new(app.store.job(job).await?)))
@@ -150,7 +150,7 @@ pub(crate) struct FileForm {
 }
 
 /// Brings a file in as a new part.
-#[utoipa::path(post, path = "/jobs/{job}/files", params(("job" = Uuid, Path)),
+#[utoipa::path(post, operation_id = "bring_in_file", path = "/jobs/{job}/files", params(("job" = Uuid, Path)),
     request_body(content = FileForm, content_type = "multipart/form-data"),
     responses((status = 202, body = TaskView), (status = 413, body = Problem), (status = 400, body = Problem)))]
 pub(crate) async fn bring_in(
@@ -207,7 +207,7 @@ pub(crate) struct StepRequest {
 }
 
 /// Works out what a step would do, without doing it.
-#[utoipa::path(post, path = "/jobs/{job}/forecasts", params(("job" = Uuid, Path)), request_body = StepRequest,
+#[utoipa::path(post, operation_id = "forecast_step", path = "/jobs/{job}/forecasts", params(("job" = Uuid, Path)), request_body = StepRequest,
     responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn forecast(
     State(app): State<Arc<App>>,
@@ -219,7 +219,7 @@ pub(crate) async fn forecast(
 }
 
 /// Does a step.
-#[utoipa::path(post, path = "/jobs/{job}/steps", params(("job" = Uuid, Path)), request_body = StepRequest,
+#[utoipa::path(post, operation_id = "apply_step", path = "/jobs/{job}/steps", params(("job" = Uuid, Path)), request_body = StepRequest,
     responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn apply(
     State(app): State<Arc<App>>,
@@ -248,7 +248,7 @@ pub(crate) struct CursorRequest {
 }
 
 /// Undoes or redoes: puts the ledger at a place in it.
-#[utoipa::path(put, path = "/jobs/{job}/cursor", params(("job" = Uuid, Path)), request_body = CursorRequest,
+#[utoipa::path(put, operation_id = "move_cursor", path = "/jobs/{job}/cursor", params(("job" = Uuid, Path)), request_body = CursorRequest,
     responses((status = 200, body = JobView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn move_cursor(
     State(app): State<Arc<App>>,

@@ -27,7 +27,7 @@ fn parse(hash: &str) -> Result<Hash, Problem> {
 }
 
 /// What is known of a mesh (an `Examination`).
-#[utoipa::path(get, path = "/meshes/{mesh}/examination", params(("mesh" = String, Path)),
+#[utoipa::path(get, operation_id = "mesh_examination", path = "/meshes/{mesh}/examination", params(("mesh" = String, Path)),
     responses((status = 200, description = "An Examination.", content_type = "application/json"), (status = 404, body = Problem)))]
 pub(crate) async fn examination(
     State(app): State<Arc<App>>,
@@ -47,7 +47,7 @@ pub(crate) struct WeighingView {
 }
 
 /// Volume, area, centre of mass, inertia, and the mass in every material.
-#[utoipa::path(get, path = "/meshes/{mesh}/weighing", params(("mesh" = String, Path)),
+#[utoipa::path(get, operation_id = "mesh_weighing", path = "/meshes/{mesh}/weighing", params(("mesh" = String, Path)),
     responses((status = 200, body = WeighingView), (status = 404, body = Problem)))]
 pub(crate) async fn weighing(
     State(app): State<Arc<App>>,
@@ -66,7 +66,7 @@ pub(crate) struct DisplayQuery {
 }
 
 /// The mesh as glTF 2.0 binary: `surface`, `rim R1` …, `crowded`, `tangle`.
-#[utoipa::path(get, path = "/meshes/{mesh}/display.glb", params(("mesh" = String, Path), DisplayQuery),
+#[utoipa::path(get, operation_id = "mesh_display", path = "/meshes/{mesh}/display.glb", params(("mesh" = String, Path), DisplayQuery),
     responses((status = 200, content_type = "model/gltf-binary", body = Vec<u8>), (status = 404, body = Problem)))]
 pub(crate) async fn display(
     State(app): State<Arc<App>>,

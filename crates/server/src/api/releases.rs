@@ -50,7 +50,7 @@ pub(crate) struct ReleaseRequest {
 }
 
 /// The releases of a job, the newest first.
-#[utoipa::path(get, path = "/jobs/{job}/releases", params(("job" = Uuid, Path)),
+#[utoipa::path(get, operation_id = "list_releases", path = "/jobs/{job}/releases", params(("job" = Uuid, Path)),
     responses((status = 200, body = [ReleaseView])))]
 pub(crate) async fn list(
     State(app): State<Arc<App>>,
@@ -60,7 +60,7 @@ pub(crate) async fn list(
 }
 
 /// Writes a part, reads it back, proves it, and keeps the file with its check sheet.
-#[utoipa::path(post, path = "/jobs/{job}/releases", params(("job" = Uuid, Path)), request_body = ReleaseRequest,
+#[utoipa::path(post, operation_id = "make_release", path = "/jobs/{job}/releases", params(("job" = Uuid, Path)), request_body = ReleaseRequest,
     responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn make(
     State(app): State<Arc<App>>,
@@ -83,7 +83,7 @@ pub(crate) async fn make(
 }
 
 /// The released file.
-#[utoipa::path(get, path = "/releases/{release}/file", params(("release" = Uuid, Path)),
+#[utoipa::path(get, operation_id = "release_file", path = "/releases/{release}/file", params(("release" = Uuid, Path)),
     responses((status = 200, content_type = "application/octet-stream", body = Vec<u8>), (status = 404, body = Problem)))]
 pub(crate) async fn file(State(app): State<Arc<App>>, Path(release): Path<Uuid>) -> Result<impl IntoResponse, Problem> {
     let row = app.store.release(release).await?;

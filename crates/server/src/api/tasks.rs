@@ -68,14 +68,14 @@ impl From<TaskRow> for TaskView {
 }
 
 /// A task.
-#[utoipa::path(get, path = "/tasks/{task}", params(("task" = i64, Path)),
+#[utoipa::path(get, operation_id = "show_task", path = "/tasks/{task}", params(("task" = i64, Path)),
     responses((status = 200, body = TaskView), (status = 404, body = Problem)))]
 pub(crate) async fn show(State(app): State<Arc<App>>, Path(task): Path<i64>) -> Result<Json<TaskView>, Problem> {
     Ok(Json(app.store.task(task).await?.into()))
 }
 
 /// Asks a task to stop. Nothing it did is kept.
-#[utoipa::path(delete, path = "/tasks/{task}", params(("task" = i64, Path)),
+#[utoipa::path(delete, operation_id = "cancel_task", path = "/tasks/{task}", params(("task" = i64, Path)),
     responses((status = 200, body = TaskView), (status = 404, body = Problem)))]
 pub(crate) async fn cancel(State(app): State<Arc<App>>, Path(task): Path<i64>) -> Result<Json<TaskView>, Problem> {
     app.store.cancel_task(task).await?;
@@ -83,7 +83,7 @@ pub(crate) async fn cancel(State(app): State<Arc<App>>, Path(task): Path<i64>) -
 }
 
 /// A task as server-sent events: one `TaskView` for each change, the last when it is over.
-#[utoipa::path(get, path = "/tasks/{task}/events", params(("task" = i64, Path)),
+#[utoipa::path(get, operation_id = "task_events", path = "/tasks/{task}/events", params(("task" = i64, Path)),
     responses((status = 200, content_type = "text/event-stream", body = TaskView), (status = 404, body = Problem)))]
 pub(crate) async fn events(
     State(app): State<Arc<App>>,

@@ -53,7 +53,8 @@ pub(crate) fn reach_for(width: f64) -> f64 {
     const MARGIN: f64 = 1.1;
     let wanted = (width * MARGIN).max(1e-4);
     let digit = 10f64.powf(wanted.log10().floor() - 1.0);
-    let rounded = (wanted / digit).ceil() * digit;
+    // Not up a digit for the rounding of a measured width.
+    let rounded = (wanted / digit - 1e-6).ceil() * digit;
     // Powers of ten are not exact in binary; print and parse to drop the tail.
     format!("{rounded:.6}").parse().unwrap_or(rounded)
 }

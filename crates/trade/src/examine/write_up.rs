@@ -32,7 +32,8 @@ fn remedy(label: impl Into<String>, operation: Operation) -> Remedy {
 
 fn gaps(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     for gap in survey.gaps.iter().take(MOST_OF_A_KIND) {
-        let widths = format!("{} to {} wide", millimetres(gap.width_least), millimetres(gap.width_most));
+        let (least, most) = (millimetres(gap.width_least), millimetres(gap.width_most));
+        let widths = if least == most { format!("{most} wide") } else { format!("{least} to {most} wide") };
         all.push(Finding {
             key: format!("gap-{}", gap.name),
             kind: FindingKind::Gap,

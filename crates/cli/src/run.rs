@@ -1,0 +1,65 @@
+//! `nimbet run`: a recipe on a file, and the proved result.
+
+use std::path::{Path, PathBuf};
+
+use anyhow::{Context, bail};
+use clap::Args;
+use nimbet_formats::{Body, LengthUnit, ReleaseFormat, write_body};
+use nimbet_kernel::Progress;
+use nimbet_ledger::{PART_COLOUR, Recipe, release, run_recipe};
+
+use crate::check::{UnitArg, read};
+
+#[derive(Args)]
+pub struct RunArgs {
+    /// The recipe (docs/recipe.md).
+    recipe: PathBuf,
+    /// The file it is run on.
+    input: PathBuf,
+    /// The file to write: .3mf, .stl, .obj or .ply. Written in millimetres, only if proved a solid.
+    #[arg(short, long)]
+    output: PathBuf,
+    /// The unit of the input's numbers.
+    #[arg(long, value_enum, default_value_t = UnitArg::Auto)]
+    unit: UnitArg,
+}
+
+pub fn run(args: &RunArgs) -> anyhow::Result<()> {
+    let name = args.output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+    let Some(format) = ReleaseFormat::of_name(&args.output.to_string_lossy()) else {
+        bail!("{}: the output must end in .3mf, .stl, .obj or .ply", args.output.display());
+    };
+    let shown = args.recipe.display().to_string();
+    let text = std::fs::read_to_string(&args.recipe).with_context(|| shown.clone())?;
+    let recipe = Recipe::parse(&text).with_context(|| shown)?;
+    let part = read(&args.input, args.unit)?;
+    for note in &part.notes {
+        println!("note: {note}");
+    }
+    let progress = Progress::unwatched();
+    let run = run_recipe(&recipe, part.mesh, &progress)?;
+    for (title, report) in &run.reports {
+        println!("{title}");
+        report.done.iter().for_each(|d| println!("  {d}"));
+        report.left.iter().for_each(|l| println!("  left: {l}"));
+        println!("  {} → {}", report.before.as_ref().map_or("", |b| &b.reason), report.after.reason);
+    }
+    for (title, why) in &run.idle {
+        println!("{title}\n  nothing to do: {why}");
+    }
+    let released = release(&name, &run.mesh, &run.examination, format, LengthUnit::Millimetre, &progress)?;
+    std::fs::write(&args.output, &released.bytes).with_context(|| args.output.display().to_string())?;
+    println!("{}: proved, {} bytes", args.output.display(), released.bytes.len());
+    Ok(())
+}
+
+pub fn write_demo(folder: &Path) -> anyhow::Result<()> {
+    std::fs::create_dir_all(folder)?;
+    for (name, mesh) in nimbet_trade::demo::parts() {
+        let path = folder.join(format!("{}.ply", name.to_lowercase().replace(' ', "-")));
+        let body = Body { name, colour: PART_COLOUR, mesh: &mesh };
+        std::fs::write(&path, write_body(&body, ReleaseFormat::Ply, LengthUnit::Millimetre)?)?;
+        println!("{}", path.display());
+    }
+    Ok(())
+}

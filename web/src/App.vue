@@ -1,0 +1,80 @@
+<script setup lang="ts">
+import { onMounted, onUnmounted, watch } from 'vue';
+import { useTheme } from 'vuetify';
+import FileDrop from './components/FileDrop.vue';
+import GaugeBar from './components/GaugeBar.vue';
+import KeysDialog from './components/KeysDialog.vue';
+import RefusalBar from './components/RefusalBar.vue';
+import RouteRail from './components/RouteRail.vue';
+import SearchDialog from './components/SearchDialog.vue';
+import TopBar from './components/TopBar.vue';
+import ViewportPane from './components/ViewportPane.vue';
+import WorksheetPane from './components/WorksheetPane.vue';
+import { useKeys } from './keys';
+import { useBench } from './stores/bench';
+import { useJob } from './stores/job';
+
+const jobs = useJob();
+const bench = useBench();
+const theme = useTheme();
+useKeys();
+
+watch(
+    () => bench.dark,
+    (dark) => theme.change(dark ? 'night' : 'paper'),
+    { immediate: true },
+);
+
+// A server that does not answer is asked again until it does.
+let retry = 0;
+onMounted(async () => {
+    await jobs.open();
+    retry = window.setInterval(() => jobs.trouble && void jobs.reload(), 3000);
+});
+onUnmounted(() => window.clearInterval(retry));
+</script>
+
+<template>
+    <v-app class="app">
+        <TopBar class="top" />
+        <RouteRail class="rail" />
+        <ViewportPane class="view" />
+        <WorksheetPane class="sheet" />
+        <GaugeBar class="gauge" />
+        <SearchDialog />
+        <KeysDialog />
+        <FileDrop />
+        <RefusalBar />
+    </v-app>
+</template>
+
+<style scoped>
+.app :deep(> .v-application__wrap) {
+    display: grid;
+    grid-template: var(--bar) minmax(0, 1fr) var(--gauge) / var(--rail) minmax(0, 1fr) var(--sheet);
+    grid-template-areas: 'top top top' 'rail view sheet' 'gauge gauge gauge';
+    height: 100vh;
+    min-height: 0;
+}
+.top {
+    grid-area: top;
+}
+.rail {
+    grid-area: rail;
+}
+.view {
+    grid-area: view;
+}
+.sheet {
+    grid-area: sheet;
+}
+.gauge {
+    grid-area: gauge;
+}
+@media (min-width: 1600px) {
+    .app {
+        --sheet: 420px;
+        --rail: 176px;
+    }
+}
+</style>

@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { onMounted, onUnmounted, ref } from 'vue';
+import { useBringIn } from '../stores/bringIn';
+
+const bringIn = useBringIn();
+const over = ref(false);
+
+const carriesFiles = (e: DragEvent) => e.dataTransfer?.types.includes('Files');
+function drag(e: DragEvent) {
+    if (!carriesFiles(e)) return;
+    e.preventDefault();
+    over.value = true;
+}
+function leave(e: DragEvent) {
+    if (!e.relatedTarget) over.value = false;
+}
+function drop(e: DragEvent) {
+    over.value = false;
+    if (!carriesFiles(e)) return;
+    e.preventDefault();
+    void bringIn.bring([...(e.dataTransfer?.files ?? [])]);
+}
+onMounted(() => {
+    window.addEventListener('dragover', drag);
+    window.addEventListener('dragleave', leave);
+    window.addEventListener('drop', drop);
+});
+onUnmounted(() => {
+    window.removeEventListener('dragover', drag);
+    window.removeEventListener('dragleave', leave);
+    window.removeEventListener('drop', drop);
+});
+</script>
+
+<template>
+    <div v-if="over" class="drop"><span class="heading">Drop to bring in as a new part</span></div>
+</template>
+
+<style scoped>
+.drop {
+    position: fixed;
+    inset: 0;
+    z-index: 3000;
+    display: grid;
+    place-items: center;
+    border: 4px dashed rgb(var(--v-theme-primary));
+    background: rgba(var(--v-theme-background), 0.85);
+    pointer-events: none;
+}
+</style>

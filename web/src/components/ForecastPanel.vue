@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import { forecastRows } from '../format';
+import { useForecast } from '../stores/forecast';
+import TaskProgress from './TaskProgress.vue';
+
+const forecast = useForecast();
+const rows = computed(() => {
+    const report = forecast.ready?.report;
+    return report?.before ? forecastRows(report.before, report.after, report.largest_move) : [];
+});
+const glyphs = { better: '▲', worse: '▼', other: '•', none: '' };
+const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' };
+</script>
+
+<template>
+    <section class="forecast" aria-label="Forecast" data-testid="forecast">
+        <p class="heading">{{ forecast.title }}</p>
+        <slot />
+        <TaskProgress
+            v-if="forecast.task"
+            :task="forecast.task"
+            :what="forecast.applying ? 'Applying' : 'Forecasting'"
+            @cancel="forecast.cancel()"
+        />
+        <div v-if="forecast.problem" class="problem" role="alert" data-testid="problem">
+            <p class="heading">{{ forecast.problem.title }}</p>
+            <p>{{ forecast.problem.detail }}</p>
+        </div>
+        <template v-if="forecast.ready">
+            <ul class="done">
+                <li v-for="d in forecast.ready.report.done" :key="d">{{ d }}</li>
+                <li v-for="l in forecast.ready.report.left" :key="l" class="left">{{ l }}</li>
+            </ul>
+            <table data-testid="forecast-table">
+                <thead>
+                    <tr class="small-caps">
+                        <th scope="col">Forecast</th>
+                        <th scope="col">Before</th>
+                        <th scope="col">After</th>
+                    </tr>
+                </thead>
+                <tbody>
+                    <tr v-for="r in rows" :key="r.label" :class="r.change">
+                        <th scope="row">{{ r.label }}</th>
+                        <td class="figure">{{ r.before }}</td>
+                        <td class="figure">
+                            <span class="glyph" :title="meanings[r.change]">{{ glyphs[r.change] }}</span>
+                            {{ r.after }}
+                        </td>
+                    </tr>
+                </tbody>
+            </table>
+        </template>
+        <div class="d-flex ga-2 mt-3">
+            <v-btn
+                variant="flat"
+                color="primary"
+                :disabled="!forecast.ready || forecast.applying"
+                data-testid="apply"
+                @click="forecast.apply()"
+                >Apply</v-btn
+            >
+            <v-btn variant="outlined" data-testid="cancel" @click="forecast.cancel()">Cancel</v-btn>
+        </div>
+    </section>
+</template>
+
+<style scoped>
+.forecast {
+    padding: 10px 12px 12px;
+    margin: 10px 0;
+    border: 1px solid rgb(var(--v-theme-primary));
+    border-radius: 4px;
+}
+.done {
+    margin: 8px 0 8px 16px;
+    font-size: 13px;
+}
+.left {
+    color: rgb(var(--v-theme-warning));
+}
+table {
+    width: 100%;
+    border-collapse: collapse;
+}
+th[scope='row'] {
+    font-weight: 400;
+    text-align: left;
+}
+th[scope='col'] {
+    text-align: right;
+    padding-bottom: 2px;
+}
+th[scope='col']:first-child {
+    text-align: left;
+}
+td {
+    text-align: right;
+    padding: 2px 0 2px 10px;
+    white-space: nowrap;
+}
+tbody tr {
+    border-top: 1px solid rgb(var(--v-theme-rule));
+}
+.better td:last-child {
+    color: rgb(var(--v-theme-success));
+    font-weight: 500;
+}
+.worse td:last-child {
+    color: rgb(var(--v-theme-error));
+    font-weight: 500;
+}
+.glyph {
+    font-size: 9px;
+}
+.problem {
+    margin-top: 8px;
+    padding: 8px 10px;
+    border-left: 3px solid rgb(var(--v-theme-error));
+    background: rgb(var(--v-theme-background));
+}
+</style>

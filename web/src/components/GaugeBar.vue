@@ -1,0 +1,82 @@
+<script setup lang="ts">
+import { computed } from 'vue';
+import * as f from '../format';
+import { useBench } from '../stores/bench';
+import { useJob } from '../stores/job';
+import { states } from '../text';
+
+const bench = useBench();
+const jobs = useJob();
+const part = computed(() => bench.part);
+const look = computed(() => (part.value ? states[part.value.figures.state] : null));
+const material = computed(() => jobs.materials.find((m) => m.key === part.value?.material)?.name);
+const gauges = computed(() => {
+    const p = part.value;
+    if (!p) return [];
+    const noVolume = p.figures.volume == null;
+    const massReason = noVolume ? 'none: no volume' : 'none: no material chosen';
+    return [
+        { name: 'Volume', value: noVolume ? `none: ${p.figures.state}` : f.volume(p.figures.volume!) },
+        {
+            name: material.value ? `Mass, ${material.value}` : 'Mass',
+            value: p.mass == null ? massReason : f.mass(p.mass),
+        },
+        { name: 'Size', value: f.size(p.figures.size) },
+        { name: 'Triangles', value: f.whole(p.figures.triangles) },
+    ];
+});
+</script>
+
+<template>
+    <footer class="gauge" aria-label="Gauge bar" aria-live="polite">
+        <template v-if="part && look">
+            <span class="state" data-testid="gauge-state">
+                <v-icon :icon="look.icon" :color="look.colour" size="20" />
+                <span class="reason">{{ part.figures.reason }}</span>
+            </span>
+            <span v-for="g in gauges" :key="g.name" class="item" :title="`${g.name}: ${g.value}`">
+                <span class="small-caps label">{{ g.name }}</span>
+                <span class="figure" :data-testid="`gauge-${g.name.split(',')[0]!.toLowerCase()}`">{{
+                    g.value
+                }}</span>
+            </span>
+        </template>
+        <span v-else class="soft">No part on the bench</span>
+    </footer>
+</template>
+
+<style scoped>
+.gauge {
+    display: flex;
+    align-items: center;
+    gap: 22px;
+    padding: 0 12px;
+    background: rgb(var(--v-theme-surface));
+    border-top: 1px solid rgb(var(--v-theme-rule));
+    white-space: nowrap;
+    overflow: hidden;
+}
+.state {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    flex: 0 1 auto;
+    min-width: 0;
+}
+.reason {
+    font-weight: 600;
+    overflow: hidden;
+    text-overflow: ellipsis;
+}
+.item {
+    display: flex;
+    align-items: baseline;
+    gap: 6px;
+    flex: none;
+}
+.label {
+    max-width: 190px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+}
+</style>

@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { mdiChevronDown, mdiPlus } from '@mdi/js';
+import { ref } from 'vue';
+import { useJob } from '../stores/job';
+
+const jobs = useJob();
+const name = ref('');
+
+async function create() {
+    const wanted = name.value.trim();
+    if (!wanted) return;
+    name.value = '';
+    await jobs.create(wanted);
+}
+</script>
+
+<template>
+    <v-menu :close-on-content-click="false">
+        <template #activator="{ props }">
+            <v-btn v-bind="props" class="heading" data-testid="job-name">
+                {{ jobs.job?.name ?? 'Nimbet' }}<v-icon :icon="mdiChevronDown" end size="small" />
+            </v-btn>
+        </template>
+        <v-card min-width="280">
+            <v-list density="compact" aria-label="Jobs">
+                <v-list-item
+                    v-for="j in jobs.jobs"
+                    :key="j.id"
+                    :active="j.id === jobs.job?.id"
+                    :title="j.name"
+                    @click="jobs.open(j.id)"
+                />
+            </v-list>
+            <form class="d-flex ga-2 pa-3 ruled-top" @submit.prevent="create">
+                <v-text-field v-model="name" label="New job" maxlength="200" data-testid="new-job" />
+                <v-btn :icon="mdiPlus" type="submit" aria-label="Make the job" :disabled="!name.trim()" />
+            </form>
+        </v-card>
+    </v-menu>
+</template>

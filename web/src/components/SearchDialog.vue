@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue';
+import { useBench } from '../stores/bench';
+import { useForecast } from '../stores/forecast';
+import { useJob } from '../stores/job';
+import { lenses, stations } from '../text';
+import { tools } from '../tools';
+
+interface Hit {
+    name: string;
+    kind: string;
+    go: () => void;
+}
+
+const bench = useBench();
+const jobs = useJob();
+const forecast = useForecast();
+const text = ref('');
+const at = ref(0);
+const field = ref<{ focus: () => void }>();
+const open = computed({ get: () => bench.dialog === 'search', set: (on) => !on && (bench.dialog = null) });
+
+const all = computed<Hit[]>(() => [
+    ...stations.map((s) => ({ name: s.name, kind: 'station', go: () => (bench.station = s.key) })),
+    ...tools.map((t) => ({
+        name: t.name,
+        kind: 'tool',
+        go: () => {
+            bench.station = 'seal';
+            void forecast.consider(t.name, t.action(bench.examination));
+        },
+    })),
+    ...jobs.parts.map((p) => ({
+        name: p.name,
+        kind: `part, ${p.figures.reason}`,
+        go: () => bench.selectPart(p.id),
+    })),
+    ...bench.findings.map((f) => ({
+        name: f.title,
+        kind: `finding, ${f.size}`,
+        go: () => bench.selectFinding(f.key),
+    })),
+    ...lenses.map((l) => ({ name: `Lens: ${l.name}`, kind: 'setting', go: () => (bench.lens = l.key) })),
+    { name: 'Light or dark', kind: 'setting', go: () => (bench.dark = !bench.dark) },
+    { name: 'Keys', kind: 'help', go: () => (bench.dialog = 'keys') },
+]);
+const hits = computed(() => {
+    const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
+    return all.value
+        .filter((h) => words.every((w) => `${h.name} ${h.kind}`.toLowerCase().includes(w)))
+        .slice(0, 9);
+});
+
+watch(open, async (on) => {
+    text.value = '';
+    await nextTick();
+    if (on) field.value?.focus();
+});
+watch(text, () => (at.value = 0));
+
+function go(hit: Hit | undefined) {
+    if (!hit) return;
+    bench.dialog = null;
+    hit.go();
+}
+function move(by: number) {
+    at.value = (at.value + by + hits.value.length) % Math.max(hits.value.length, 1);
+}
+</script>
+
+<template>
+    <v-dialog v-model="open" max-width="520" aria-label="Search">
+        <v-card
+            class="pa-3"
+            @keydown.down.prevent="move(1)"
+            @keydown.up.prevent="move(-1)"
+            @keydown.enter.prevent="go(hits[at])"
+        >
+            <v-text-field
+                ref="field"
+                v-model="text"
+                label="Tool, part, finding or setting"
+                data-testid="search-field"
+            />
+            <ul role="listbox" aria-label="Found" class="mt-2">
+                <li
+                    v-for="(h, i) in hits"
+                    :key="h.kind + h.name + i"
+                    role="option"
+                    :aria-selected="i === at"
+                    @click="go(h)"
+                >
+                    <span>{{ h.name }}</span><span class="soft kind">{{ h.kind }}</span>
+                </li>
+            </ul>
+            <p v-if="!hits.length" class="soft pa-2">Nothing is called that.</p>
+        </v-card>
+    </v-dialog>
+</template>
+
+<style scoped>
+ul {
+    list-style: none;
+}
+li {
+    display: flex;
+    justify-content: space-between;
+    gap: 12px;
+    padding: 6px 8px;
+    border-radius: 4px;
+    cursor: pointer;
+}
+li[aria-selected='true'] {
+    background: rgb(var(--v-theme-background));
+    outline: 1px solid rgb(var(--v-theme-primary));
+}
+.kind {
+    font-size: 12.5px;
+    text-align: right;
+}
+</style>

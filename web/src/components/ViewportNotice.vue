@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { mdiTrayArrowDown } from '@mdi/js';
+import { useBench } from '../stores/bench';
+import { useJob } from '../stores/job';
+
+defineProps<{ loading: boolean; failure: string | null; empty: boolean }>();
+const jobs = useJob();
+const bench = useBench();
+</script>
+
+<template>
+    <div class="notice">
+        <div v-if="jobs.trouble" class="card" role="alert" data-testid="offline">
+            <p class="heading">{{ jobs.trouble.title }}</p>
+            <p>{{ jobs.trouble.detail }}</p>
+            <p class="soft">Trying again every few seconds.</p>
+        </div>
+        <div v-else-if="failure" class="card" role="alert">
+            <p class="heading">The part cannot be drawn</p>
+            <p>{{ failure }}</p>
+            <v-btn variant="outlined" size="small" @click="jobs.reload()">Try again</v-btn>
+        </div>
+        <div v-else-if="empty" class="card">
+            <v-icon :icon="mdiTrayArrowDown" size="36" />
+            <p class="heading">The bench is empty</p>
+            <p>Drop a file here, or choose one: STL, OBJ, PLY, OFF or 3MF.</p>
+            <v-btn variant="outlined" size="small" @click="bench.station = 'bring'">Bring in a file</v-btn>
+        </div>
+        <p v-else-if="loading || jobs.loading" class="loading" role="status">Drawing the part …</p>
+    </div>
+</template>
+
+<style scoped>
+.notice {
+    display: grid;
+    place-items: center;
+    pointer-events: none;
+}
+.card {
+    max-width: 380px;
+    padding: 20px;
+    text-align: center;
+    border: 1px solid rgb(var(--v-theme-rule));
+    border-radius: 6px;
+    background: rgb(var(--v-theme-surface));
+    pointer-events: auto;
+}
+.card > * + * {
+    margin-top: 8px;
+}
+.loading {
+    padding: 4px 12px;
+    border-radius: 4px;
+    background: rgb(var(--v-theme-surface));
+}
+</style>

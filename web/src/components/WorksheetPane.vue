@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue';
+import { useBench } from '../stores/bench';
+import { useJob } from '../stores/job';
+import { stations } from '../text';
+import LedgerTab from './LedgerTab.vue';
+import BringInStation from './stations/BringInStation.vue';
+import ReleaseStation from './stations/ReleaseStation.vue';
+import SealStation from './stations/SealStation.vue';
+import WeighStation from './stations/WeighStation.vue';
+
+const bench = useBench();
+const jobs = useJob();
+const tab = ref<'station' | 'ledger'>('station');
+const here = computed(() => stations.find((s) => s.key === bench.station)!);
+const sheet = computed(
+    () =>
+        ({ bring: BringInStation, seal: SealStation, weigh: WeighStation, release: ReleaseStation })[
+            bench.station
+        ],
+);
+</script>
+
+<template>
+    <aside class="sheet" aria-label="Worksheet">
+        <div class="tabs" role="tablist">
+            <button type="button" role="tab" :aria-selected="tab === 'station'" @click="tab = 'station'">
+                {{ here.name }}
+            </button>
+            <button
+                type="button"
+                role="tab"
+                :aria-selected="tab === 'ledger'"
+                data-testid="ledger-tab"
+                @click="tab = 'ledger'"
+            >
+                Ledger <span class="figure">{{ jobs.job?.cursor ?? 0 }}</span>
+            </button>
+        </div>
+        <div class="content" role="tabpanel">
+            <component :is="sheet" v-if="tab === 'station'" />
+            <LedgerTab v-else />
+        </div>
+    </aside>
+</template>
+
+<style scoped>
+.sheet {
+    display: flex;
+    flex-direction: column;
+    min-height: 0;
+    background: rgb(var(--v-theme-surface));
+    border-left: 1px solid rgb(var(--v-theme-rule));
+}
+.tabs {
+    display: flex;
+    flex: none;
+    border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+.tabs button {
+    padding: 9px 16px 7px;
+    font-family: 'Barlow Semi Condensed', sans-serif;
+    font-weight: 600;
+    font-size: 15px;
+    border-bottom: 2px solid transparent;
+    cursor: pointer;
+}
+.tabs button[aria-selected='true'] {
+    border-bottom-color: rgb(var(--v-theme-primary));
+}
+.content {
+    flex: 1;
+    min-height: 0;
+    overflow-y: auto;
+    padding: 12px;
+}
+</style>

@@ -1,0 +1,140 @@
+<script setup lang="ts">
+import { mdiClose, mdiTrayArrowDown } from '@mdi/js';
+import { computed, ref } from 'vue';
+import { bytes, size } from '../../format';
+import { useBench } from '../../stores/bench';
+import { useBringIn } from '../../stores/bringIn';
+import { useJob } from '../../stores/job';
+import { states, unitNames } from '../../text';
+import TaskProgress from '../TaskProgress.vue';
+
+const bringIn = useBringIn();
+const bench = useBench();
+const jobs = useJob();
+const chooser = ref<HTMLInputElement>();
+const units = Object.entries(unitNames).map(([value, title]) => ({ value, title }));
+const part = computed(() => (id: number | null) => jobs.parts.find((p) => p.id === id));
+
+function chosen(event: Event) {
+    const input = event.target as HTMLInputElement;
+    void bringIn.bring([...(input.files ?? [])]);
+    input.value = '';
+}
+</script>
+
+<template>
+    <button type="button" class="drop" @click="chooser?.click()">
+        <v-icon :icon="mdiTrayArrowDown" size="28" />
+        <span class="heading">Drop files, or choose them</span>
+        <span class="soft">STL, OBJ, PLY, OFF, 3MF</span>
+    </button>
+    <input
+        ref="chooser"
+        type="file"
+        multiple
+        accept=".stl,.obj,.ply,.off,.3mf"
+        class="d-sr-only"
+        aria-label="Files to bring in"
+        data-testid="file"
+        @change="chosen"
+    />
+    <v-select
+        v-model="bringIn.unit"
+        class="mt-3"
+        label="Unit of the numbers in the file"
+        :items="units"
+        data-testid="unit"
+    />
+
+    <div
+        v-for="a in bringIn.arrivals"
+        :key="a.name + a.bytes"
+        class="arrival"
+        :data-testid="`arrival-${a.name}`"
+    >
+        <div class="d-flex align-center ga-2">
+            <span class="title">{{ a.name }}</span><span class="figure">{{ bytes(a.bytes) }}</span>
+            <v-btn
+                v-if="a.problem || a.part"
+                :icon="mdiClose"
+                size="x-small"
+                aria-label="Put away"
+                @click="bringIn.dismiss(a)"
+            />
+        </div>
+        <div v-if="a.problem" class="problem" role="alert">
+            <b>{{ a.problem.title }}.</b> {{ a.problem.detail }}
+        </div>
+        <TaskProgress v-else-if="a.part == null" :task="a.task" what="Bringing in" @cancel="a.cancel()" />
+        <template v-else>
+            <p v-if="part(a.part)">
+                <v-icon
+                    :icon="states[part(a.part)!.figures.state].icon"
+                    :color="states[part(a.part)!.figures.state].colour"
+                    size="17"
+                />
+                {{ part(a.part)!.figures.reason }} ·
+                <span class="figure">{{ size(part(a.part)!.figures.size) }}</span>
+            </p>
+            <p v-for="n in a.notes" :key="n" class="note">{{ n }}</p>
+        </template>
+    </div>
+
+    <template v-if="jobs.parts.length">
+        <p class="small-caps mt-4 mb-1">On the bench</p>
+        <button
+            v-for="p in jobs.parts"
+            :key="p.id"
+            type="button"
+            class="part ruled-top"
+            @click="bench.selectPart(p.id)"
+        >
+            <v-icon :icon="states[p.figures.state].icon" :color="states[p.figures.state].colour" size="17" />
+            <span class="title">{{ p.name }}</span>
+            <span class="figure soft">{{ size(p.figures.size) }}</span>
+        </button>
+    </template>
+</template>
+
+<style scoped>
+.drop {
+    display: flex;
+    flex-direction: column;
+    align-items: center;
+    gap: 2px;
+    width: 100%;
+    padding: 20px 8px;
+    border: 2px dashed rgb(var(--v-theme-rule));
+    border-radius: 6px;
+    cursor: pointer;
+}
+.drop:hover {
+    border-color: rgb(var(--v-theme-primary));
+}
+.arrival {
+    margin-top: 10px;
+    padding: 8px 10px;
+    border: 1px solid rgb(var(--v-theme-rule));
+    border-radius: 4px;
+}
+.title {
+    flex: 1;
+    font-weight: 500;
+    overflow-wrap: anywhere;
+    text-align: left;
+}
+.problem {
+    color: rgb(var(--v-theme-error));
+}
+.note {
+    color: rgb(var(--v-theme-warning));
+}
+.part {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    width: 100%;
+    padding: 6px 2px;
+    cursor: pointer;
+}
+</style>

@@ -1,0 +1,194 @@
+<script setup lang="ts">
+import { mdiCheckCircleOutline, mdiCloseCircleOutline, mdiDownload } from '@mdi/js';
+import { computed, ref, watch } from 'vue';
+import {
+    answer,
+    api,
+    ProblemError,
+    type LengthUnit,
+    type Problem,
+    type Release,
+    type ReleaseFormat,
+    type Task,
+} from '../../api/client';
+import { bytes, volume } from '../../format';
+import { useBench } from '../../stores/bench';
+import { useJob } from '../../stores/job';
+import { unitNames } from '../../text';
+import TaskProgress from '../TaskProgress.vue';
+
+const bench = useBench();
+const jobs = useJob();
+const format = ref<ReleaseFormat>('3mf');
+const unit = ref<LengthUnit>('millimetre');
+const task = ref<Task | null>(null);
+const problem = ref<Problem | null>(null);
+const releases = ref<readonly Release[]>([]);
+const part = computed(() => bench.part);
+const formats: { value: ReleaseFormat; title: string }[] = [
+    { value: '3mf', title: '3MF: keeps unit, name and colour' },
+    { value: 'stl', title: 'STL, binary: single precision, no unit' },
+    { value: 'obj', title: 'OBJ: no unit' },
+    { value: 'ply', title: 'PLY, binary: double precision, no unit' },
+];
+const units = (['millimetre', 'centimetre', 'metre', 'inch'] as const).map((value) => ({
+    value,
+    title: unitNames[value],
+}));
+/** The newest release of the part as it is now. */
+const current = computed(() =>
+    releases.value.find((r) => r.part === part.value?.id && r.mesh === part.value?.mesh),
+);
+const earlier = computed(() => releases.value.filter((r) => r !== current.value));
+const checks = computed(() => current.value?.sheet.checks ?? problem.value?.checks ?? []);
+
+async function list() {
+    const job = jobs.job;
+    if (!job) return;
+    releases.value = await answer(
+        api.GET('/api/v1/jobs/{job}/releases', { params: { path: { job: job.id } } }),
+    ).catch(() => []);
+}
+watch(() => jobs.job?.id, list, { immediate: true });
+watch([() => part.value?.mesh, format, unit], () => (problem.value = null));
+
+async function release() {
+    const [job, held] = [jobs.job, part.value];
+    if (!job || !held) return;
+    problem.value = null;
+    const body = { revision: job.revision, part: held.id, format: format.value, unit: unit.value };
+    try {
+        const queued = answer(
+            api.POST('/api/v1/jobs/{job}/releases', { params: { path: { job: job.id } }, body }),
+        );
+        await jobs.finish(queued, (t) => (task.value = t));
+        await list();
+    } catch (error) {
+        if (!(error instanceof ProblemError)) throw error;
+        problem.value = error.problem;
+        if (error.problem.type === 'urn:nimbet:stale-revision') await jobs.reload();
+    } finally {
+        task.value = null;
+    }
+}
+
+function cancel() {
+    if (task.value) void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: task.value.id } } });
+}
+</script>
+
+<template>
+    <p v-if="!part" class="soft">Bring a part in first.</p>
+    <template v-else>
+        <p class="mb-3">
+            <b>{{ part.name }}</b> is written, read back from its own bytes and proved again before it is
+            handed out.
+        </p>
+        <v-select v-model="format" label="Format" :items="formats" data-testid="format" />
+        <v-select
+            v-model="unit"
+            class="mt-3"
+            label="Unit of the numbers in the file"
+            :items="units"
+            data-testid="release-unit"
+        />
+        <v-btn
+            class="mt-3"
+            variant="flat"
+            color="primary"
+            :disabled="!!task"
+            data-testid="release"
+            @click="release"
+            >Prove and release</v-btn
+        >
+        <TaskProgress v-if="task" :task="task" what="Releasing" @cancel="cancel" />
+        <div v-if="problem" class="problem" role="alert" data-testid="not-released">
+            <p class="heading">{{ problem.title }}</p>
+            <p v-if="!problem.checks?.length">{{ problem.detail }}</p>
+            <p v-else>
+                {{ part.name }} is {{ part.figures.reason }}. Nothing is handed out that is not proved a
+                solid.
+            </p>
+        </div>
+        <section v-if="checks.length" class="sheet" data-testid="check-sheet" aria-label="Check sheet">
+            <p class="small-caps">Check sheet</p>
+            <ul>
+                <li v-for="c in checks" :key="c.claim" :class="{ fails: !c.holds }">
+                    <v-icon
+                        :icon="c.holds ? mdiCheckCircleOutline : mdiCloseCircleOutline"
+                        :color="c.holds ? 'success' : 'error'"
+                        size="17"
+                        :aria-label="c.holds ? 'holds' : 'fails'"
+                    />
+                    <span>
+                        {{ c.claim }}<span class="figure evidence">{{ c.evidence }}</span>
+                    </span>
+                </li>
+            </ul>
+        </section>
+        <div v-if="current" class="file" data-testid="released">
+            <v-btn
+                :href="`/api/v1/releases/${current.id}/file`"
+                :prepend-icon="mdiDownload"
+                variant="outlined"
+                data-testid="download"
+                >{{ current.sheet.file }}</v-btn
+            >
+            <p class="figure">{{ bytes(current.sheet.bytes) }} · {{ volume(current.sheet.volume) }}</p>
+            <p class="figure soft hash" title="BLAKE3 of the file">{{ current.sheet.hash }}</p>
+        </div>
+        <template v-if="earlier.length">
+            <p class="small-caps mt-4">Released before</p>
+            <p v-for="r in earlier" :key="r.id" class="earlier">
+                <a :href="`/api/v1/releases/${r.id}/file`">{{ r.sheet.file }}</a>
+                <span class="figure soft">{{ new Date(r.made_at).toLocaleString('en-GB') }}</span>
+            </p>
+        </template>
+    </template>
+</template>
+
+<style scoped>
+.problem {
+    margin-top: 12px;
+    padding: 8px 10px;
+    border-left: 3px solid rgb(var(--v-theme-error));
+    background: rgb(var(--v-theme-background));
+}
+.sheet {
+    margin-top: 12px;
+}
+ul {
+    list-style: none;
+}
+li {
+    display: grid;
+    grid-template-columns: 24px 1fr;
+    padding: 5px 0;
+    border-top: 1px solid rgb(var(--v-theme-rule));
+    font-size: 13px;
+}
+.fails {
+    font-weight: 600;
+}
+.evidence {
+    display: block;
+    font-weight: 400;
+    font-size: 12px;
+    opacity: 0.85;
+}
+.file {
+    margin-top: 10px;
+}
+.hash {
+    overflow-wrap: anywhere;
+    font-size: 11px;
+}
+.earlier {
+    display: flex;
+    justify-content: space-between;
+    padding: 4px 0;
+}
+.earlier a {
+    color: rgb(var(--v-theme-primary));
+}
+</style>

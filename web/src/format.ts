@@ -1,0 +1,82 @@
+// Figures as people read them, always with their unit.
+import type { Figures } from './api/client';
+
+/** Four significant digits without exponent, thin spaces between thousands. */
+export function figure(x: number): string {
+    const size = Math.abs(x);
+    const decimals =
+        size >= 1000 ? 0 : size >= 100 ? 1 : size >= 10 ? 2 : size >= 1 ? 3 : size >= 0.01 ? 4 : 6;
+    const fixed = x.toFixed(decimals);
+    const [whole = '0', fraction = ''] = fixed.split('.');
+    const grouped = whole.replace(/\B(?=(\d{3})+(?!\d))/g, '\u2009');
+    const tail = fraction.replace(/0+$/, '');
+    const text = tail ? `${grouped}.${tail}` : grouped;
+    return text === '-0' ? '0' : text;
+}
+
+export const millimetres = (x: number) => `${figure(x)} mm`;
+export const area = (mm2: number) => (mm2 >= 1e5 ? `${figure(mm2 / 100)} cm²` : `${figure(mm2)} mm²`);
+export const volume = (mm3: number) => (mm3 >= 1e5 ? `${figure(mm3 / 1000)} cm³` : `${figure(mm3)} mm³`);
+export const mass = (grams: number) => (grams >= 1000 ? `${figure(grams / 1000)} kg` : `${figure(grams)} g`);
+export const size = (xyz: readonly number[]) => `${xyz.map(figure).join(' × ')} mm`;
+export const whole = (n: number) => n.toString().replace(/\B(?=(\d{3})+(?!\d))/g, '\u2009');
+export const bytes = (n: number) => (n >= 1e6 ? `${figure(n / 1e6)} MB` : `${figure(n / 1e3)} kB`);
+
+export interface ForecastRow {
+    label: string;
+    before: string;
+    after: string;
+    /** Whether the change helps, harms or is neither. */
+    change: 'better' | 'worse' | 'other' | 'none';
+}
+
+/** The forecast table: what changes, and the figures a person always wants to see. */
+export function forecastRows(before: Figures, after: Figures, largestMove: number): ForecastRow[] {
+    const rows: ForecastRow[] = [];
+    const sealed = (f: Figures) => f.state === 'sealed';
+    rows.push({
+        label: 'State',
+        before: before.state,
+        after: after.state,
+        change:
+            before.state === after.state
+                ? 'none'
+                : sealed(after)
+                  ? 'better'
+                  : sealed(before)
+                    ? 'worse'
+                    : 'other',
+    });
+    const faults: [string, (f: Figures) => number, boolean][] = [
+        ['Naked edges', (f) => f.naked_edges, true],
+        ['Rims', (f) => f.rims, true],
+        ['Gaps', (f) => f.gaps, false],
+        ['Edges of three or more', (f) => f.crowded_edges, false],
+        ['Edges where sides disagree', (f) => f.clashing_edges, false],
+        ['Shells inside out', (f) => f.inside_out_shells, false],
+        ['Crossing pairs', (f) => f.crossing_pairs, false],
+        ['Duplicates', (f) => f.duplicates, false],
+        ['Triangles without area', (f) => f.degenerate, false],
+    ];
+    for (const [label, get, always] of faults) {
+        const [b, a] = [get(before), get(after)];
+        if (!always && a === 0 && b === 0) continue;
+        rows.push({
+            label,
+            before: whole(b),
+            after: whole(a),
+            change: a < b ? 'better' : a > b ? 'worse' : 'none',
+        });
+    }
+    const plain = (label: string, get: (f: Figures) => string) => {
+        const [b, a] = [get(before), get(after)];
+        rows.push({ label, before: b, after: a, change: a === b ? 'none' : 'other' });
+    };
+    plain('Naked length', (f) => millimetres(f.naked_length));
+    plain('Volume', (f) => (f.volume == null ? 'none' : volume(f.volume)));
+    plain('Area', (f) => area(f.area));
+    plain('Shells', (f) => whole(f.shells));
+    plain('Triangles', (f) => whole(f.triangles));
+    rows.push({ label: 'Largest move', before: '', after: millimetres(largestMove), change: 'none' });
+    return rows;
+}

@@ -1,0 +1,103 @@
+// What the person looks at: part, station, finding, lens, section, theme. Nothing here changes the job.
+import { defineStore } from 'pinia';
+import { computed, ref, watch } from 'vue';
+import type { Finding } from '../api/client';
+import type { Lens, StationKey } from '../text';
+import { useJob } from './job';
+
+export const useBench = defineStore('bench', () => {
+    const jobs = useJob();
+    const station = ref<StationKey>('seal');
+    const lens = ref<Lens>('plain');
+    const section = ref({ on: false, at: 0.5 });
+    const selectedPart = ref<number | null>(null);
+    const findingKey = ref<string | null>(null);
+    /** Parts shown beside the selected one. */
+    const pinned = ref(new Set<number>());
+    const hidden = ref(false);
+    const dark = ref(localStorage.getItem('nimbet.theme') === 'night');
+    const dialog = ref<'search' | 'keys' | null>(null);
+    /** Goes up when the view should fly to what is selected. */
+    const flights = ref(0);
+
+    const part = computed(() => jobs.parts.find((p) => p.id === selectedPart.value) ?? jobs.parts[0] ?? null);
+    const examination = computed(() => (part.value && jobs.examinations.get(part.value.mesh)) || null);
+    const findings = computed<readonly Finding[]>(() => examination.value?.findings ?? []);
+    const finding = computed(() => findings.value.find((f) => f.key === findingKey.value) ?? null);
+    const shownParts = computed(() =>
+        jobs.parts.filter((p) => pinned.value.has(p.id) || (p.id === part.value?.id && !hidden.value)),
+    );
+
+    watch(
+        () => part.value?.mesh,
+        (mesh) => mesh && void jobs.examination(mesh),
+        { immediate: true },
+    );
+    watch(dark, (on) => localStorage.setItem('nimbet.theme', on ? 'night' : 'paper'));
+    // Opening a station sets the lens that helps there.
+    watch(station, (now) => (lens.value = now === 'seal' ? 'rims' : 'plain'), { immediate: true });
+
+    function selectPart(id: number) {
+        selectedPart.value = id;
+        findingKey.value = null;
+        hidden.value = false;
+        flights.value++;
+    }
+
+    function togglePin(id: number) {
+        const next = new Set(pinned.value);
+        if (!next.delete(id)) next.add(id);
+        pinned.value = next;
+    }
+
+    function showAll() {
+        hidden.value = false;
+        pinned.value = new Set(jobs.parts.map((p) => p.id));
+        flights.value++;
+    }
+
+    function only() {
+        hidden.value = false;
+        pinned.value = new Set();
+        flights.value++;
+    }
+
+    function selectFinding(key: string | null) {
+        findingKey.value = key;
+        if (key) {
+            station.value = 'seal';
+            flights.value++;
+        }
+    }
+
+    function stepFinding(by: 1 | -1) {
+        const all = findings.value;
+        if (!all.length) return;
+        const at = all.findIndex((f) => f.key === findingKey.value);
+        const next = at < 0 ? (by > 0 ? 0 : all.length - 1) : (at + by + all.length) % all.length;
+        selectFinding(all[next]?.key ?? null);
+    }
+
+    return {
+        station,
+        lens,
+        section,
+        findingKey,
+        pinned,
+        hidden,
+        dark,
+        dialog,
+        flights,
+        part,
+        examination,
+        findings,
+        finding,
+        shownParts,
+        selectPart,
+        togglePin,
+        showAll,
+        only,
+        selectFinding,
+        stepFinding,
+    };
+});

@@ -1,0 +1,72 @@
+// Files being brought in: sent, read, proved; with progress and cancel.
+import { defineStore } from 'pinia';
+import { reactive, ref } from 'vue';
+import { api, ProblemError, sendFile, unreachable, type Problem, type Task } from '../api/client';
+import type { unitNames } from '../text';
+import { useBench } from './bench';
+import { useJob } from './job';
+
+export interface Arrival {
+    name: string;
+    bytes: number;
+    task: Pick<Task, 'fraction' | 'doing' | 'state'>;
+    problem: Problem | null;
+    /** What is worth knowing about how it was read. */
+    notes: readonly string[];
+    part: number | null;
+    cancel: () => void;
+}
+
+export const useBringIn = defineStore('bringIn', () => {
+    const jobs = useJob();
+    const bench = useBench();
+    const unit = ref<keyof typeof unitNames>('auto');
+    const arrivals = ref<Arrival[]>([]);
+
+    async function bring(files: File[]): Promise<void> {
+        if (!files.length) return;
+        bench.station = 'bring';
+        if (!jobs.job) await jobs.create('My first job');
+        await Promise.all(files.map(bringOne));
+    }
+
+    async function bringOne(file: File): Promise<void> {
+        const job = jobs.job;
+        if (!job) return;
+        const stop = new AbortController();
+        const arrival = reactive<Arrival>({
+            name: file.name,
+            bytes: file.size,
+            task: { fraction: 0, doing: 'sending', state: 'queued' },
+            problem: null,
+            notes: [],
+            part: null,
+            cancel: () => stop.abort(),
+        });
+        arrivals.value.unshift(arrival);
+        try {
+            const tell = (sent: number) =>
+                (arrival.task = { fraction: sent * 0.3, doing: 'sending', state: 'queued' });
+            const queued = await sendFile(job.id, file, unit.value, tell, stop.signal);
+            arrival.cancel = () =>
+                void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: queued.id } } });
+            const over = await jobs.finish(
+                Promise.resolve(queued),
+                (t) => (arrival.task = { ...t, fraction: 0.3 + 0.7 * t.fraction }),
+            );
+            await jobs.reload();
+            const step = jobs.job?.steps.find((s) => s.number === over.result?.step);
+            arrival.part = step?.part ?? null;
+            arrival.notes = step?.report.left ?? [];
+            if (step) bench.selectPart(step.part);
+        } catch (error) {
+            arrival.problem =
+                error instanceof ProblemError ? error.problem : { ...unreachable, detail: String(error) };
+            arrival.task = { ...arrival.task, state: 'failed' };
+        }
+    }
+
+    const dismiss = (arrival: Arrival) => (arrivals.value = arrivals.value.filter((a) => a !== arrival));
+
+    return { unit, arrivals, bring, dismiss };
+});

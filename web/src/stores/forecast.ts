@@ -1,0 +1,113 @@
+// The step being considered: its draft, what it would do, and applying it.
+import { defineStore } from 'pinia';
+import { computed, ref } from 'vue';
+import { answer, api, ProblemError, type Action, type Problem, type Report, type Task } from '../api/client';
+import { useBench } from './bench';
+import { useJob } from './job';
+
+export interface Forecast {
+    mesh: string;
+    report: Report;
+}
+
+export const useForecast = defineStore('forecast', () => {
+    const jobs = useJob();
+    const bench = useBench();
+    const title = ref('');
+    const draft = ref<Action | null>(null);
+    const ready = ref<Forecast | null>(null);
+    const problem = ref<Problem | null>(null);
+    const task = ref<Task | null>(null);
+    const applying = ref(false);
+    /** What the last applied step did, until the next is considered. */
+    const applied = ref<{ title: string; report: Report } | null>(null);
+    /** Only the newest forecast may speak. */
+    let turn = 0;
+
+    const working = computed(() => task.value !== null);
+
+    async function request(kind: 'forecasts' | 'steps', action: Action): Promise<Task> {
+        const [job, part] = [jobs.job, bench.part];
+        if (!job || !part) throw new Error('no part is selected');
+        const options = {
+            params: { path: { job: job.id } },
+            body: { revision: job.revision, part: part.id, action },
+        };
+        return kind === 'steps'
+            ? answer(api.POST('/api/v1/jobs/{job}/steps', options))
+            : answer(api.POST('/api/v1/jobs/{job}/forecasts', options));
+    }
+
+    /** Considers a step: works out its forecast. */
+    async function consider(name: string, action: Action): Promise<void> {
+        dropTask();
+        const mine = ++turn;
+        title.value = name;
+        draft.value = action;
+        ready.value = null;
+        problem.value = null;
+        applied.value = null;
+        try {
+            const over = await jobs.finish(
+                request('forecasts', action),
+                (t) => mine === turn && (task.value = t),
+            );
+            if (mine !== turn) return;
+            const { mesh, report } = over.result ?? {};
+            if (mesh && report) {
+                await jobs.examination(mesh);
+                if (mine === turn) ready.value = { mesh, report };
+            }
+        } catch (error) {
+            if (mine === turn) tellProblem(error);
+        } finally {
+            if (mine === turn) task.value = null;
+        }
+    }
+
+    /** Applies the considered step. */
+    async function apply(): Promise<void> {
+        const [action, forecast, name] = [draft.value, ready.value, title.value];
+        if (!action || !forecast || applying.value) return;
+        const mine = ++turn;
+        applying.value = true;
+        try {
+            await jobs.finish(request('steps', action), (t) => (task.value = t));
+            await jobs.reload();
+            draft.value = null;
+            ready.value = null;
+            applied.value = { title: name, report: forecast.report };
+            bench.selectFinding(null);
+        } catch (error) {
+            if (mine === turn) tellProblem(error);
+        } finally {
+            applying.value = false;
+            task.value = null;
+        }
+    }
+
+    function tellProblem(error: unknown) {
+        if (!(error instanceof ProblemError)) throw error;
+        if (error.problem.type === 'urn:nimbet:cancelled') return;
+        problem.value = error.problem;
+        if (error.problem.type === 'urn:nimbet:stale-revision') void jobs.reload();
+    }
+
+    function dropTask() {
+        const held = task.value;
+        task.value = null;
+        if (held) void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: held.id } } });
+    }
+
+    /** Puts the considered step away; work on it stops. */
+    function cancel() {
+        turn++;
+        dropTask();
+        draft.value = null;
+        ready.value = null;
+        problem.value = null;
+        applied.value = null;
+    }
+
+    return { title, draft, ready, problem, task, working, applying, applied, consider, apply, cancel };
+});

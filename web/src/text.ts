@@ -1,0 +1,93 @@
+// Words for people that stand in more than one place.
+import {
+    mdiAlertOctagonOutline,
+    mdiCheckDecagramOutline,
+    mdiFlipHorizontal,
+    mdiInformationOutline,
+    mdiScaleBalance,
+    mdiSelectionDrag,
+    mdiShapeOutline,
+    mdiTrayArrowDown,
+    mdiTruckDeliveryOutline,
+    mdiAlertOutline,
+    mdiWaterOffOutline,
+} from '@mdi/js';
+import type { Figures, Finding } from './api/client';
+
+export type StationKey = 'bring' | 'seal' | 'weigh' | 'release';
+
+export interface Station {
+    key: StationKey;
+    /** Its place on the route; numbers of stations still to come are left out. */
+    number: number;
+    name: string;
+    hint: string;
+    icon: string;
+}
+
+export const stations: Station[] = [
+    { key: 'bring', number: 1, name: 'Bring in', hint: 'Files become parts', icon: mdiTrayArrowDown },
+    { key: 'seal', number: 3, name: 'Seal', hint: 'Find and mend what is open', icon: mdiWaterOffOutline },
+    { key: 'weigh', number: 5, name: 'Weigh', hint: 'Volume, mass, size', icon: mdiScaleBalance },
+    { key: 'release', number: 7, name: 'Release', hint: 'Prove and hand out', icon: mdiTruckDeliveryOutline },
+];
+
+export interface StateLook {
+    word: string;
+    icon: string;
+    colour: string;
+}
+
+export const states: Record<Figures['state'], StateLook> = {
+    open: { word: 'open', icon: mdiSelectionDrag, colour: 'hazard' },
+    tangled: { word: 'tangled', icon: mdiShapeOutline, colour: 'error' },
+    flipped: { word: 'flipped', icon: mdiFlipHorizontal, colour: 'inside' },
+    sealed: { word: 'sealed', icon: mdiCheckDecagramOutline, colour: 'success' },
+};
+
+export const severities: Record<Finding['severity'], { word: string; icon: string; colour: string }> = {
+    blocks: { word: 'blocks a solid', icon: mdiAlertOctagonOutline, colour: 'error' },
+    warns: { word: 'may go wrong later', icon: mdiAlertOutline, colour: 'warning' },
+    notes: { word: 'worth knowing', icon: mdiInformationOutline, colour: 'info' },
+};
+
+export type Lens = 'plain' | 'rims' | 'sides' | 'xray';
+
+export const lenses: { key: Lens; name: string; hint: string }[] = [
+    { key: 'plain', name: 'Plain', hint: 'The part as it is' },
+    { key: 'rims', name: 'Rims', hint: 'Naked edges stand out, the rest steps back' },
+    { key: 'sides', name: 'Inside / outside', hint: 'Outside pewter, inside verdigris and hatched' },
+    { key: 'xray', name: 'X-ray', hint: 'See through to what is inside' },
+];
+
+export const keyList: [string, string][] = [
+    ['1 3 5 7', 'Open a station of the route'],
+    ['n / Shift n', 'Next / previous finding'],
+    ['z', 'Zoom to what is selected'],
+    ['h / Shift h', 'Hide the part / show all parts'],
+    ['o', 'Show only this part'],
+    ['x', 'X-ray on or off'],
+    ['c', 'Section on or off'],
+    [', .', 'Move the section'],
+    ['Arrows, + −', 'Turn the view, zoom'],
+    ['Enter', 'Apply the forecast step'],
+    ['Esc', 'Cancel'],
+    ['Ctrl z / Ctrl Shift z', 'Undo / redo'],
+    ['Ctrl k', 'Search tools, parts, findings, settings'],
+    ['?', 'This list'],
+];
+
+export const unitNames = {
+    auto: 'As the file says, or by size',
+    millimetre: 'Millimetres (mm)',
+    centimetre: 'Centimetres (cm)',
+    metre: 'Metres (m)',
+    inch: 'Inches (in)',
+} as const;
+
+export const materialGroups = {
+    casting_metal: 'Casting metals',
+    printing_polymer: 'Printing polymers',
+    resin: 'Resins',
+    pattern: 'Patterns',
+} as const;

@@ -1,0 +1,281 @@
+// The bench: scene, camera, movement, picking. Vue talks to it through this one class; it knows nothing of the job.
+import * as THREE from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { Lens } from '../text';
+import { Disc } from './disc';
+import { lensNumber } from './materials';
+import { placeLabels, type Label } from './labels';
+import type { Model } from './model';
+import { distanceToChain } from './picking';
+
+/** How near to a rim a click must be, pixels. */
+const PICK_PIXELS = 9;
+const FLIGHT_MS = 260;
+
+export type Direction = 'home' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
+const directions: Record<Direction, [number, number, number]> = {
+    home: [0.75, -1, 0.62],
+    front: [0, -1, 0],
+    back: [0, 1, 0],
+    left: [-1, 0, 0],
+    right: [1, 0, 0],
+    // A touch off the pole, so that the picture does not spin.
+    top: [0, -0.001, 1],
+    bottom: [0, -0.001, -1],
+};
+
+export class Bench {
+    private readonly renderer: THREE.WebGLRenderer;
+    private readonly scene = new THREE.Scene();
+    private readonly camera = new THREE.PerspectiveCamera(30, 1, 0.1, 10000);
+    private readonly controls: OrbitControls;
+    private readonly disc = new Disc();
+    private readonly section = new THREE.Plane(new THREE.Vector3(-1, 0, 0), 0);
+    private readonly models = new Map<number, Model>();
+    private preview: { model: Model; instead: number } | null = null;
+    private lens: Lens = 'plain';
+    private dark = false;
+    private marks = new THREE.Group();
+    private waiting = 0;
+    private flight = 0;
+    private moving = false;
+    /** Called after each drawing with the labels to show. */
+    onDrawn: (labels: Label[]) => void = () => {};
+
+    constructor(private readonly host: HTMLElement) {
+        const antialias = new URLSearchParams(location.search).get('antialias') !== 'off';
+        this.renderer = new THREE.WebGLRenderer({ antialias, alpha: true, preserveDrawingBuffer: true });
+        this.renderer.setPixelRatio(antialias ? Math.min(devicePixelRatio, 2) : 1);
+        this.renderer.domElement.style.display = 'block';
+        host.append(this.renderer.domElement);
+        this.camera.up.set(0, 0, 1);
+        this.controls = new OrbitControls(this.camera, this.renderer.domElement);
+        this.controls.addEventListener('start', () => this.setMoving(true));
+        this.controls.addEventListener('end', () => this.setMoving(false));
+        this.controls.addEventListener('change', () => this.draw());
+        this.scene.add(this.disc.mesh, this.marks);
+        new ResizeObserver(() => this.resize()).observe(host);
+        this.resize();
+    }
+
+    /** Shows exactly these models, by part. */
+    setModels(models: Map<number, Model>) {
+        for (const [id, model] of this.models) if (models.get(id) !== model) this.scene.remove(model.group);
+        const first = this.models.size === 0 && models.size > 0;
+        this.models.clear();
+        for (const [id, model] of models) {
+            this.models.set(id, model);
+            this.scene.add(model.group);
+        }
+        this.dress();
+        if (first) this.look('home', false);
+    }
+
+    /** Shows a forecast in the place of a part; new faces are tinted. */
+    setPreview(model: Model | null, instead: number) {
+        if (this.preview) this.scene.remove(this.preview.model.group);
+        this.preview = model ? { model, instead } : null;
+        if (model) {
+            const held = this.models.get(instead);
+            model.material.uniforms.newFaceFrom!.value = held ? held.lastFace + 1 : 1e9;
+            this.scene.add(model.group);
+        }
+        this.dress();
+    }
+
+    setLook(lens: Lens, dark: boolean, section: { on: boolean; at: number }) {
+        this.lens = lens;
+        this.dark = dark;
+        this.renderer.localClippingEnabled = section.on;
+        const box = this.box();
+        this.section.constant = THREE.MathUtils.lerp(box.min.x, box.max.x, section.at);
+        this.dress();
+    }
+
+    private shown(): [number, Model][] {
+        const list = [...this.models].filter(([id]) => id !== this.preview?.instead);
+        if (this.preview) list.push([this.preview.instead, this.preview.model]);
+        return list;
+    }
+
+    /** Brings materials in line with lens, theme, section and preview. */
+    private dress() {
+        for (const [id, model] of this.models) model.group.visible = id !== this.preview?.instead;
+        for (const [, model] of this.shown()) {
+            const m = model.material;
+            m.uniforms.lens!.value = lensNumber[this.lens];
+            m.uniforms.ratio!.value = this.renderer.getPixelRatio();
+            m.transparent = this.lens === 'xray';
+            m.depthWrite = this.lens !== 'xray';
+            m.clippingPlanes = this.renderer.localClippingEnabled ? [this.section] : [];
+            m.needsUpdate = true;
+        }
+        this.disc.place(this.box(), this.dark);
+        this.resizeLines();
+        this.draw();
+    }
+
+    box(): THREE.Box3 {
+        const box = new THREE.Box3();
+        for (const [, model] of this.shown()) box.union(model.box);
+        return box.isEmpty()
+            ? new THREE.Box3(new THREE.Vector3(-50, -50, 0), new THREE.Vector3(50, 50, 50))
+            : box;
+    }
+
+    /** Looks at everything shown from a direction. */
+    look(direction: Direction, fly = true) {
+        const box = this.box();
+        this.flyTo(
+            box.getCenter(new THREE.Vector3()),
+            box.getSize(new THREE.Vector3()).length() / 2,
+            directions[direction],
+            fly,
+        );
+    }
+
+    /** Flies to a place, keeping the direction, or the given one. */
+    flyTo(centre: THREE.Vector3, radius: number, direction?: [number, number, number], fly = true) {
+        const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
+        const reach = Math.max(radius, whole * 0.06) * 1.08;
+        const towards = direction
+            ? new THREE.Vector3(...direction).normalize()
+            : this.camera.position.clone().sub(this.controls.target).normalize();
+        const narrow = Math.min(1, this.camera.aspect);
+        const distance = reach / Math.sin(THREE.MathUtils.degToRad(this.camera.fov / 2)) / narrow;
+        const to = centre.clone().addScaledVector(towards, distance);
+        const calm = matchMedia('(prefers-reduced-motion: reduce)').matches || !fly;
+        const [from, target] = [this.camera.position.clone(), this.controls.target.clone()];
+        const begin = performance.now();
+        cancelAnimationFrame(this.flight);
+        const step = () => {
+            const t = calm ? 1 : Math.min(1, (performance.now() - begin) / FLIGHT_MS);
+            const eased = t * t * (3 - 2 * t);
+            this.camera.position.lerpVectors(from, to, eased);
+            this.controls.target.lerpVectors(target, centre, eased);
+            this.camera.near = Math.max(distance / 200, whole * 1e-3);
+            this.camera.far = distance + whole * 12;
+            this.camera.updateProjectionMatrix();
+            this.controls.update();
+            this.draw();
+            if (t < 1) this.flight = requestAnimationFrame(step);
+        };
+        step();
+    }
+
+    /** Turns the view by keyboard. */
+    turn(right: number, up: number) {
+        const offset = this.camera.position.clone().sub(this.controls.target);
+        const ball = new THREE.Spherical().setFromVector3(new THREE.Vector3(offset.x, offset.z, -offset.y));
+        ball.theta += right;
+        ball.phi = THREE.MathUtils.clamp(ball.phi - up, 0.01, Math.PI - 0.01);
+        const v = new THREE.Vector3().setFromSpherical(ball);
+        this.camera.position.copy(this.controls.target).add(new THREE.Vector3(v.x, -v.z, v.y));
+        this.controls.update();
+        this.draw();
+    }
+
+    zoom(by: number) {
+        this.camera.position.lerp(this.controls.target, 1 - by);
+        this.controls.update();
+        this.draw();
+    }
+
+    /** The rim at a place on the screen, and else the part. */
+    pick(x: number, y: number): { rim: string | null; part: number } | null {
+        let best: { rim: string; part: number } | null = null;
+        let nearest = PICK_PIXELS;
+        for (const [part, model] of this.shown()) {
+            for (const rim of model.rims) {
+                const d = distanceToChain(
+                    rim.points.map((q) => this.project(q)),
+                    x,
+                    y,
+                );
+                if (d < nearest) [nearest, best] = [d, { rim: rim.name, part }];
+            }
+        }
+        if (best) return best;
+        const ray = new THREE.Raycaster();
+        ray.firstHitOnly = true;
+        const { width, height } = this.size();
+        ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
+        let hit: { part: number; distance: number } | null = null;
+        for (const [part, model] of this.shown()) {
+            model.preparePicking();
+            const found = model.surface ? ray.intersectObject(model.surface)[0] : undefined;
+            if (found && (!hit || found.distance < hit.distance)) hit = { part, distance: found.distance };
+        }
+        return hit && { rim: null, part: hit.part };
+    }
+
+    highlight(rim: string | null, part: number | null) {
+        for (const [id, model] of this.shown()) model.highlight(id === part ? rim : null);
+        this.draw();
+    }
+
+    /** Puts brass rings at places: a selected finding, or where a step could not work. */
+    setMarks(places: { centre: THREE.Vector3; radius: number }[]) {
+        this.marks.clear();
+        const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
+        for (const { centre, radius } of places.slice(0, 50)) {
+            const r = Math.max(radius * 1.02, whole * 0.012);
+            const material = new THREE.MeshBasicMaterial({
+                color: '#A8761F',
+                depthTest: false,
+                transparent: true,
+            });
+            const ring = new THREE.Mesh(new THREE.RingGeometry(r, r * 1.0 + whole * 0.006, 64), material);
+            ring.position.copy(centre);
+            ring.renderOrder = 12;
+            ring.onBeforeRender = () => ring.quaternion.copy(this.camera.quaternion);
+            this.marks.add(ring);
+        }
+        this.draw();
+    }
+
+    private size() {
+        return { width: this.host.clientWidth || 1, height: this.host.clientHeight || 1 };
+    }
+
+    private project(p: THREE.Vector3): THREE.Vector3 {
+        const { width, height } = this.size();
+        const q = p.clone().project(this.camera);
+        return q.set(((q.x + 1) / 2) * width, ((1 - q.y) / 2) * height, q.z);
+    }
+
+    private setMoving(on: boolean) {
+        this.moving = on;
+        for (const [, model] of this.shown()) if (model.hasCoarse) model.showCoarse(on);
+        this.draw();
+    }
+
+    private resize() {
+        const { width, height } = this.size();
+        this.renderer.setSize(width, height);
+        this.camera.aspect = width / height;
+        this.camera.updateProjectionMatrix();
+        this.resizeLines();
+        this.draw();
+    }
+
+    private resizeLines() {
+        const { width, height } = this.size();
+        this.scene.traverse((o) => {
+            const uniforms = ((o as THREE.Mesh).material as THREE.ShaderMaterial | undefined)?.uniforms;
+            if (uniforms?.size) (uniforms.size.value as THREE.Vector2).set(width, height);
+            if (uniforms?.ratio) uniforms.ratio.value = this.renderer.getPixelRatio();
+        });
+    }
+
+    /** Draws once before the next frame, however often it is asked for. */
+    draw() {
+        if (this.waiting) return;
+        this.waiting = requestAnimationFrame(() => {
+            this.waiting = 0;
+            this.renderer.render(this.scene, this.camera);
+            const rims = this.shown().flatMap(([part, model]) => model.rims.map((rim) => ({ part, rim })));
+            this.onDrawn(this.moving ? [] : placeLabels(rims, (p) => this.project(p), this.size()));
+        });
+    }
+}

@@ -1,0 +1,135 @@
+// How surfaces and edges are drawn: pewter outside, verdigris and hatched inside, hazard stripes on naked edges.
+import * as THREE from 'three';
+import type { Lens } from '../text';
+
+const OUTSIDE = new THREE.Color('#A9AFB2');
+const INSIDE = new THREE.Color('#3F8F82');
+const NEW_FACE = new THREE.Color('#C8962F');
+
+export const lensNumber: Record<Lens, number> = { plain: 0, rims: 1, sides: 2, xray: 3 };
+
+/** Lights from the viewer's shoulder; the inside is told by colour and by hatching. */
+export function surfaceMaterial(): THREE.ShaderMaterial {
+    return new THREE.ShaderMaterial({
+        side: THREE.DoubleSide,
+        clipping: true,
+        uniforms: {
+            outside: { value: OUTSIDE },
+            inside: { value: INSIDE },
+            newFace: { value: NEW_FACE },
+            newFaceFrom: { value: 1e9 },
+            lens: { value: 0 },
+            ratio: { value: 1 },
+        },
+        vertexShader: `
+            #include <clipping_planes_pars_vertex>
+            attribute float _face;
+            varying vec3 vNormal;
+            varying float vFace;
+            void main() {
+                vNormal = normalMatrix * normal;
+                vFace = _face;
+                vec4 mvPosition = modelViewMatrix * vec4(position, 1.0);
+                gl_Position = projectionMatrix * mvPosition;
+                #include <clipping_planes_vertex>
+            }`,
+        fragmentShader: `
+            #include <clipping_planes_pars_fragment>
+            uniform vec3 outside, inside, newFace;
+            uniform float newFaceFrom, lens, ratio;
+            varying vec3 vNormal;
+            varying float vFace;
+            void main() {
+                #include <clipping_planes_fragment>
+                vec3 n = normalize(vNormal);
+                if (!gl_FrontFacing) n = -n;
+                float key = max(dot(n, normalize(vec3(-0.35, 0.55, 0.75))), 0.0);
+                float fill = max(dot(n, normalize(vec3(0.6, -0.2, 0.5))), 0.0);
+                float sheen = pow(max(dot(n, normalize(vec3(-0.2, 0.35, 0.92))), 0.0), 40.0);
+                vec3 base = gl_FrontFacing ? outside : inside;
+                if (gl_FrontFacing && vFace >= newFaceFrom - 0.5) base = newFace;
+                if (!gl_FrontFacing) {
+                    float stripe = mod(gl_FragCoord.x + gl_FragCoord.y, 7.0 * ratio) / ratio;
+                    float depth = lens > 1.5 && lens < 2.5 ? 0.45 : 0.22;
+                    if (stripe < 1.6) base *= 1.0 - depth;
+                }
+                vec3 colour = base * (0.42 + 0.62 * key + 0.18 * fill) + 0.07 * sheen;
+                if (lens > 0.5 && lens < 1.5) colour = mix(colour, vec3(dot(colour, vec3(0.33))), 0.35) * 0.92 + 0.05;
+                if (lens > 1.5 && lens < 2.5) colour = base * (0.62 + 0.42 * key);
+                float alpha = lens > 2.5 ? mix(0.16, 0.7, pow(1.0 - abs(n.z), 2.0)) : 1.0;
+                gl_FragColor = vec4(colour, alpha);
+                #include <colorspace_fragment>
+            }`,
+    });
+}
+
+/** Lines as plain quads widened on the screen: fast also without a graphics card. */
+export function lineMaterial(options: {
+    colour: string;
+    stripe?: string;
+    width: number;
+    over: boolean;
+}): THREE.ShaderMaterial {
+    return new THREE.ShaderMaterial({
+        transparent: true,
+        depthTest: !options.over,
+        depthWrite: false,
+        uniforms: {
+            colour: { value: new THREE.Color(options.colour) },
+            stripe: { value: new THREE.Color(options.stripe ?? options.colour) },
+            width: { value: options.width },
+            size: { value: new THREE.Vector2(1, 1) },
+            ratio: { value: 1 },
+        },
+        vertexShader: `
+            attribute vec3 other;
+            attribute float side;
+            uniform float width;
+            uniform vec2 size;
+            void main() {
+                vec4 a = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+                vec4 b = projectionMatrix * modelViewMatrix * vec4(other, 1.0);
+                vec2 along = (b.xy / b.w - a.xy / a.w) * size;
+                along = length(along) > 1e-6 ? normalize(along) : vec2(1.0, 0.0);
+                vec2 across = vec2(-along.y, along.x);
+                // The ends are pulled out by half the width, so that bends have no notches.
+                vec2 move = (across * side - along * 0.5) * width / size;
+                gl_Position = a + vec4(move * a.w, 0.0, 0.0);
+            }`,
+        fragmentShader: `
+            uniform vec3 colour, stripe;
+            uniform float ratio;
+            void main() {
+                float at = mod(gl_FragCoord.x + gl_FragCoord.y, 12.0 * ratio) / ratio;
+                gl_FragColor = vec4(at < 6.0 ? colour : stripe, 1.0);
+                #include <colorspace_fragment>
+            }`,
+    });
+}
+
+/** Quads for pairs of points: `pairs` holds two points for each segment. */
+export function lineGeometry(pairs: Float32Array): THREE.BufferGeometry {
+    const segments = pairs.length / 6;
+    const position = new Float32Array(segments * 12);
+    const other = new Float32Array(segments * 12);
+    const side = new Float32Array(segments * 4);
+    const index = new Uint32Array(segments * 6);
+    for (let s = 0; s < segments; s++) {
+        const a = pairs.subarray(s * 6, s * 6 + 3);
+        const b = pairs.subarray(s * 6 + 3, s * 6 + 6);
+        // Two corners at each end. Seen from the far end the direction is the other way, so the sides change too.
+        [a, a, b, b].forEach((p, k) => position.set(p, s * 12 + k * 3));
+        [b, b, a, a].forEach((p, k) => other.set(p, s * 12 + k * 3));
+        side.set([1, -1, -1, 1], s * 4);
+        index.set(
+            [0, 1, 2, 2, 1, 3].map((k) => s * 4 + k),
+            s * 6,
+        );
+    }
+    const geometry = new THREE.BufferGeometry();
+    geometry.setAttribute('position', new THREE.BufferAttribute(position, 3));
+    geometry.setAttribute('other', new THREE.BufferAttribute(other, 3));
+    geometry.setAttribute('side', new THREE.BufferAttribute(side, 1));
+    geometry.setIndex(new THREE.BufferAttribute(index, 1));
+    return geometry;
+}

@@ -1,0 +1,138 @@
+// A part as drawn: surface at two levels of detail, rims, crowded edges, tangles.
+import * as THREE from 'three';
+import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import { acceleratedRaycast, computeBoundsTree } from 'three-mesh-bvh';
+import { lineGeometry, lineMaterial, surfaceMaterial } from './materials';
+
+THREE.BufferGeometry.prototype.computeBoundsTree = computeBoundsTree;
+THREE.Mesh.prototype.raycast = acceleratedRaycast;
+
+const loader = new GLTFLoader();
+/** Above this a thinned surface is shown while the view moves. */
+const COARSE_FROM = 150_000;
+
+export interface RimDrawing {
+    name: string;
+    /** Points in order; a closed rim comes back to its first. */
+    points: THREE.Vector3[];
+    mesh: THREE.Mesh;
+}
+
+export class Model {
+    readonly group = new THREE.Group();
+    readonly rims: RimDrawing[] = [];
+    readonly box = new THREE.Box3();
+    surface: THREE.Mesh | null = null;
+    private coarse: THREE.Mesh | null = null;
+    readonly material = surfaceMaterial();
+    /** The greatest face id. */
+    lastFace = -1;
+
+    /** Fetches and builds the drawing of a mesh by its content hash. */
+    static async load(mesh: string, triangles: number, signal: AbortSignal): Promise<Model> {
+        const model = new Model();
+        const fetchGlb = async (query: string) => {
+            const response = await fetch(`/api/v1/meshes/${mesh}/display.glb${query}`, { signal });
+            if (!response.ok)
+                throw new Error(`the drawing of the part could not be fetched (${response.status})`);
+            return loader.parseAsync(await response.arrayBuffer(), '');
+        };
+        const large = triangles > COARSE_FROM;
+        const [full, coarse] = await Promise.all([fetchGlb(''), large ? fetchGlb('?coarse=true') : null]);
+        model.take(full.scene, true);
+        if (coarse) model.take(coarse.scene, false);
+        model.showCoarse(false);
+        return model;
+    }
+
+    private take(scene: THREE.Group, full: boolean) {
+        for (const child of [...scene.children]) {
+            const geometry = (child as THREE.Mesh).geometry as THREE.BufferGeometry;
+            const position = geometry.getAttribute('position');
+            // The loader turns spaces in names into underscores.
+            const name = child.name.replace(/_/g, ' ');
+            if (name === 'surface') {
+                const surface = new THREE.Mesh(geometry, this.material);
+                this.group.add(surface);
+                if (full) {
+                    geometry.computeBoundingBox();
+                    if (geometry.boundingBox) this.box.copy(geometry.boundingBox);
+                    const faces = geometry.getAttribute('_face');
+                    for (let i = 0; i < faces.count; i++)
+                        this.lastFace = Math.max(this.lastFace, faces.getX(i));
+                    this.surface = surface;
+                } else {
+                    this.coarse = surface;
+                }
+            } else if (full && name.startsWith('rim ')) {
+                const points = Array.from({ length: position.count }, (_, i) =>
+                    new THREE.Vector3().fromBufferAttribute(position, i),
+                );
+                const pairs = new Float32Array((points.length - 1) * 6);
+                points
+                    .slice(1)
+                    .forEach((p, i) => pairs.set([...points[i]!.toArray(), ...p.toArray()], i * 6));
+                const mesh = this.lines(
+                    pairs,
+                    { colour: '#F2A900', stripe: '#1F2B33', width: 5, over: true },
+                    10,
+                );
+                this.rims.push({ name: name.slice(4), points, mesh });
+            } else if (full && name === 'crowded') {
+                const pairs = new Float32Array(position.array);
+                this.lines(pairs, { colour: '#1F2B33', width: 6, over: true }, 8);
+                this.lines(pairs, { colour: '#FBF9F4', width: 2, over: true }, 9);
+            } else if (full && name === 'tangle') {
+                const material = new THREE.MeshBasicMaterial({
+                    color: '#B8243C',
+                    side: THREE.DoubleSide,
+                    polygonOffset: true,
+                    polygonOffsetFactor: -2,
+                });
+                this.group.add(new THREE.Mesh(geometry, material));
+            }
+        }
+    }
+
+    private lines(pairs: Float32Array, look: Parameters<typeof lineMaterial>[0], order: number): THREE.Mesh {
+        const mesh = new THREE.Mesh(lineGeometry(pairs), lineMaterial(look));
+        mesh.renderOrder = order;
+        mesh.frustumCulled = false;
+        this.group.add(mesh);
+        return mesh;
+    }
+
+    /** Builds what picking needs, once. */
+    preparePicking() {
+        const geometry = this.surface?.geometry;
+        if (geometry && !geometry.boundsTree) geometry.computeBoundsTree();
+    }
+
+    showCoarse(on: boolean) {
+        if (this.surface) this.surface.visible = !(on && this.coarse);
+        if (this.coarse) this.coarse.visible = on;
+    }
+
+    get hasCoarse() {
+        return this.coarse !== null;
+    }
+
+    /** Draws one rim in brass and wider. */
+    highlight(rim: string | null) {
+        for (const { name, mesh } of this.rims) {
+            const uniforms = (mesh.material as THREE.ShaderMaterial).uniforms;
+            uniforms.width!.value = name === rim ? 9 : 5;
+            (uniforms.stripe!.value as THREE.Color).set(name === rim ? '#A8761F' : '#1F2B33');
+            mesh.renderOrder = name === rim ? 11 : 10;
+        }
+    }
+
+    dispose() {
+        this.group.traverse((o) => {
+            if (o instanceof THREE.Mesh) {
+                o.geometry.dispose();
+                (o.material as THREE.Material).dispose();
+            }
+        });
+    }
+}
