@@ -45,7 +45,7 @@ export const vuetify = createVuetify({
         },
     },
     defaults: {
-        VBtn: { variant: 'text', density: 'comfortable', rounded: 'sm', class: 'text-none' },
+        VBtn: { variant: 'text', rounded: 'sm', class: 'text-none' },
         VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
         VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
         VTooltip: { openDelay: 500 },

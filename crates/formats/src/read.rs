@@ -29,6 +29,17 @@ pub enum FileFormat {
 }
 
 impl FileFormat {
+    /// What people call it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Stl => "STL",
+            Self::Obj => "OBJ",
+            Self::Ply => "PLY",
+            Self::Off => "OFF",
+            Self::ThreeMf => "3MF",
+        }
+    }
+
     fn of_name(name: &str) -> Option<Self> {
         match name.rsplit_once('.')?.1.to_ascii_lowercase().as_str() {
             "stl" => Some(Self::Stl),
@@ -87,7 +98,11 @@ pub fn read_model(
     let format = sniff(head, length, named).ok_or(ReadError::UnknownFormat)?;
     let mut notes = Vec::new();
     if let Some(named) = named.filter(|&n| n != format) {
-        notes.push(format!("the name says {named:?}, the content is {format:?}; it was read as what it is"));
+        notes.push(format!(
+            "the name says {}, the content is {}; it was read as what it is",
+            named.name(),
+            format.name()
+        ));
     }
     let mut unit = None;
     let mesh = match format {

@@ -61,12 +61,17 @@ function hover(event: PointerEvent) {
         const hit = rimAt(event);
         const rim = hit?.rim ?? null;
         host.value!.style.cursor = rim ? 'pointer' : 'default';
-        view.value?.highlight(rim ?? chosenRim.value, hit?.part ?? bench.part?.id ?? null);
+        view.value?.highlight(rim ? [rim] : chosenRims.value, hit?.part ?? bench.part?.id ?? null);
     }, 20);
 }
 
-const chosenRim = computed(() => bench.findingKey?.match(/^rim-(.+)$/)?.[1] ?? null);
-watch(chosenRim, (rim) => view.value?.highlight(rim, bench.part?.id ?? null));
+/** The rims of the selected finding. */
+const chosenRims = computed<readonly string[]>(() => {
+    const [, kind, name] = bench.findingKey?.match(/^(rim|gap)-(.+)$/) ?? [];
+    if (kind === 'rim') return [name!];
+    return bench.examination?.gaps.find((g) => g.name === name)?.rims ?? [];
+});
+watch(chosenRims, (rims) => view.value?.highlight(rims, bench.part?.id ?? null));
 
 function viewKey(event: Event) {
     const key = (event as CustomEvent<string>).detail;
@@ -112,7 +117,7 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
             v-for="l in labels"
             :key="l.key"
             class="label figure"
-            :class="{ chosen: l.text === chosenRim }"
+            :class="{ chosen: chosenRims.includes(l.text) }"
             :style="{ transform: `translate(-50%, -50%) translate(${l.x}px, ${l.y}px)` }"
             aria-hidden="true"
             >{{ l.text }}</span

@@ -3,8 +3,10 @@ import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Lens } from '../text';
 import { Disc } from './disc';
-import { lensNumber } from './materials';
+import { lensNumber, NO_FACE, stripePeriod } from './materials';
+import { fitDistance } from './fit';
 import { placeLabels, type Label } from './labels';
+import { markRing } from './marks';
 import type { Model } from './model';
 import { distanceToChain } from './picking';
 
@@ -31,7 +33,7 @@ export class Bench {
     private readonly controls: OrbitControls;
     private readonly disc = new Disc();
     private readonly section = new THREE.Plane(new THREE.Vector3(-1, 0, 0), 0);
-    private readonly models = new Map<number, Model>();
+    private models = new Map<number, Model>();
     private preview: { model: Model; instead: number } | null = null;
     private lens: Lens = 'plain';
     private dark = false;
@@ -58,29 +60,20 @@ export class Bench {
         this.resize();
     }
 
-    /** Shows exactly these models, by part. */
-    setModels(models: Map<number, Model>) {
-        for (const [id, model] of this.models) if (models.get(id) !== model) this.scene.remove(model.group);
+    /** Shows exactly these models, by part; a forecast stands in the place of its part, with new faces tinted. */
+    show(models: Map<number, Model>, preview: { model: Model; instead: number } | null) {
         const first = this.models.size === 0 && models.size > 0;
-        this.models.clear();
-        for (const [id, model] of models) {
-            this.models.set(id, model);
+        for (const [, model] of this.shown()) this.scene.remove(model.group);
+        this.models = models;
+        this.preview = preview;
+        for (const [, model] of this.shown()) {
+            model.material.uniforms.newFaceFrom!.value = NO_FACE;
             this.scene.add(model.group);
         }
+        const held = preview && models.get(preview.instead);
+        if (held) preview.model.material.uniforms.newFaceFrom!.value = held.lastFace + 1;
         this.dress();
         if (first) this.look('home', false);
-    }
-
-    /** Shows a forecast in the place of a part; new faces are tinted. */
-    setPreview(model: Model | null, instead: number) {
-        if (this.preview) this.scene.remove(this.preview.model.group);
-        this.preview = model ? { model, instead } : null;
-        if (model) {
-            const held = this.models.get(instead);
-            model.material.uniforms.newFaceFrom!.value = held ? held.lastFace + 1 : 1e9;
-            this.scene.add(model.group);
-        }
-        this.dress();
     }
 
     setLook(lens: Lens, dark: boolean, section: { on: boolean; at: number }) {
@@ -100,7 +93,6 @@ export class Bench {
 
     /** Brings materials in line with lens, theme, section and preview. */
     private dress() {
-        for (const [id, model] of this.models) model.group.visible = id !== this.preview?.instead;
         for (const [, model] of this.shown()) {
             const m = model.material;
             m.uniforms.lens!.value = lensNumber[this.lens];
@@ -123,26 +115,25 @@ export class Bench {
             : box;
     }
 
-    /** Looks at everything shown from a direction. */
+    /** Looks at everything shown from a direction, as near as the whole of it fits. */
     look(direction: Direction, fly = true) {
         const box = this.box();
-        this.flyTo(
-            box.getCenter(new THREE.Vector3()),
-            box.getSize(new THREE.Vector3()).length() / 2,
-            directions[direction],
-            fly,
-        );
+        const towards = new THREE.Vector3(...directions[direction]).normalize();
+        const centre = box.getCenter(new THREE.Vector3());
+        this.move(centre, towards, fitDistance(box, towards, this.camera) * 1.12, fly);
     }
 
-    /** Flies to a place, keeping the direction, or the given one. */
-    flyTo(centre: THREE.Vector3, radius: number, direction?: [number, number, number], fly = true) {
+    /** Flies to a place, keeping the direction. */
+    flyTo(centre: THREE.Vector3, radius: number) {
         const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
-        const reach = Math.max(radius, whole * 0.06) * 1.08;
-        const towards = direction
-            ? new THREE.Vector3(...direction).normalize()
-            : this.camera.position.clone().sub(this.controls.target).normalize();
-        const narrow = Math.min(1, this.camera.aspect);
-        const distance = reach / Math.sin(THREE.MathUtils.degToRad(this.camera.fov / 2)) / narrow;
+        const towards = this.camera.position.clone().sub(this.controls.target).normalize();
+        const half = THREE.MathUtils.degToRad(this.camera.fov / 2);
+        const reach = Math.max(radius, whole * 0.06) / Math.min(1, this.camera.aspect);
+        this.move(centre, towards, reach / Math.sin(half), true);
+    }
+
+    private move(centre: THREE.Vector3, towards: THREE.Vector3, distance: number, fly: boolean) {
+        const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
         const to = centre.clone().addScaledVector(towards, distance);
         const calm = matchMedia('(prefers-reduced-motion: reduce)').matches || !fly;
         const [from, target] = [this.camera.position.clone(), this.controls.target.clone()];
@@ -209,8 +200,9 @@ export class Bench {
         return hit && { rim: null, part: hit.part };
     }
 
-    highlight(rim: string | null, part: number | null) {
-        for (const [id, model] of this.shown()) model.highlight(id === part ? rim : null);
+    /** Draws some rims of a part in brass and wider. */
+    highlight(rims: readonly string[], part: number | null) {
+        for (const [id, model] of this.shown()) model.highlight(id === part ? rims : []);
         this.draw();
     }
 
@@ -218,19 +210,11 @@ export class Bench {
     setMarks(places: { centre: THREE.Vector3; radius: number }[]) {
         this.marks.clear();
         const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
-        for (const { centre, radius } of places.slice(0, 50)) {
-            const r = Math.max(radius * 1.02, whole * 0.012);
-            const material = new THREE.MeshBasicMaterial({
-                color: '#A8761F',
-                depthTest: false,
-                transparent: true,
-            });
-            const ring = new THREE.Mesh(new THREE.RingGeometry(r, r * 1.0 + whole * 0.006, 64), material);
-            ring.position.copy(centre);
-            ring.renderOrder = 12;
-            ring.onBeforeRender = () => ring.quaternion.copy(this.camera.quaternion);
-            this.marks.add(ring);
+        const most = 50;
+        for (const { centre, radius } of places.slice(0, most)) {
+            this.marks.add(markRing(centre, Math.max(radius * 1.05, whole * 0.012), this.camera));
         }
+        this.resizeLines();
         this.draw();
     }
 
@@ -268,13 +252,24 @@ export class Bench {
         });
     }
 
+    private scaleStripes() {
+        const distance = this.camera.position.distanceTo(this.controls.target);
+        const high = 2 * distance * Math.tan(THREE.MathUtils.degToRad(this.camera.fov / 2));
+        const period = stripePeriod(high / this.size().height);
+        for (const [, model] of this.shown()) model.setStripes(period);
+    }
+
     /** Draws once before the next frame, however often it is asked for. */
     draw() {
         if (this.waiting) return;
         this.waiting = requestAnimationFrame(() => {
             this.waiting = 0;
+            this.scaleStripes();
             this.renderer.render(this.scene, this.camera);
-            const rims = this.shown().flatMap(([part, model]) => model.rims.map((rim) => ({ part, rim })));
+            // A forecast numbers its rims anew; its labels would confuse.
+            const rims = (this.preview ? [] : this.shown()).flatMap(([part, model]) =>
+                model.rims.map((rim) => ({ part, rim })),
+            );
             this.onDrawn(this.moving ? [] : placeLabels(rims, (p) => this.project(p), this.size()));
         });
     }

@@ -6,6 +6,9 @@ const OUTSIDE = new THREE.Color('#A9AFB2');
 const INSIDE = new THREE.Color('#3F8F82');
 const NEW_FACE = new THREE.Color('#C8962F');
 
+/** A face id no face has. */
+export const NO_FACE = 1e9;
+
 export const lensNumber: Record<Lens, number> = { plain: 0, rims: 1, sides: 2, xray: 3 };
 
 /** Lights from the viewer's shoulder; the inside is told by colour and by hatching. */
@@ -17,7 +20,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
             outside: { value: OUTSIDE },
             inside: { value: INSIDE },
             newFace: { value: NEW_FACE },
-            newFaceFrom: { value: 1e9 },
+            newFaceFrom: { value: NO_FACE },
             lens: { value: 0 },
             ratio: { value: 1 },
         },
@@ -79,32 +82,40 @@ export function lineMaterial(options: {
             stripe: { value: new THREE.Color(options.stripe ?? options.colour) },
             width: { value: options.width },
             size: { value: new THREE.Vector2(1, 1) },
-            ratio: { value: 1 },
+            period: { value: 1 },
         },
         vertexShader: `
             attribute vec3 other;
-            attribute float side;
+            attribute float side, along;
+            varying float vAlong;
             uniform float width;
             uniform vec2 size;
             void main() {
                 vec4 a = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
                 vec4 b = projectionMatrix * modelViewMatrix * vec4(other, 1.0);
-                vec2 along = (b.xy / b.w - a.xy / a.w) * size;
-                along = length(along) > 1e-6 ? normalize(along) : vec2(1.0, 0.0);
-                vec2 across = vec2(-along.y, along.x);
+                vec2 way = (b.xy / b.w - a.xy / a.w) * size;
+                way = length(way) > 1e-6 ? normalize(way) : vec2(1.0, 0.0);
+                vec2 across = vec2(-way.y, way.x);
+                vAlong = along;
                 // The ends are pulled out by half the width, so that bends have no notches.
-                vec2 move = (across * side - along * 0.5) * width / size;
+                vec2 move = (across * side - way * 0.5) * width / size;
                 gl_Position = a + vec4(move * a.w, 0.0, 0.0);
             }`,
         fragmentShader: `
             uniform vec3 colour, stripe;
-            uniform float ratio;
+            uniform float period;
+            varying float vAlong;
             void main() {
-                float at = mod(gl_FragCoord.x + gl_FragCoord.y, 12.0 * ratio) / ratio;
-                gl_FragColor = vec4(at < 6.0 ? colour : stripe, 1.0);
+                gl_FragColor = vec4(fract(vAlong / period) < 0.5 ? colour : stripe, 1.0);
                 #include <colorspace_fragment>
             }`,
     });
+}
+
+/** The length of a hazard stripe pair for the given millimetres to a pixel: steps of two, so that stripes do not swim. */
+export function stripePeriod(perPixel: number): number {
+    const PIXELS = 14;
+    return 2 ** Math.round(Math.log2(perPixel * PIXELS));
 }
 
 /** Quads for pairs of points: `pairs` holds two points for each segment. */
@@ -113,6 +124,8 @@ export function lineGeometry(pairs: Float32Array): THREE.BufferGeometry {
     const position = new Float32Array(segments * 12);
     const other = new Float32Array(segments * 12);
     const side = new Float32Array(segments * 4);
+    const along = new Float32Array(segments * 4);
+    let length = 0;
     const index = new Uint32Array(segments * 6);
     for (let s = 0; s < segments; s++) {
         const a = pairs.subarray(s * 6, s * 6 + 3);
@@ -121,6 +134,9 @@ export function lineGeometry(pairs: Float32Array): THREE.BufferGeometry {
         [a, a, b, b].forEach((p, k) => position.set(p, s * 12 + k * 3));
         [b, b, a, a].forEach((p, k) => other.set(p, s * 12 + k * 3));
         side.set([1, -1, -1, 1], s * 4);
+        const from = length;
+        length += Math.hypot(b[0]! - a[0]!, b[1]! - a[1]!, b[2]! - a[2]!);
+        along.set([from, from, length, length], s * 4);
         index.set(
             [0, 1, 2, 2, 1, 3].map((k) => s * 4 + k),
             s * 6,
@@ -130,6 +146,7 @@ export function lineGeometry(pairs: Float32Array): THREE.BufferGeometry {
     geometry.setAttribute('position', new THREE.BufferAttribute(position, 3));
     geometry.setAttribute('other', new THREE.BufferAttribute(other, 3));
     geometry.setAttribute('side', new THREE.BufferAttribute(side, 1));
+    geometry.setAttribute('along', new THREE.BufferAttribute(along, 1));
     geometry.setIndex(new THREE.BufferAttribute(index, 1));
     return geometry;
 }

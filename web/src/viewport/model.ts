@@ -117,14 +117,20 @@ export class Model {
         return this.coarse !== null;
     }
 
-    /** Draws one rim in brass and wider. */
-    highlight(rim: string | null) {
+    /** Draws some rims in brass and wider, the others as they are. */
+    highlight(rims: readonly string[]) {
         for (const { name, mesh } of this.rims) {
+            const chosen = rims.includes(name);
             const uniforms = (mesh.material as THREE.ShaderMaterial).uniforms;
-            uniforms.width!.value = name === rim ? 9 : 5;
-            (uniforms.stripe!.value as THREE.Color).set(name === rim ? '#A8761F' : '#1F2B33');
-            mesh.renderOrder = name === rim ? 11 : 10;
+            uniforms.width!.value = chosen ? 9 : 5;
+            (uniforms.stripe!.value as THREE.Color).set(chosen ? '#A8761F' : '#1F2B33');
+            mesh.renderOrder = chosen ? 11 : 10;
         }
+    }
+
+    setStripes(period: number) {
+        for (const { mesh } of this.rims)
+            (mesh.material as THREE.ShaderMaterial).uniforms.period!.value = period;
     }
 
     dispose() {

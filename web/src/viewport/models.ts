@@ -47,8 +47,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             const instead = bench.part?.id;
             const preview = ready ? await model(ready.mesh, ready.report.after.triangles) : null;
             if (mine !== turn) return;
-            target.setModels(models);
-            target.setPreview(preview, instead ?? -1);
+            target.show(models, preview && instead !== undefined ? { model: preview, instead } : null);
             trim(new Set([...wanted.map((p) => p.mesh), ...(ready ? [ready.mesh] : [])]));
             failure.value = null;
         } catch (error) {
@@ -83,8 +82,8 @@ export function useModels(view: ShallowRef<Bench | null>) {
             radius: 0,
         }));
         const finding = bench.finding;
-        // Rims show themselves; other findings get a ring.
-        if (finding && finding.kind !== 'rim') {
+        // Rims and gaps show themselves; other findings get a ring.
+        if (finding && finding.kind !== 'rim' && finding.kind !== 'gap') {
             const centre = new THREE.Vector3(...(finding.place.centre as [number, number, number]));
             places.push({ centre, radius: finding.place.radius });
         }

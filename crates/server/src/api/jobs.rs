@@ -192,7 +192,7 @@ pub(crate) async fn bring_in(
     let (source, bytes) =
         tokio::task::spawn_blocking(move || (Hash::of(&bytes), bytes)).await.map_err(Problem::internal)?;
     app.store.keep_blob(source, bytes).await?;
-    queue(&app, job, &TaskRequest::BringIn(BringIn { file: name, source, unit })).await
+    queue(&app, job, &TaskRequest::BringIn { what: Action::BringIn(BringIn { file: name, source, unit }) }).await
 }
 
 /// A step to be forecast or applied.

@@ -17,7 +17,7 @@ use crate::store::{Claimed, NewStep, Product, Store, StoreError};
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(tag = "task", rename_all = "snake_case")]
 pub(crate) enum TaskRequest {
-    BringIn(BringIn),
+    BringIn { what: Action },
     Forecast { part: PartId, mesh: Hash, action: Action },
     Apply { revision: i64, part: PartId, action: Action },
     Release { part: PartId, mesh: Hash, name: String, format: ReleaseFormat, unit: LengthUnit },
@@ -28,7 +28,10 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
     let request: TaskRequest = serde_json::from_str(&task.request).map_err(Problem::internal)?;
     let store = &app.store;
     match request {
-        TaskRequest::BringIn(what) => {
+        TaskRequest::BringIn { what } => {
+            let Action::BringIn(what) = what else {
+                return Err(Problem::internal("a task to bring in holds another step"));
+            };
             let step = brought_in(store, what, app.limits(), progress).await?;
             store.commit_step(task.job_id, None, &step, Some(&task)).await?;
             Ok(None)
@@ -98,7 +101,7 @@ async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Prog
     })
     .await?;
     let mesh = store.keep_product(Product { mesh: &part.mesh, examination: &examination }).await?;
-    let told = format!("read {:?}, {}: {}", part.format, part.unit.sign(), examination.figures.reason);
+    let told = format!("read as {} in {}", part.format.name(), part.unit.sign());
     let report =
         StepReport { done: vec![told], left: part.notes, largest_move: 0.0, before: None, after: examination.figures };
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })
