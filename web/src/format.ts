@@ -20,7 +20,8 @@ export const volume = (mm3: number) => (mm3 >= 1e5 ? `${figure(mm3 / 1000)} cm³
 export const mass = (grams: number) => (grams >= 1000 ? `${figure(grams / 1000)} kg` : `${figure(grams)} g`);
 export const size = (xyz: readonly number[]) => `${xyz.map(figure).join(' × ')} mm`;
 export const whole = (n: number) => n.toString().replace(/\B(?=(\d{3})+(?!\d))/g, '\u2009');
-export const bytes = (n: number) => (n >= 1e6 ? `${figure(n / 1e6)} MB` : `${figure(n / 1e3)} kB`);
+export const bytes = (n: number) =>
+    n >= 1e6 ? `${figure(n / 1e6)} MB` : n >= 1e3 ? `${figure(n / 1e3)} kB` : `${n} B`;
 
 export interface ForecastRow {
     label: string;

@@ -1,1 +1,13 @@
-//! e2e
+//! What the tests from outside need: a server on a database of its own, a client of its API, a browser.
+//!
+//! Tests run under `scripts/with-mariadb` (as `./test` does), which gives `NIMBET_DATABASE_URL`.
+
+mod browser;
+mod client;
+mod files;
+mod server;
+
+pub use browser::Browser;
+pub use client::Client;
+pub use files::{big_sphere, ply_of, read_back, stl_of};
+pub use server::{Server, fresh_database};

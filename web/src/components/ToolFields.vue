@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue';
 import type { Action } from '../api/client';
 import { useForecast } from '../stores/forecast';
+import { tools } from '../tools';
 
 const forecast = useForecast();
 type Close = Extract<Action, { kind: 'seal.close_gaps' }>;
@@ -26,11 +27,15 @@ const length = (text: string) => {
 };
 const wrong = (text: string) => (length(text) == null ? 'A length above 0 mm, for example 0.1' : '');
 
+/** Changed by hand, a step is the tool's, no longer the remedy's it began as. */
+const toolName = (action: Action) =>
+    tools.find((t) => `seal.${t.key}` === action.kind)?.name ?? forecast.title;
+
 let timer = 0;
 /** Forecasts anew a moment after the last keystroke. */
 function soon(action: Action) {
     window.clearTimeout(timer);
-    timer = window.setTimeout(() => void forecast.consider(forecast.title, action), 350);
+    timer = window.setTimeout(() => void forecast.consider(toolName(action), action), 350);
 }
 function typedReach(text: string) {
     reach.value = text;
@@ -53,6 +58,7 @@ function typedSpeck(text: string) {
         inputmode="decimal"
         :error-messages="wrong(reach)"
         hint="The largest distance over which edges are joined"
+        persistent-hint
         data-testid="reach"
         @update:model-value="typedReach"
     />

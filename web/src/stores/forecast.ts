@@ -78,6 +78,7 @@ export const useForecast = defineStore('forecast', () => {
             ready.value = null;
             applied.value = { title: name, report: forecast.report };
             bench.selectFinding(null);
+            bench.flights++;
         } catch (error) {
             if (mine === turn) tellProblem(error);
         } finally {

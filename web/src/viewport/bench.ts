@@ -115,21 +115,26 @@ export class Bench {
             : box;
     }
 
-    /** Looks at everything shown from a direction, as near as the whole of it fits. */
-    look(direction: Direction, fly = true) {
+    /** Looks at everything shown, from a direction or from where the eye is, as near as the whole of it fits. */
+    look(direction: Direction | null, fly = true) {
         const box = this.box();
-        const towards = new THREE.Vector3(...directions[direction]).normalize();
+        const towards = direction ? new THREE.Vector3(...directions[direction]).normalize() : this.towards();
         const centre = box.getCenter(new THREE.Vector3());
-        this.move(centre, towards, fitDistance(box, towards, this.camera) * 1.12, fly);
+        this.move(centre, towards, fitDistance(box, towards, this.camera) * 1.02, fly);
     }
 
     /** Flies to a place, keeping the direction. */
     flyTo(centre: THREE.Vector3, radius: number) {
         const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
-        const towards = this.camera.position.clone().sub(this.controls.target).normalize();
+        const towards = this.towards();
         const half = THREE.MathUtils.degToRad(this.camera.fov / 2);
         const reach = Math.max(radius, whole * 0.06) / Math.min(1, this.camera.aspect);
         this.move(centre, towards, reach / Math.sin(half), true);
+    }
+
+    /** From what is looked at to the eye. */
+    private towards() {
+        return this.camera.position.clone().sub(this.controls.target).normalize();
     }
 
     private move(centre: THREE.Vector3, towards: THREE.Vector3, distance: number, fly: boolean) {

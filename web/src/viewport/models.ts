@@ -72,7 +72,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
         const place = bench.finding?.place;
         if (place)
             target.flyTo(new THREE.Vector3(...(place.centre as [number, number, number])), place.radius);
-        else target.look('home');
+        else target.look(null);
     }
 
     const marks = computed(() => {

@@ -5,7 +5,7 @@ use sqlx::{MySqlConnection, Row};
 use uuid::Uuid;
 
 use super::tasks::{Claimed, finish_in};
-use super::{Result, Store, StoreError, hash_of};
+use super::{Result, Store, StoreError, again_if_passing, hash_of};
 
 /// A job with its ledger.
 #[derive(Clone, Debug)]
@@ -97,6 +97,16 @@ impl Store {
     /// Commits a step at the cursor; steps that were undone go out of line. `revision` is checked if given, and the task is
     /// ended in the same transaction if given. Gives the step's number and the new revision.
     pub(crate) async fn commit_step(
+        &self,
+        id: Uuid,
+        revision: Option<i64>,
+        step: &NewStep,
+        task: Option<&Claimed>,
+    ) -> Result<(u32, i64)> {
+        again_if_passing(|| self.try_commit_step(id, revision, step, task)).await
+    }
+
+    async fn try_commit_step(
         &self,
         id: Uuid,
         revision: Option<i64>,

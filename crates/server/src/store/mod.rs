@@ -75,6 +75,26 @@ impl Store {
     }
 }
 
+impl StoreError {
+    /// Whether the database gave way to another transaction (deadlock or lock wait): the same again will do.
+    fn is_passing(&self) -> bool {
+        const DEADLOCK: &str = "40001";
+        matches!(self, Self::Database(e) if e.as_database_error().and_then(|d| d.code()).is_some_and(|c| c == DEADLOCK))
+    }
+}
+
+/// Does a transaction again when the database gave way to another one.
+async fn again_if_passing<T, F: Future<Output = Result<T>>>(transaction: impl Fn() -> F) -> Result<T> {
+    const TRIES: u32 = 8;
+    for n in 1..TRIES {
+        match transaction().await {
+            Err(e) if e.is_passing() => tokio::time::sleep(Duration::from_millis(u64::from(n) * 10)).await,
+            other => return other,
+        }
+    }
+    transaction().await
+}
+
 fn hash_of(bytes: &[u8]) -> Result<nimbet_ledger::Hash> {
     let array = bytes.try_into().map_err(|_| StoreError::Damaged("a hash column".into()))?;
     Ok(nimbet_ledger::Hash(array))

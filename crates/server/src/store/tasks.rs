@@ -4,7 +4,7 @@ use serde_json::Value;
 use sqlx::{MySqlConnection, Row};
 use uuid::Uuid;
 
-use super::{Result, Store, StoreError};
+use super::{Result, Store, StoreError, again_if_passing};
 use crate::problem::Problem;
 
 /// How long a worker may be silent before its task is taken over, seconds.
@@ -82,6 +82,10 @@ impl Store {
 
     /// Takes the oldest waiting task, if there is one.
     pub(crate) async fn claim_task(&self, worker: Uuid) -> Result<Option<Claimed>> {
+        again_if_passing(|| self.try_claim_task(worker)).await
+    }
+
+    async fn try_claim_task(&self, worker: Uuid) -> Result<Option<Claimed>> {
         let mut tx = self.pool.begin().await?;
         let row = sqlx::query(
             "SELECT id, job_id, request FROM tasks WHERE state = 'queued' ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED",
@@ -105,21 +109,23 @@ impl Store {
 
     /// Puts tasks of silent workers back in the queue, and gives up on those that were begun too often.
     pub(crate) async fn take_over_lost_tasks(&self) -> Result<()> {
-        let lost = serde_json::to_string(&Problem::worker_died())?;
-        sqlx::query(
-            "UPDATE tasks SET state = 'failed', worker = NULL, problem = ? \
-             WHERE state = 'running' AND lease_until < UTC_TIMESTAMP(3) AND attempts >= ?",
-        )
-        .bind(lost)
-        .bind(MOST_ATTEMPTS)
-        .execute(&self.pool)
-        .await?;
-        sqlx::query(
-            "UPDATE tasks SET state = IF(cancel, 'cancelled', 'queued'), worker = NULL \
-             WHERE state = 'running' AND lease_until < UTC_TIMESTAMP(3)",
-        )
-        .execute(&self.pool)
-        .await?;
+        // Looked for without locks first: updates by state would lock the tasks of live workers.
+        let lost = sqlx::query("SELECT id FROM tasks WHERE state = 'running' AND lease_until < UTC_TIMESTAMP(3)")
+            .fetch_all(&self.pool)
+            .await?;
+        for row in &lost {
+            sqlx::query(
+                "UPDATE tasks SET worker = NULL, problem = IF(attempts >= ?, ?, NULL), \
+                 state = IF(cancel, 'cancelled', IF(attempts >= ?, 'failed', 'queued')) \
+                 WHERE id = ? AND state = 'running' AND lease_until < UTC_TIMESTAMP(3)",
+            )
+            .bind(MOST_ATTEMPTS)
+            .bind(serde_json::to_string(&Problem::worker_died())?)
+            .bind(MOST_ATTEMPTS)
+            .bind(row.try_get::<i64, _>(0)?)
+            .execute(&self.pool)
+            .await?;
+        }
         Ok(())
     }
 

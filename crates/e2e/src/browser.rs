@@ -1,0 +1,242 @@
+//! A headless browser driven like a person would.
+
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use anyhow::{Context, bail};
+use thirtyfour::prelude::*;
+
+/// How long a test waits for the screen.
+const PATIENCE: Duration = Duration::from_secs(30);
+
+/// A browser window of 1280 × 800 with its driver. Both end with the test.
+pub struct Browser {
+    /// The session. Ended before the driver.
+    pub window: WebDriver,
+    _driver: Driver,
+    /// Profile and downloads.
+    folder: tempfile::TempDir,
+}
+
+/// The driver process; ended when dropped.
+struct Driver(Child);
+
+impl Drop for Driver {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+impl Browser {
+    /// Opens a window on the given address.
+    ///
+    /// # Errors
+    /// When driver or browser do not come up.
+    pub async fn open(address: &str) -> anyhow::Result<Self> {
+        let folder = tempfile::tempdir()?;
+        let port = std::net::TcpListener::bind("127.0.0.1:0")?.local_addr()?.port();
+        let driver = Command::new("chromedriver")
+            .arg(format!("--port={port}"))
+            .stdout(Stdio::null())
+            .stderr(Stdio::null())
+            .spawn()
+            .map(Driver)
+            .context("chromedriver is not installed")?;
+        let mut wanted = DesiredCapabilities::chrome();
+        for flag in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-dev-shm-usage",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--use-gl=angle",
+            "--use-angle=swiftshader",
+            "--enable-unsafe-swiftshader",
+            "--ignore-gpu-blocklist",
+            "--force-prefers-reduced-motion",
+            "--window-size=1280,943",
+        ] {
+            wanted.add_arg(flag)?;
+        }
+        wanted.add_arg(&format!("--user-data-dir={}", folder.path().join("profile").display()))?;
+        let downloads = serde_json::json!({
+            "download.default_directory": folder.path().join("downloads"),
+            "download.prompt_for_download": false,
+        });
+        wanted.add_experimental_option("prefs", downloads)?;
+        let mut tries = 0;
+        let window = loop {
+            match WebDriver::new(format!("http://127.0.0.1:{port}"), wanted.clone()).await {
+                Ok(window) => break window,
+                Err(error) if tries > 100 => return Err(error.into()),
+                Err(_) => tries += 1,
+            }
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        };
+        window.set_script_timeout(PATIENCE).await?;
+        window.goto(format!("{address}/?antialias=off")).await?;
+        Ok(Self { window, _driver: driver, folder })
+    }
+
+    fn by(test_id: &str) -> By {
+        By::Css(format!("[data-testid=\"{test_id}\"]"))
+    }
+
+    /// Waits for the element with a test id to be there.
+    ///
+    /// # Errors
+    /// When it does not appear.
+    pub async fn find(&self, test_id: &str) -> anyhow::Result<WebElement> {
+        let found = self.window.query(Self::by(test_id)).wait(PATIENCE, Duration::from_millis(50)).first().await;
+        found.with_context(|| format!("'{test_id}' does not appear"))
+    }
+
+    /// Clicks the element with a test id.
+    ///
+    /// # Errors
+    /// When it cannot be clicked.
+    pub async fn click(&self, test_id: &str) -> anyhow::Result<()> {
+        let begin = Instant::now();
+        loop {
+            let element = self.find(test_id).await?;
+            element.scroll_into_view().await?;
+            match element.click().await {
+                Ok(()) => return Ok(()),
+                // Something is still moving over it, or it was drawn anew: a person would wait a moment too.
+                Err(_) if begin.elapsed() < PATIENCE => tokio::time::sleep(Duration::from_millis(60)).await,
+                Err(error) => return Err(error).with_context(|| format!("'{test_id}' cannot be clicked")),
+            }
+        }
+    }
+
+    /// Waits until the text of an element holds `wanted`.
+    ///
+    /// # Errors
+    /// When it never does; tells what it held last.
+    pub async fn expect(&self, test_id: &str, wanted: &str) -> anyhow::Result<String> {
+        let mut last = String::new();
+        let begin = Instant::now();
+        while begin.elapsed() < PATIENCE {
+            // An element may be redrawn between finding and reading it.
+            if let Ok(element) = self.window.find(Self::by(test_id)).await
+                && let Ok(text) = element.text().await
+            {
+                if text.contains(wanted) {
+                    return Ok(text);
+                }
+                last = text;
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        bail!("'{test_id}' does not say '{wanted}' but '{last}'")
+    }
+
+    /// Whether no element with the test id is there now.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn is_absent(&self, test_id: &str) -> anyhow::Result<bool> {
+        Ok(self.window.find_all(Self::by(test_id)).await?.is_empty())
+    }
+
+    /// Presses keys as if nothing were in focus.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn press(&self, keys: impl Into<TypingData>) -> anyhow::Result<()> {
+        self.window.execute("document.activeElement?.blur()", vec![]).await?;
+        Ok(self.window.action_chain().send_keys(keys).perform().await?)
+    }
+
+    /// Presses a key with Control held.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn press_with_control(&self, key: &str) -> anyhow::Result<()> {
+        self.window.execute("document.activeElement?.blur()", vec![]).await?;
+        Ok(self.window.action_chain().key_down(Key::Control).send_keys(key).key_up(Key::Control).perform().await?)
+    }
+
+    /// Types into the field that has the focus, and presses Enter.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn type_and_enter(&self, text: &str) -> anyhow::Result<()> {
+        Ok(self.window.action_chain().send_keys(text).send_keys(Key::Enter).perform().await?)
+    }
+
+    /// Chooses the part in the tray.
+    ///
+    /// # Errors
+    /// When it is not there.
+    pub async fn choose_part(&self, name: &str) -> anyhow::Result<()> {
+        let chip = self.find(&format!("part-{name}")).await?;
+        Ok(chip.find(By::Tag("button")).await?.click().await?)
+    }
+
+    /// Chooses from a list by its words.
+    ///
+    /// # Errors
+    /// When it is not there.
+    pub async fn choose(&self, test_id: &str, words: &str) -> anyhow::Result<()> {
+        let item = By::XPath(format!(
+            "//*[contains(@class,'v-overlay--active')]//*[contains(@class,'v-list-item-title') and contains(.,'{words}')]"
+        ));
+        for _ in 0..20 {
+            self.find(test_id).await?.click().await?;
+            let found =
+                self.window.query(item.clone()).wait(Duration::from_secs(2), Duration::from_millis(50)).first().await;
+            if let Ok(found) = found {
+                // The list is still growing out of its field; the driver would call the row not interactable yet.
+                let click = "arguments[0].closest('.v-list-item').click()";
+                self.window.execute(click, vec![found.to_json()?]).await?;
+                return Ok(());
+            }
+        }
+        bail!("'{words}' is not offered in '{test_id}'")
+    }
+
+    /// Clicks a download and gives the file's name and bytes.
+    ///
+    /// # Errors
+    /// When no file arrives.
+    pub async fn download(&self, test_id: &str) -> anyhow::Result<(String, Vec<u8>)> {
+        let name = self.find(test_id).await?.text().await?;
+        let path = self.folder.path().join("downloads").join(name.trim());
+        let _ = std::fs::remove_file(&path);
+        self.click(test_id).await?;
+        let begin = Instant::now();
+        while begin.elapsed() < PATIENCE {
+            // The browser renames the file when it is whole.
+            if let Ok(bytes) = std::fs::read(&path) {
+                return Ok((name.trim().to_owned(), bytes));
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        bail!("{} was not downloaded", path.display())
+    }
+
+    /// Gives a file to the chooser.
+    ///
+    /// # Errors
+    /// When the chooser is not there.
+    pub async fn give_file(&self, name: &str, bytes: &[u8]) -> anyhow::Result<()> {
+        let path: &Path = self.folder.path();
+        let path = path.join(name);
+        std::fs::write(&path, bytes)?;
+        Ok(self.find("file").await?.send_keys(path.display().to_string()).await?)
+    }
+
+    /// Ends browser and driver.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn close(self) -> anyhow::Result<()> {
+        Ok(self.window.quit().await?)
+    }
+}

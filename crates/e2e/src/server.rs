@@ -1,0 +1,90 @@
+//! A server process on loopback, ended with the test.
+
+use std::io::{BufRead, BufReader};
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use anyhow::{Context, bail};
+
+/// A running server. Killed when dropped.
+pub struct Server {
+    child: Child,
+    /// `http://127.0.0.1:PORT`
+    pub address: String,
+}
+
+/// Makes an empty database for one test and gives its URL.
+///
+/// # Errors
+/// When there is no MariaDB to make it in.
+pub async fn fresh_database() -> anyhow::Result<String> {
+    let base = std::env::var("NIMBET_DATABASE_URL")
+        .context("NIMBET_DATABASE_URL is not set: run the tests with ./test, or under scripts/with-mariadb")?;
+    let name = format!("nimbet_{}", uuid::Uuid::new_v4().simple());
+    let pool = sqlx::mysql::MySqlPool::connect(&base).await?;
+    sqlx::query(sqlx::AssertSqlSafe(format!("CREATE DATABASE {name}"))).execute(&pool).await?;
+    pool.close().await;
+    let (server, _) = base.rsplit_once('/').context("the database URL has no name")?;
+    Ok(format!("{server}/{name}"))
+}
+
+impl Server {
+    /// Starts the built `nimbet` on a free port with further arguments.
+    ///
+    /// # Errors
+    /// When it does not come up.
+    pub fn start(database_url: &str, arguments: &[&str]) -> anyhow::Result<Self> {
+        let me = std::env::current_exe()?;
+        let program = me.parent().and_then(|p| p.parent()).context("no target folder")?.join("nimbet");
+        let mut child = Command::new(&program)
+            .args(["serve", "--listen", "127.0.0.1:0"])
+            .args(arguments)
+            .env("NIMBET_DATABASE_URL", database_url)
+            .stdout(Stdio::piped())
+            .spawn()
+            .with_context(|| format!("{} is not built", program.display()))?;
+        let out = child.stdout.take().context("no output")?;
+        let (tell, told) = std::sync::mpsc::channel();
+        std::thread::spawn(move || {
+            for line in BufReader::new(out).lines().map_while(Result::ok) {
+                if let Some(address) = line.strip_prefix("listening on ") {
+                    let _ = tell.send(address.to_owned());
+                }
+            }
+        });
+        const PATIENCE: Duration = Duration::from_secs(60);
+        match told.recv_timeout(PATIENCE) {
+            Ok(address) => Ok(Self { child, address }),
+            Err(_) => {
+                let _ = child.kill();
+                bail!("the server did not come up")
+            }
+        }
+    }
+
+    /// Kills the server as a power cut would (SIGKILL).
+    pub fn kill(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+
+    /// Asks the server to stop (SIGTERM) and waits until it has; gives whether it ended well in time.
+    pub fn stop(&mut self) -> bool {
+        let _ = Command::new("kill").args(["-TERM", &self.child.id().to_string()]).status();
+        let begin = Instant::now();
+        const PATIENCE: Duration = Duration::from_secs(20);
+        while begin.elapsed() < PATIENCE {
+            if let Ok(Some(status)) = self.child.try_wait() {
+                return status.success();
+            }
+            std::thread::sleep(Duration::from_millis(20));
+        }
+        false
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        self.kill();
+    }
+}

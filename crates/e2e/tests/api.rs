@@ -1,0 +1,234 @@
+//! The API against a real MariaDB: the whole job, refusals, and what survives a kill.
+
+use nimbet_e2e::*;
+use nimbet_trade::{PartState, demo};
+use reqwest::Method;
+use serde_json::{Value, json};
+use sqlx::Row;
+
+type Done = anyhow::Result<()>;
+
+fn state(job: &Value, part: usize) -> &str {
+    job["parts"][part]["figures"]["state"].as_str().unwrap_or("none")
+}
+
+#[tokio::test]
+async fn a_leaking_file_is_sealed_weighed_released_and_survives_a_restart() -> Done {
+    let database = fresh_database().await?;
+    let mut server = Server::start(&database, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let task = client.bring_in("Vent cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    assert_eq!(task["state"], "done", "{task}");
+
+    let plan = json!({ "part": 1, "action": { "kind": "seal.plan" } });
+    let forecast = client.ask("forecasts", plan.clone()).await?;
+    assert_eq!(forecast["result"]["report"]["after"]["state"], "sealed", "{forecast}");
+    assert_eq!(state(&client.show().await?, 0), "open", "a forecast changes nothing");
+    let applied = client.ask("steps", plan).await?;
+    assert_eq!(applied["result"]["step"], 2);
+    let material = json!({ "part": 1, "action": { "kind": "weigh.set_material", "material": "bronze-tin-10" } });
+    client.ask("steps", material).await?;
+    let sealed = client.show().await?;
+    assert_eq!(sealed["parts"][0]["mesh"], forecast["result"]["mesh"], "applied is what was forecast");
+    let volume = sealed["parts"][0]["figures"]["volume"].as_f64().unwrap();
+    assert!((sealed["parts"][0]["mass"].as_f64().unwrap() - volume / 1000.0 * 8.78).abs() < 1e-6);
+
+    // Undo both, restart, redo: everything is as it was.
+    let path = format!("/jobs/{}/cursor", client.job);
+    let undo = json!({ "revision": sealed["revision"], "cursor": 1 });
+    let (status, undone) = client.send(Method::PUT, &path, Some(undo.clone())).await?;
+    assert_eq!((status, state(&undone, 0)), (200, "open"));
+    let (status, stale) = client.send(Method::PUT, &path, Some(undo)).await?;
+    assert_eq!((status, stale["type"].as_str()), (409, Some("urn:nimbet:stale-revision")));
+    assert!(server.stop(), "the server stops when asked");
+    let server = Server::start(&database, &[])?;
+    let client = client.at(&server.address);
+    let found = client.show().await?;
+    assert_eq!(found, undone);
+    let redo = json!({ "revision": found["revision"], "cursor": 3 });
+    let (_, redone) = client.send(Method::PUT, &path, Some(redo)).await?;
+    assert_eq!(redone["parts"], sealed["parts"]);
+
+    for (format, name) in [("3mf", "a.3mf"), ("stl", "a.stl"), ("obj", "a.obj"), ("ply", "a.ply")] {
+        let wanted = json!({ "part": 1, "format": format, "unit": "millimetre" });
+        let task = client.ask("releases", wanted).await?;
+        let id = task["result"]["release"].as_str().unwrap_or_else(|| panic!("{task}")).to_owned();
+        let file = client.bytes(&format!("/releases/{id}/file")).await?;
+        let again = read_back(&file, name)?;
+        assert_eq!(again.figures.state, PartState::Sealed);
+        assert!((again.figures.volume.unwrap() / volume - 1.0).abs() < 1e-5);
+    }
+    let list = client.get(&format!("/jobs/{}/releases", client.job)).await?;
+    assert_eq!(list.as_array().map(Vec::len), Some(4));
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_new_step_after_an_undo_takes_the_place_of_what_was_undone() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.bring_in("Vent cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    let cover = |style: &str| json!({ "part": 1, "action": { "kind": "seal.cover_rim", "style": style } });
+    client.ask("steps", cover("flat")).await?;
+    let job = client.show().await?;
+    let undo = json!({ "revision": job["revision"], "cursor": 1 });
+    client.send(Method::PUT, &format!("/jobs/{}/cursor", client.job), Some(undo)).await?;
+    client.ask("steps", cover("taut")).await?;
+    let job = client.show().await?;
+    assert_eq!((job["steps"].as_array().map(Vec::len), job["cursor"].as_u64()), (Some(2), Some(2)));
+    assert_eq!(job["steps"][1]["number"], 3, "numbers are never used twice");
+    assert_eq!(state(&job, 0), "sealed");
+    Ok(())
+}
+
+#[tokio::test]
+async fn what_cannot_be_done_is_told_with_cause_and_place() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--upload-limit-mb", "1", "--triangle-limit", "9000"])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let problem = |task: &Value| task["problem"]["detail"].as_str().unwrap_or_default().to_owned();
+
+    let cut = client.bring_in("cut.stl", stl_of(&demo::vent_cowl())?[..5000].to_vec()).await?;
+    assert_eq!((cut["state"].as_str(), cut["problem"]["status"].as_u64()), (Some("failed"), Some(422)));
+    assert!(problem(&cut).contains("byte 5000"), "{cut}");
+    let many = client.bring_in("buoy.stl", stl_of(&demo::mooring_buoy())?).await?;
+    assert!(problem(&many).contains("9000"), "{many}");
+    let (status, large) = client.upload("large.stl", vec![0; 2 << 20]).await?;
+    assert_eq!((status, large["type"].as_str()), (413, Some("urn:nimbet:too-large")));
+    assert!(client.show().await?["parts"].as_array().unwrap().is_empty());
+
+    client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    let far = json!({ "kind": "seal.cover_rim", "style": "flat", "rims": { "picked": [{ "near": [900, 0, 7], "length": 9 }] } });
+    let gone = client.ask("steps", json!({ "part": 1, "action": far })).await?;
+    assert_eq!(gone["problem"]["type"], "urn:nimbet:needs-new-pick");
+    assert_eq!(gone["problem"]["places"], json!([[900.0, 0.0, 7.0]]));
+    let open = client.ask("releases", json!({ "part": 1, "format": "stl", "unit": "inch" })).await?;
+    assert_eq!(open["problem"]["type"], "urn:nimbet:not-proved");
+    assert_eq!(open["problem"]["checks"].as_array().map(Vec::len), Some(8));
+
+    let steps = format!("/jobs/{}/steps", client.job);
+    let action = json!({ "kind": "seal.plan" });
+    for (body, wanted) in [
+        (json!({ "revision": 1, "part": 1, "action": action }), 409),
+        (json!({ "revision": 2, "part": 7, "action": action }), 404),
+        (json!({ "revision": 2, "part": 1, "action": { "kind": "seal.polish" } }), 422),
+    ] {
+        assert_eq!(client.send(Method::POST, &steps, Some(body)).await?.0, wanted);
+    }
+    assert_eq!(client.send(Method::GET, "/jobs/none", None).await?.0, 400);
+    assert_eq!(client.send(Method::GET, "/nothing", None).await?.0, 404);
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_kill_in_the_middle_of_a_task_loses_no_step_and_shows_no_half_step() -> Done {
+    let database = fresh_database().await?;
+    let mut server = Server::start(&database, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    let before = client.show().await?;
+
+    let (_, task) = client.upload("sphere.stl", stl_of(&big_sphere(400)?)?).await?;
+    client.wait(&task, |t| t["state"] == "running" && t["fraction"].as_f64() > Some(0.05)).await?;
+    server.kill();
+
+    let server = Server::start(&database, &[])?;
+    let client = client.at(&server.address);
+    assert_eq!(client.show().await?, before, "no half step");
+    let over = client.end_of(&task).await?;
+    assert_eq!(over["state"], "done", "{over}");
+    let after = client.show().await?;
+    assert_eq!(after["steps"].as_array().map(Vec::len), Some(2), "the step was done once");
+    assert_eq!(after["revision"].as_i64(), before["revision"].as_i64().map(|r| r + 1));
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_polite_stop_puts_running_work_back_in_the_queue() -> Done {
+    let database = fresh_database().await?;
+    let mut server = Server::start(&database, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let (_, task) = client.upload("sphere.stl", stl_of(&big_sphere(400)?)?).await?;
+    client.wait(&task, |t| t["state"] == "running").await?;
+    assert!(server.stop());
+    // A server that runs no tasks itself shows what was left.
+    let idle = Server::start(&database, &["--task-slots", "0"])?;
+    let left = client.at(&idle.address).get(&format!("/tasks/{}", task["id"])).await?;
+    assert!(left["state"] == "queued" || left["state"] == "done", "{left}");
+    let server = Server::start(&database, &[])?;
+    assert_eq!(client.at(&server.address).end_of(&task).await?["state"], "done");
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_cancelled_task_leaves_the_job_as_it_was() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let (_, task) = client.upload("sphere.stl", stl_of(&big_sphere(400)?)?).await?;
+    client.wait(&task, |t| t["state"] == "running").await?;
+    client.send(Method::DELETE, &format!("/tasks/{}", task["id"]), None).await?;
+    let over = client.end_of(&task).await?;
+    assert_eq!(over["state"], "cancelled", "{over}");
+    assert!(client.show().await?["steps"].as_array().unwrap().is_empty());
+    Ok(())
+}
+
+#[tokio::test]
+async fn two_servers_share_the_queue_and_every_task_is_done_once() -> Done {
+    let database = fresh_database().await?;
+    let first = Server::start(&database, &[])?;
+    let second = Server::start(&database, &[])?;
+    let client = Client::with_new_job(&first.address).await?;
+    let other = client.at(&second.address);
+    let ply = ply_of(&demo::vent_cowl())?;
+    let mut tasks = vec![];
+    for n in 0..8 {
+        let sender = if n % 2 == 0 { &client } else { &other };
+        tasks.push(sender.upload(&format!("cowl {n}.ply"), ply.clone()).await?.1);
+    }
+    for task in &tasks {
+        assert_eq!(client.end_of(task).await?["state"], "done");
+    }
+    let job = other.show().await?;
+    assert_eq!(job["steps"].as_array().map(Vec::len), Some(8));
+    assert_eq!(job["cursor"], 8);
+    Ok(())
+}
+
+#[tokio::test]
+async fn damage_in_storage_is_noticed_and_not_worked_on() -> Done {
+    let database = fresh_database().await?;
+    let server = Server::start(&database, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    let pool = sqlx::mysql::MySqlPool::connect(&database).await?;
+    let mesh = client.show().await?["parts"][0]["mesh"].as_str().unwrap().to_owned();
+    let row = sqlx::query("SELECT data FROM blob_chunks WHERE hash = UNHEX(?) AND chunk = 0")
+        .bind(&mesh)
+        .fetch_one(&pool)
+        .await?;
+    let mut data: Vec<u8> = row.try_get(0)?;
+    let middle = data.len() / 2;
+    data[middle] ^= 1;
+    sqlx::query("UPDATE blob_chunks SET data = ? WHERE hash = UNHEX(?) AND chunk = 0")
+        .bind(data)
+        .bind(&mesh)
+        .execute(&pool)
+        .await?;
+    let task = client.ask("steps", json!({ "part": 1, "action": { "kind": "seal.plan" } })).await?;
+    assert_eq!((task["state"].as_str(), task["problem"]["status"].as_u64()), (Some("failed"), Some(500)));
+    assert_eq!(client.show().await?["steps"].as_array().map(Vec::len), Some(1));
+    Ok(())
+}
+
+#[tokio::test]
+async fn the_front_end_was_generated_from_this_api() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let served: Value = serde_json::from_slice(&client.bytes("/openapi.json").await?)?;
+    let kept: Value = serde_json::from_str(include_str!("../../../web/openapi.json"))?;
+    assert!(
+        served == kept,
+        "web/openapi.json is out of date: run `nimbet openapi > web/openapi.json`, then `npm run api` in web/"
+    );
+    Ok(())
+}
