@@ -142,7 +142,7 @@ pub fn next(half: u32) -> u32 {
 
 /// The half before `half` in its triangle.
 pub fn previous(half: u32) -> u32 {
-    if half % 3 == 0 { half + 2 } else { half - 1 }
+    if half.is_multiple_of(3) { half + 2 } else { half - 1 }
 }
 
 #[cfg(test)]

@@ -1,4 +1,5 @@
 //! What the remedies promise, on shapes with known answers and on nasty ones.
+#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 mod gallery;
 
