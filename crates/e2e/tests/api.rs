@@ -128,7 +128,7 @@ async fn a_kill_in_the_middle_of_a_task_loses_no_step_and_shows_no_half_step() -
     client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
     let before = client.show().await?;
 
-    let (_, task) = client.upload("sphere.stl", stl_of(&big_sphere(400)?)?).await?;
+    let (_, task) = client.upload("ball.stl", stl_of(&big_ball(400))?).await?;
     client.wait(&task, |t| t["state"] == "running" && t["fraction"].as_f64() > Some(0.05)).await?;
     server.kill();
 
@@ -148,7 +148,7 @@ async fn a_polite_stop_puts_running_work_back_in_the_queue() -> Done {
     let database = fresh_database().await?;
     let mut server = Server::start(&database, &[])?;
     let client = Client::with_new_job(&server.address).await?;
-    let (_, task) = client.upload("sphere.stl", stl_of(&big_sphere(400)?)?).await?;
+    let (_, task) = client.upload("ball.stl", stl_of(&big_ball(400))?).await?;
     client.wait(&task, |t| t["state"] == "running").await?;
     assert!(server.stop());
     // A server that runs no tasks itself shows what was left.
@@ -164,7 +164,7 @@ async fn a_polite_stop_puts_running_work_back_in_the_queue() -> Done {
 async fn a_cancelled_task_leaves_the_job_as_it_was() -> Done {
     let server = Server::start(&fresh_database().await?, &[])?;
     let client = Client::with_new_job(&server.address).await?;
-    let (_, task) = client.upload("sphere.stl", stl_of(&big_sphere(400)?)?).await?;
+    let (_, task) = client.upload("ball.stl", stl_of(&big_ball(400))?).await?;
     client.wait(&task, |t| t["state"] == "running").await?;
     client.send(Method::DELETE, &format!("/tasks/{}", task["id"]), None).await?;
     let over = client.end_of(&task).await?;

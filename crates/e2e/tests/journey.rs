@@ -158,9 +158,9 @@ async fn files_of_ones_own_come_in_and_bad_ones_say_why() -> Done {
     assert!(!b.is_absent("part-My ring").await?);
     assert!(b.is_absent("part-torn").await?);
     // Large enough to be seen at work.
-    b.give_file("sphere.stl", &stl_of(&big_sphere(300)?)?).await?;
+    b.give_file("ball.stl", &stl_of(&big_ball(300))?).await?;
     b.find("progress").await?;
     b.click("cancel-task").await?;
-    b.expect("arrival-sphere.stl", "Cancelled").await?;
+    b.expect("arrival-ball.stl", "Cancelled").await?;
     b.close().await
 }

@@ -131,7 +131,7 @@ pub(crate) fn read<R: Read>(
                     if let Some((_, object)) = &mut current {
                         object.triangles.push([get("v1")?, get("v2")?, get("v3")?]);
                     }
-                    if triangles % 65536 == 0 {
+                    if triangles.is_multiple_of(65536) {
                         progress.check()?;
                     }
                 }

@@ -100,7 +100,7 @@ fn read_ascii<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress
         let Some(key) = words.next() else { continue };
         match key.to_ascii_lowercase().as_str() {
             "vertex" if in_facet => {
-                if corners.len() % 3 == 0 && corners.len() / 3 >= limits.triangles {
+                if corners.len().is_multiple_of(3) && corners.len() / 3 >= limits.triangles {
                     return Err(ReadError::TooManyTriangles { limit: limits.triangles });
                 }
                 corners.push(point(&mut words, at)?);

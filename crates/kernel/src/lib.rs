@@ -16,6 +16,7 @@ pub mod predicates;
 pub mod progress;
 pub mod rims;
 pub mod segments;
+pub mod shapes;
 pub mod shells;
 pub mod topology;
 pub mod triangulate;

@@ -119,12 +119,8 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    /// A block with a corner at the origin.
     fn block(x: f64, y: f64, z: f64) -> Mesh {
-        let p = |i: usize| Point::new([0.0, x][i & 1], [0.0, y][i >> 1 & 1], [0.0, z][i >> 2 & 1]);
-        let quads = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]];
-        let triangles = quads.iter().flat_map(|&[a, b, c, d]| [[a, b, c], [a, c, d]]).collect();
-        Mesh::with_one_face((0..8).map(p).collect(), triangles).unwrap()
+        crate::shapes::block(Point::ZERO, Point::new(x, y, z))
     }
 
     #[test]

@@ -1,6 +1,6 @@
 //! Nasty meshes by name, each with what it is and what the plan makes of it.
 
-use nimbet_kernel::{Mesh, Point, weld};
+use nimbet_kernel::{Mesh, Point, shapes, weld};
 use nimbet_trade::PartState::{self, Flipped, Open, Sealed, Tangled};
 
 pub struct Entry {
@@ -22,10 +22,7 @@ pub fn corners(mesh: &Mesh) -> Vec<Point> {
 
 /// A cube with its least corner at `at`.
 pub fn block(at: Point, size: f64) -> Mesh {
-    let p = |i: usize| at + Point::new((i & 1) as f64, (i >> 1 & 1) as f64, (i >> 2 & 1) as f64) * size;
-    let quads = [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]];
-    let soup: Vec<Point> = quads.iter().flat_map(|&[a, b, c, d]| [a, b, c, a, c, d]).map(p).collect();
-    weld(&soup)
+    shapes::block(at, Point::splat(size))
 }
 
 fn without(mesh: &Mesh, gone: &[usize]) -> Mesh {

@@ -1,0 +1,70 @@
+//! Finding and closing, on parts of 10,000, 100,000 and 1,000,000 triangles.
+#![allow(missing_docs)] // criterion's macro makes a public function
+
+use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
+use nimbet_kernel::{Mesh, Point, Progress, shapes, weld};
+use nimbet_trade::seal::{CloseGaps, CoverRim, CoverStyle, Plan, RimChoice};
+use nimbet_trade::{Operation, examine};
+use std::f64::consts::TAU;
+use std::hint::black_box;
+
+/// A ball with 193 holes, each the triangles round one point.
+fn holed_ball(rows: usize) -> Mesh {
+    let ball = shapes::ball(50.0, rows);
+    let points = ball.points().len();
+    let mut centre = vec![false; points];
+    // Steps of a golden share of the points spread the holes; a row is skipped at either pole.
+    for n in 0..193 {
+        let share = (f64::from(n) * 0.618_033_988_749).fract() * 0.96 + 0.02;
+        centre[(share * points as f64) as usize] = true;
+    }
+    ball.retain_triangles(|t| !ball.triangles()[t].iter().any(|&p| centre[p as usize]))
+}
+
+/// A ring in 15 patches cut into triangles separately, 0.02 to 0.08 mm apart.
+fn patched_ring(triangles: usize) -> Mesh {
+    const PATCHES: usize = 15;
+    let sides = ((triangles / PATCHES / 2) as f64).sqrt() * 0.9;
+    let mut soup: Vec<Point> = Vec::new();
+    for patch in 0..PATCHES {
+        let grow = 1.0 + 0.1 * (patch % 4) as f64;
+        let (round, steps) = ((sides * grow) as usize, (sides * 1.2 / grow) as usize);
+        let gap = (0.02 + 0.06 * (patch % 5) as f64 / 4.0) * 0.5;
+        let at = |k: usize, step: usize| {
+            let a = (k % round) as f64 / round as f64 * TAU;
+            let (r, z) = (80.0 + 20.0 * a.cos(), 20.0 * a.sin());
+            let (from, to) = (patch as f64 / 15.0 * TAU, (patch + 1) as f64 / 15.0 * TAU);
+            let b = from + gap / r + (to - from - 2.0 * gap / r) * step as f64 / steps as f64;
+            Point::new(r * b.cos(), r * b.sin(), z)
+        };
+        for step in 0..steps {
+            for k in 0..round {
+                let [a, b, c, d] = [at(k, step), at(k, step + 1), at(k + 1, step + 1), at(k + 1, step)];
+                soup.extend([a, b, c, a, c, d]);
+            }
+        }
+    }
+    weld::weld_corners(&soup).unwrap_or_default()
+}
+
+fn sealing(c: &mut Criterion) {
+    let quiet = Progress::unwatched();
+    for (rows, wanted) in [(50, 10_000), (158, 100_000), (500, 1_000_000)] {
+        let (holed, patched) = (holed_ball(rows), patched_ring(wanted));
+        let mut group = c.benchmark_group("seal");
+        group.sample_size(10).throughput(Throughput::Elements(wanted as u64));
+        let mut bench = |name: &str, work: &dyn Fn()| {
+            group.bench_function(BenchmarkId::new(name, wanted), |b| b.iter(work));
+        };
+        bench("examine", &|| drop(black_box(examine(&holed, &quiet))));
+        let cover = Operation::CoverRim(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut });
+        bench("cover 193 holes", &|| drop(black_box(cover.apply(&holed, &quiet))));
+        let close = Operation::CloseGaps(CloseGaps { reach: 0.1 });
+        bench("close gaps of 15 patches", &|| drop(black_box(close.apply(&patched, &quiet))));
+        bench("plan on 15 patches", &|| drop(black_box(Operation::Plan(Plan {}).apply(&patched, &quiet))));
+        group.finish();
+    }
+}
+
+criterion_group!(benches, sealing);
+criterion_main!(benches);
