@@ -3,6 +3,7 @@
 mod check;
 mod run;
 
+use std::io::IsTerminal;
 use std::net::SocketAddr;
 use std::path::PathBuf;
 use std::process::ExitCode;
@@ -22,7 +23,7 @@ struct Cli {
 enum Command {
     /// Tells whether a file holds a solid: exit code 0 sealed, 1 not, 2 unreadable.
     Check(check::CheckArgs),
-    /// Runs a recipe on a file and writes the proved result.
+    /// Runs a recipe on a file and writes the proved result: exit code 0 written, 1 refused, 2 unreadable.
     Run(run::RunArgs),
     /// Serves the bench in the browser.
     Serve(ServeArgs),
@@ -76,7 +77,11 @@ impl ServeArgs {
 fn main() -> ExitCode {
     let filter =
         tracing_subscriber::EnvFilter::try_from_env("NIMBET_LOG").unwrap_or_else(|_| "warn,nimbet_server=info".into());
-    tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr).init();
+    tracing_subscriber::fmt()
+        .with_env_filter(filter)
+        .with_ansi(std::io::stderr().is_terminal())
+        .with_writer(std::io::stderr)
+        .init();
     let done = match Cli::parse().command {
         Command::Check(args) => return check::check(&args),
         Command::Run(args) => run::run(&args),
@@ -98,7 +103,7 @@ fn main() -> ExitCode {
         Ok(()) => ExitCode::SUCCESS,
         Err(error) => {
             eprintln!("nimbet: {error:#}");
-            ExitCode::from(2)
+            ExitCode::from(if run::is_refusal(&error) { 1 } else { 2 })
         }
     }
 }

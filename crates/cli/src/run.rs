@@ -6,7 +6,7 @@ use anyhow::{Context, bail};
 use clap::Args;
 use nimbet_formats::{Body, LengthUnit, ReleaseFormat, write_body};
 use nimbet_kernel::Progress;
-use nimbet_ledger::{PART_COLOUR, Recipe, release, run_recipe};
+use nimbet_ledger::{PART_COLOUR, Recipe, RecipeError, ReleaseError, release, run_recipe};
 
 use crate::check::{UnitArg, read};
 
@@ -38,19 +38,26 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     }
     let progress = Progress::unwatched();
     let run = run_recipe(&recipe, part.mesh, &progress)?;
-    for (title, report) in &run.reports {
+    for (title, step) in &run.steps {
         println!("{title}");
-        report.done.iter().for_each(|d| println!("  {d}"));
-        report.left.iter().for_each(|l| println!("  left: {l}"));
-        println!("  {} → {}", report.before.as_ref().map_or("", |b| &b.reason), report.after.reason);
-    }
-    for (title, why) in &run.idle {
-        println!("{title}\n  nothing to do: {why}");
+        match step {
+            Err(why) => println!("  nothing to do: {why}"),
+            Ok(report) => {
+                report.done.iter().for_each(|d| println!("  {d}"));
+                report.left.iter().for_each(|l| println!("  left: {l}"));
+                println!("  {} → {}", report.before.as_ref().map_or("", |b| &b.reason), report.after.reason);
+            }
+        }
     }
     let released = release(&name, &run.mesh, &run.examination, format, LengthUnit::Millimetre, &progress)?;
     std::fs::write(&args.output, &released.bytes).with_context(|| args.output.display().to_string())?;
     println!("{}: proved, {} bytes", args.output.display(), released.bytes.len());
     Ok(())
+}
+
+/// Whether an error says that the part could not be made a solid, rather than that a file could not be used.
+pub fn is_refusal(error: &anyhow::Error) -> bool {
+    matches!(error.downcast_ref(), Some(RecipeError::Step { .. })) || error.is::<ReleaseError>()
 }
 
 pub fn write_demo(folder: &Path) -> anyhow::Result<()> {

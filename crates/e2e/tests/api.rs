@@ -113,10 +113,13 @@ async fn what_cannot_be_done_is_told_with_cause_and_place() -> Done {
         (json!({ "revision": 2, "part": 7, "action": action }), 404),
         (json!({ "revision": 2, "part": 1, "action": { "kind": "seal.polish" } }), 422),
     ] {
-        assert_eq!(client.send(Method::POST, &steps, Some(body)).await?.0, wanted);
+        let (status, problem) = client.send(Method::POST, &steps, Some(body)).await?;
+        assert_eq!((status, problem["status"].as_u64()), (wanted, Some(wanted.into())), "{problem}");
     }
-    assert_eq!(client.send(Method::GET, "/jobs/none", None).await?.0, 400);
-    assert_eq!(client.send(Method::GET, "/nothing", None).await?.0, 404);
+    for (path, wanted) in [("/jobs/none", 400), ("/nothing", 404)] {
+        let (status, problem) = client.send(Method::GET, path, None).await?;
+        assert_eq!((status, problem["status"].as_u64()), (wanted, Some(wanted.into())), "{problem}");
+    }
     Ok(())
 }
 

@@ -1,6 +1,7 @@
 //! Doing a step: the operation, and the examination of what came out.
 
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
+use nimbet_trade::words::grams;
 use nimbet_trade::{Examination, TradeError, examine, weigh};
 
 use crate::action::Action;
@@ -63,7 +64,7 @@ pub fn perform(
             let material =
                 weigh::material(&m.material).ok_or_else(|| StepError::UnknownMaterial(m.material.clone()))?;
             let done = match before.weighing.mass(material) {
-                Some(mass) => format!("{}: {mass:.1} g", material.name),
+                Some(mass) => format!("{}: {}", material.name, grams(mass)),
                 None => format!("{}; no mass: {}", material.name, before.figures.reason),
             };
             Ok(Performed {

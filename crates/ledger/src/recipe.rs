@@ -52,10 +52,8 @@ pub struct RecipeRun {
     pub examination: Examination,
     /// The last material chosen.
     pub material: Option<String>,
-    /// Title and report of each step.
-    pub reports: Vec<(String, StepReport)>,
-    /// Steps that found nothing to do: title and why.
-    pub idle: Vec<(String, String)>,
+    /// Title of each step in order, with its report or why it found nothing to do.
+    pub steps: Vec<(String, Result<StepReport, String>)>,
 }
 
 impl Recipe {
@@ -82,7 +80,7 @@ pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<Re
     use nimbet_trade::TradeError::NothingToDo;
     let fail = |number: usize, title: String| move |error: StepError| RecipeError::Step { number, title, error };
     let examination = examine(&mesh, progress).map_err(|c| fail(0, "Examine".into())(c.into()))?;
-    let mut run = RecipeRun { mesh, examination, material: None, reports: vec![], idle: vec![] };
+    let mut run = RecipeRun { mesh, examination, material: None, steps: vec![] };
     for (n, action) in recipe.steps.iter().enumerate() {
         let title = action.title();
         match perform(action, &run.mesh, &run.examination, progress) {
@@ -92,9 +90,9 @@ pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<Re
                 }
                 run.mesh = done.mesh;
                 run.examination = done.examination;
-                run.reports.push((title, done.report));
+                run.steps.push((title, Ok(done.report)));
             }
-            Err(StepError::Trade(NothingToDo { why })) => run.idle.push((title, why)),
+            Err(StepError::Trade(NothingToDo { why })) => run.steps.push((title, Err(why))),
             Err(error) => return Err(fail(n + 1, title)(error)),
         }
     }

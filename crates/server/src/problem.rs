@@ -53,6 +53,10 @@ impl Problem {
         Self::new("bad-request", "Not understood", StatusCode::BAD_REQUEST, detail)
     }
 
+    pub(crate) fn bad_body(detail: impl Into<String>) -> Self {
+        Self::new("bad-body", "Not understood", StatusCode::UNPROCESSABLE_ENTITY, detail)
+    }
+
     pub(crate) fn stale(held: i64, now: i64) -> Self {
         let detail =
             format!("The job has changed since you looked (revision {held}, now {now}). Nothing was done; look again.");

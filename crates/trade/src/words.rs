@@ -14,7 +14,12 @@ pub fn millimetres(x: f64) -> String {
     format!("{} mm", figure(x))
 }
 
-/// Three to four significant digits without exponent; tiny values keep one digit.
+/// A mass as it is weighed: `0.83 g`, `14.06 kg`.
+pub fn grams(x: f64) -> String {
+    if x >= 1000.0 { format!("{:.2} kg", x / 1000.0) } else { format!("{} g", figure(x)) }
+}
+
+/// Three to four significant digits without exponent, thin spaces between thousands; tiny values keep one digit.
 pub fn figure(x: f64) -> String {
     let size = x.abs();
     let decimals = match size {
@@ -26,12 +31,26 @@ pub fn figure(x: f64) -> String {
     };
     let text = format!("{x:.decimals$}");
     let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
-    if text == "-0" { "0".to_owned() } else { text.to_owned() }
+    if text == "-0" { "0".to_owned() } else { grouped(text) }
+}
+
+/// Thin spaces between the thousands of a number's whole digits.
+fn grouped(number: &str) -> String {
+    let (whole, fraction) = number.split_at(number.find('.').unwrap_or(number.len()));
+    let mut out = String::with_capacity(number.len() + 4);
+    for (n, digit) in whole.chars().enumerate() {
+        let left = whole.len() - n;
+        if n > 0 && left.is_multiple_of(3) && !out.ends_with('-') {
+            out.push('\u{2009}');
+        }
+        out.push(digit);
+    }
+    out + fraction
 }
 
 /// `1 rim`, `2 rims`.
 pub fn count(n: usize, one: &str, many: &str) -> String {
-    format!("{n} {}", if n == 1 { one } else { many })
+    format!("{} {}", grouped(&n.to_string()), if n == 1 { one } else { many })
 }
 
 #[cfg(test)]
@@ -44,6 +63,8 @@ mod tests {
         assert_eq!(millimetres(3.2749), "3.27 mm");
         assert_eq!(millimetres(0.04), "0.04 mm");
         assert_eq!(millimetres(-1e-9), "0 mm");
+        assert_eq!(figure(-123_456.7), "-123\u{2009}457");
+        assert_eq!(grams(14_060.1), "14.06 kg");
         assert_eq!(millimetres(0.000_123), "0.00012 mm");
         assert_eq!(count(1, "rim", "rims"), "1 rim");
     }

@@ -4,7 +4,7 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Lens } from '../text';
 import { Disc } from './disc';
 import { lensNumber, NO_FACE, stripePeriod } from './materials';
-import { fitDistance } from './fit';
+import { fit } from './fit';
 import { placeLabels, type Label } from './labels';
 import { markRing } from './marks';
 import type { Model } from './model';
@@ -117,10 +117,12 @@ export class Bench {
 
     /** Looks at everything shown, from a direction or from where the eye is, as near as the whole of it fits. */
     look(direction: Direction | null, fly = true) {
-        const box = this.box();
         const towards = direction ? new THREE.Vector3(...directions[direction]).normalize() : this.towards();
-        const centre = box.getCenter(new THREE.Vector3());
-        this.move(centre, towards, fitDistance(box, towards, this.camera) * 1.02, fly);
+        const points = this.shown().flatMap(([, model]) => model.sample);
+        const { min, max } = this.box();
+        const { centre, distance } = fit(points.length ? points : [min, max], towards, this.camera);
+        // A margin for rim labels and the controls along the edges.
+        this.move(centre, towards, distance * 1.12, fly);
     }
 
     /** Flies to a place, keeping the direction. */

@@ -1,23 +1,26 @@
-// How far away a box must be seen from to fit the picture.
+// Where to stand so that everything shown just fits the picture.
 import * as THREE from 'three';
 
-/** The least distance from the middle of the box, looking along `towards` (from the box to the eye), at which it fits. */
-export function fitDistance(
-    box: THREE.Box3,
+/** The place to look at and the least distance from it, looking along `towards` (from there to the eye), at which all
+ * points fit. */
+export function fit(
+    points: readonly THREE.Vector3[],
     towards: THREE.Vector3,
     camera: THREE.PerspectiveCamera,
-): number {
+): { centre: THREE.Vector3; distance: number } {
     const right = new THREE.Vector3().crossVectors(camera.up, towards).normalize();
     const up = new THREE.Vector3().crossVectors(towards, right);
-    const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
+    const seen = points.map((p) => new THREE.Vector3(p.dot(right), p.dot(up), p.dot(towards)));
+    const middle = new THREE.Box3().setFromPoints(seen).getCenter(new THREE.Vector3());
     const high = Math.tan(THREE.MathUtils.degToRad(camera.fov / 2));
     let distance = 0;
-    for (let corner = 0; corner < 8; corner++) {
-        const p = half
-            .clone()
-            .multiply(new THREE.Vector3(corner & 1 ? 1 : -1, corner & 2 ? 1 : -1, corner & 4 ? 1 : -1));
-        const across = Math.abs(p.dot(right)) / (high * camera.aspect);
-        distance = Math.max(distance, p.dot(towards) + Math.max(across, Math.abs(p.dot(up)) / high));
+    for (const p of seen) {
+        p.sub(middle);
+        distance = Math.max(distance, p.z + Math.max(Math.abs(p.x) / camera.aspect, Math.abs(p.y)) / high);
     }
-    return distance;
+    const centre = right
+        .multiplyScalar(middle.x)
+        .addScaledVector(up, middle.y)
+        .addScaledVector(towards, middle.z);
+    return { centre, distance };
 }

@@ -10,6 +10,8 @@ THREE.Mesh.prototype.raycast = acceleratedRaycast;
 const loader = new GLTFLoader();
 /** Above this a thinned surface is shown while the view moves. */
 const COARSE_FROM = 150_000;
+/** Points the picture is fitted to: enough that none stands out of it by more than the margin. */
+const MOST_SAMPLES = 2000;
 
 export interface RimDrawing {
     name: string;
@@ -22,6 +24,8 @@ export class Model {
     readonly group = new THREE.Group();
     readonly rims: RimDrawing[] = [];
     readonly box = new THREE.Box3();
+    /** Points spread over the surface, to fit the picture to. */
+    readonly sample: THREE.Vector3[] = [];
     surface: THREE.Mesh | null = null;
     private coarse: THREE.Mesh | null = null;
     readonly material = surfaceMaterial();
@@ -57,6 +61,9 @@ export class Model {
                 if (full) {
                     geometry.computeBoundingBox();
                     if (geometry.boundingBox) this.box.copy(geometry.boundingBox);
+                    const step = Math.ceil(position.count / MOST_SAMPLES);
+                    for (let i = 0; i < position.count; i += step)
+                        this.sample.push(new THREE.Vector3().fromBufferAttribute(position, i));
                     const faces = geometry.getAttribute('_face');
                     for (let i = 0; i < faces.count; i++)
                         this.lastFace = Math.max(this.lastFace, faces.getX(i));

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use axum::Json;
-use axum::extract::{Multipart, Path, State};
+use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use nimbet_ledger::{Action, BringIn, Hash, Part, PartId, StepReport, UnitChoice};
 use nimbet_trade::{Figures, weigh};
@@ -11,6 +11,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::extract::{At, Sent};
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::Problem;
@@ -122,7 +123,7 @@ pub(crate) async fn list(State(app): State<Arc<App>>) -> Result<Json<Vec<JobEntr
     responses((status = 201, body = JobView), (status = 400, body = Problem)))]
 pub(crate) async fn create(
     State(app): State<Arc<App>>,
-    Json(new): Json<NewJob>,
+    Sent(new): Sent<NewJob>,
 ) -> Result<(StatusCode, Json<JobView>), Problem> {
     let name = new.name.trim();
     if name.is_empty() || name.chars().count() > 200 {
@@ -135,7 +136,7 @@ pub(crate) async fn create(
 /// A job with its parts and ledger.
 #[utoipa::path(get, operation_id = "show_job", path = "/jobs/{job}", params(("job" = Uuid, Path)),
     responses((status = 200, body = JobView), (status = 404, body = Problem)))]
-pub(crate) async fn show(State(app): State<Arc<App>>, Path(job): Path<Uuid>) -> Result<Json<JobView>, Problem> {
+pub(crate) async fn show(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<Json<JobView>, Problem> {
     Ok(Json(JobView::new(app.store.job(job).await?)))
 }
 
@@ -155,7 +156,7 @@ pub(crate) struct FileForm {
     responses((status = 202, body = TaskView), (status = 413, body = Problem), (status = 400, body = Problem)))]
 pub(crate) async fn bring_in(
     State(app): State<Arc<App>>,
-    Path(job): Path<Uuid>,
+    At(job): At<Uuid>,
     mut form: Multipart,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
     let limit = app.config.upload_limit;
@@ -211,8 +212,8 @@ pub(crate) struct StepRequest {
     responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn forecast(
     State(app): State<Arc<App>>,
-    Path(job): Path<Uuid>,
-    Json(step): Json<StepRequest>,
+    At(job): At<Uuid>,
+    Sent(step): Sent<StepRequest>,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
     let held = part_of(&app, job, &step).await?;
     queue(&app, job, &TaskRequest::Forecast { part: held.id, mesh: held.mesh, action: step.action }).await
@@ -223,8 +224,8 @@ pub(crate) async fn forecast(
     responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn apply(
     State(app): State<Arc<App>>,
-    Path(job): Path<Uuid>,
-    Json(step): Json<StepRequest>,
+    At(job): At<Uuid>,
+    Sent(step): Sent<StepRequest>,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
     let held = part_of(&app, job, &step).await?;
     queue(&app, job, &TaskRequest::Apply { revision: step.revision, part: held.id, action: step.action }).await
@@ -252,8 +253,8 @@ pub(crate) struct CursorRequest {
     responses((status = 200, body = JobView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn move_cursor(
     State(app): State<Arc<App>>,
-    Path(job): Path<Uuid>,
-    Json(to): Json<CursorRequest>,
+    At(job): At<Uuid>,
+    Sent(to): Sent<CursorRequest>,
 ) -> Result<Json<JobView>, Problem> {
     app.store.move_cursor(job, to.revision, to.cursor).await?;
     Ok(Json(JobView::new(app.store.job(job).await?)))

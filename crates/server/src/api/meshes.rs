@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use axum::Json;
-use axum::extract::{Path, Query, State};
+use axum::extract::{Query, State};
 use axum::http::header;
 use axum::response::IntoResponse;
 use bytes::Bytes;
@@ -17,6 +17,7 @@ use nimbet_trade::weigh::{MATERIALS, Weighing};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
+use super::extract::At;
 use crate::App;
 use crate::problem::Problem;
 
@@ -31,7 +32,7 @@ fn parse(hash: &str) -> Result<Hash, Problem> {
     responses((status = 200, description = "An Examination.", content_type = "application/json"), (status = 404, body = Problem)))]
 pub(crate) async fn examination(
     State(app): State<Arc<App>>,
-    Path(mesh): Path<String>,
+    At(mesh): At<String>,
 ) -> Result<impl IntoResponse, Problem> {
     let text = app.store.examination_json(parse(&mesh)?).await?;
     Ok(([(header::CONTENT_TYPE, "application/json"), (header::CACHE_CONTROL, FOR_EVER)], text))
@@ -49,10 +50,7 @@ pub(crate) struct WeighingView {
 /// Volume, area, centre of mass, inertia, and the mass in every material.
 #[utoipa::path(get, operation_id = "mesh_weighing", path = "/meshes/{mesh}/weighing", params(("mesh" = String, Path)),
     responses((status = 200, body = WeighingView), (status = 404, body = Problem)))]
-pub(crate) async fn weighing(
-    State(app): State<Arc<App>>,
-    Path(mesh): Path<String>,
-) -> Result<Json<WeighingView>, Problem> {
+pub(crate) async fn weighing(State(app): State<Arc<App>>, At(mesh): At<String>) -> Result<Json<WeighingView>, Problem> {
     let weighing = app.store.examination(parse(&mesh)?).await?.weighing;
     let masses = MATERIALS.iter().filter_map(|m| Some((m.key.to_owned(), weighing.mass(m)?))).collect();
     Ok(Json(WeighingView { weighing, masses }))
@@ -70,7 +68,7 @@ pub(crate) struct DisplayQuery {
     responses((status = 200, content_type = "model/gltf-binary", body = Vec<u8>), (status = 404, body = Problem)))]
 pub(crate) async fn display(
     State(app): State<Arc<App>>,
-    Path(mesh): Path<String>,
+    At(mesh): At<String>,
     Query(query): Query<DisplayQuery>,
 ) -> Result<impl IntoResponse, Problem> {
     let hash = parse(&mesh)?;

@@ -1,6 +1,7 @@
 //! The API under `/api/v1`, and the front end.
 
 mod catalogue;
+mod extract;
 mod front;
 mod jobs;
 mod meshes;

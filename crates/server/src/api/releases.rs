@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::State;
 use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
 use nimbet_formats::{LengthUnit, ReleaseFormat};
@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::extract::{At, Sent};
 use super::jobs::queue;
 use super::tasks::TaskView;
 use crate::App;
@@ -52,10 +53,7 @@ pub(crate) struct ReleaseRequest {
 /// The releases of a job, the newest first.
 #[utoipa::path(get, operation_id = "list_releases", path = "/jobs/{job}/releases", params(("job" = Uuid, Path)),
     responses((status = 200, body = [ReleaseView])))]
-pub(crate) async fn list(
-    State(app): State<Arc<App>>,
-    Path(job): Path<Uuid>,
-) -> Result<Json<Vec<ReleaseView>>, Problem> {
+pub(crate) async fn list(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<Json<Vec<ReleaseView>>, Problem> {
     Ok(Json(app.store.releases(job).await?.into_iter().map(Into::into).collect()))
 }
 
@@ -64,8 +62,8 @@ pub(crate) async fn list(
     responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn make(
     State(app): State<Arc<App>>,
-    Path(job): Path<Uuid>,
-    Json(wanted): Json<ReleaseRequest>,
+    At(job): At<Uuid>,
+    Sent(wanted): Sent<ReleaseRequest>,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
     let row = app.store.job(job).await?;
     if row.revision != wanted.revision {
@@ -85,7 +83,7 @@ pub(crate) async fn make(
 /// The released file.
 #[utoipa::path(get, operation_id = "release_file", path = "/releases/{release}/file", params(("release" = Uuid, Path)),
     responses((status = 200, content_type = "application/octet-stream", body = Vec<u8>), (status = 404, body = Problem)))]
-pub(crate) async fn file(State(app): State<Arc<App>>, Path(release): Path<Uuid>) -> Result<impl IntoResponse, Problem> {
+pub(crate) async fn file(State(app): State<Arc<App>>, At(release): At<Uuid>) -> Result<impl IntoResponse, Problem> {
     let row = app.store.release(release).await?;
     let bytes = app.store.blob(row.file).await?;
     let plain: String = row.sheet.file.chars().filter(|c| c.is_ascii() && *c != '"').collect();

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use std::time::Duration;
 
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::State;
 use axum::response::Sse;
 use axum::response::sse::{Event, KeepAlive};
 use futures::Stream;
@@ -14,6 +14,7 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::extract::At;
 use crate::App;
 use crate::problem::Problem;
 use crate::store::{TaskRow, TaskState};
@@ -70,14 +71,14 @@ impl From<TaskRow> for TaskView {
 /// A task.
 #[utoipa::path(get, operation_id = "show_task", path = "/tasks/{task}", params(("task" = i64, Path)),
     responses((status = 200, body = TaskView), (status = 404, body = Problem)))]
-pub(crate) async fn show(State(app): State<Arc<App>>, Path(task): Path<i64>) -> Result<Json<TaskView>, Problem> {
+pub(crate) async fn show(State(app): State<Arc<App>>, At(task): At<i64>) -> Result<Json<TaskView>, Problem> {
     Ok(Json(app.store.task(task).await?.into()))
 }
 
 /// Asks a task to stop. Nothing it did is kept.
 #[utoipa::path(delete, operation_id = "cancel_task", path = "/tasks/{task}", params(("task" = i64, Path)),
     responses((status = 200, body = TaskView), (status = 404, body = Problem)))]
-pub(crate) async fn cancel(State(app): State<Arc<App>>, Path(task): Path<i64>) -> Result<Json<TaskView>, Problem> {
+pub(crate) async fn cancel(State(app): State<Arc<App>>, At(task): At<i64>) -> Result<Json<TaskView>, Problem> {
     app.store.cancel_task(task).await?;
     Ok(Json(app.store.task(task).await?.into()))
 }
@@ -87,7 +88,7 @@ pub(crate) async fn cancel(State(app): State<Arc<App>>, Path(task): Path<i64>) -
     responses((status = 200, content_type = "text/event-stream", body = TaskView), (status = 404, body = Problem)))]
 pub(crate) async fn events(
     State(app): State<Arc<App>>,
-    Path(task): Path<i64>,
+    At(task): At<i64>,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, Problem> {
     app.store.task(task).await?;
     let stream = futures::stream::unfold((app, String::new(), false), move |(app, mut last, over)| async move {

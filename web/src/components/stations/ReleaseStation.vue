@@ -110,6 +110,17 @@ function cancel() {
                 solid.
             </p>
         </div>
+        <div v-if="current" class="file" data-testid="released">
+            <v-btn
+                :href="`/api/v1/releases/${current.id}/file`"
+                :prepend-icon="mdiDownload"
+                variant="outlined"
+                data-testid="download"
+                >{{ current.sheet.file }}</v-btn
+            >
+            <p class="figure">{{ bytes(current.sheet.bytes) }} · {{ volume(current.sheet.volume) }}</p>
+            <p class="figure soft hash" title="BLAKE3 of the file">{{ current.sheet.hash }}</p>
+        </div>
         <section v-if="checks.length" class="sheet" data-testid="check-sheet" aria-label="Check sheet">
             <p class="small-caps">Check sheet</p>
             <ul>
@@ -126,17 +137,6 @@ function cancel() {
                 </li>
             </ul>
         </section>
-        <div v-if="current" class="file" data-testid="released">
-            <v-btn
-                :href="`/api/v1/releases/${current.id}/file`"
-                :prepend-icon="mdiDownload"
-                variant="outlined"
-                data-testid="download"
-                >{{ current.sheet.file }}</v-btn
-            >
-            <p class="figure">{{ bytes(current.sheet.bytes) }} · {{ volume(current.sheet.volume) }}</p>
-            <p class="figure soft hash" title="BLAKE3 of the file">{{ current.sheet.hash }}</p>
-        </div>
         <template v-if="earlier.length">
             <p class="small-caps mt-4">Released before</p>
             <p v-for="r in earlier" :key="r.id" class="earlier">
