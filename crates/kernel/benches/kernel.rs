@@ -25,6 +25,7 @@ fn passes(c: &mut Criterion) {
         group.bench_function(BenchmarkId::new("volume and inertia", count), |b| {
             b.iter(|| measure::measure(black_box(&mesh)));
         });
+        group.bench_function(BenchmarkId::new("hierarchy", count), |b| b.iter(|| triangle_bvh(black_box(&mesh))));
         group.bench_function(BenchmarkId::new("crossings", count), |b| {
             b.iter(|| crossing_pairs(&mesh, &triangle_bvh(black_box(&mesh)), &Progress::unwatched()));
         });

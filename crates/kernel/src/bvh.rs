@@ -6,7 +6,9 @@
 
 use std::ops::ControlFlow;
 
-use crate::Point;
+use rayon::prelude::*;
+
+use crate::{Cancelled, Point, Progress};
 
 /// An axis-aligned box, mm.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -27,6 +29,7 @@ impl Aabb {
     }
 
     /// The smallest box round both.
+    #[inline]
     pub fn union(self, other: Self) -> Self {
         Self { min: self.min.min(other.min), max: self.max.max(other.max) }
     }
@@ -37,6 +40,7 @@ impl Aabb {
     }
 
     /// Whether the boxes share a point.
+    #[inline]
     pub fn overlaps(&self, other: &Self) -> bool {
         self.min.cmple(other.max).all() && other.min.cmple(self.max).all()
     }
@@ -105,12 +109,16 @@ pub struct Bvh {
 impl Bvh {
     /// Builds the hierarchy over `boxes`; items are named by their place in it.
     pub fn new(boxes: Vec<Aabb>) -> Self {
-        let mut items: Vec<u32> = (0..boxes.len() as u32).collect();
-        let mut nodes = vec![Aabb::EMPTY; node_count(items.len())];
-        if !items.is_empty() {
-            build(&boxes, &mut items, &mut nodes);
+        let mut placed: Vec<Placed> = boxes
+            .par_iter()
+            .enumerate()
+            .map(|(item, b)| Placed { centre: b.centre().as_vec3().to_array(), item: item as u32 })
+            .collect();
+        let mut nodes = vec![Aabb::EMPTY; node_count(placed.len())];
+        if !placed.is_empty() {
+            build(&boxes, &mut placed, &mut nodes);
         }
-        Self { nodes, items, boxes }
+        Self { nodes, items: placed.into_iter().map(|p| p.item).collect(), boxes }
     }
 
     /// The box round everything.
@@ -131,6 +139,70 @@ impl Bvh {
     /// Calls `visit` for every item whose box the segment may meet, until it breaks.
     pub fn along_segment(&self, a: Point, b: Point, mut visit: impl FnMut(u32) -> ControlFlow<()>) -> ControlFlow<()> {
         self.descend(&|node: &Aabb| node.meets_segment(a, b), &mut visit)
+    }
+
+    /// All pairs `(a, b)`, `a < b`, of items whose boxes overlap and for which `test` holds, ascending. Both sides descend
+    /// together, so neighbours are met once and subtrees that stand apart never.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn overlapping_pairs(
+        &self,
+        progress: &Progress,
+        test: impl Fn(u32, u32) -> bool + Sync,
+    ) -> Result<Vec<(u32, u32)>, Cancelled> {
+        let whole = Subtree { node: 0, first: 0, count: self.items.len() };
+        // Pieces small enough to be shared out evenly and to be cancelled soon.
+        let piece = (self.items.len() / 256).max(LEAF);
+        let (mut todo, mut pieces) = (vec![(whole, whole)], Vec::new());
+        while let Some((a, b)) = todo.pop() {
+            if a.count.max(b.count) > piece { self.split_pair(a, b, &mut todo) } else { pieces.push((a, b)) }
+        }
+        let found: Result<Vec<Vec<(u32, u32)>>, Cancelled> = pieces
+            .into_par_iter()
+            .map(|(a, b)| {
+                progress.check()?;
+                let (mut todo, mut pairs) = (vec![(a, b)], Vec::new());
+                while let Some((a, b)) = todo.pop() {
+                    if a.count.max(b.count) > LEAF {
+                        self.split_pair(a, b, &mut todo);
+                    } else {
+                        self.leaf_pairs(a, b, &test, &mut pairs);
+                    }
+                }
+                Ok(pairs)
+            })
+            .collect();
+        let mut pairs = found?.concat();
+        pairs.par_sort_unstable();
+        Ok(pairs)
+    }
+
+    /// Splits the larger side of a pair of subtrees that may meet; a subtree paired with itself gives three pairs.
+    fn split_pair(&self, a: Subtree, b: Subtree, into: &mut Vec<(Subtree, Subtree)>) {
+        if a.node == b.node {
+            let (left, right) = a.children();
+            into.extend([(left, left), (right, right), (left, right)]);
+        } else if self.nodes[a.node].overlaps(&self.nodes[b.node]) {
+            let (large, small) = if a.count >= b.count { (a, b) } else { (b, a) };
+            let (left, right) = large.children();
+            into.extend([(left, small), (right, small)]);
+        }
+    }
+
+    fn leaf_pairs(&self, a: Subtree, b: Subtree, test: &impl Fn(u32, u32) -> bool, into: &mut Vec<(u32, u32)>) {
+        if a.node != b.node && !self.nodes[a.node].overlaps(&self.nodes[b.node]) {
+            return;
+        }
+        for (n, &i) in self.items[a.first..a.first + a.count].iter().enumerate() {
+            let others = if a.node == b.node { b.first + n + 1 } else { b.first };
+            for &j in &self.items[others..b.first + b.count] {
+                let (low, high) = (i.min(j), i.max(j));
+                if self.boxes[i as usize].overlaps(&self.boxes[j as usize]) && test(low, high) {
+                    into.push((low, high));
+                }
+            }
+        }
     }
 
     fn descend(
@@ -203,6 +275,24 @@ impl Bvh {
     }
 }
 
+/// A node with the items under it.
+#[derive(Clone, Copy)]
+struct Subtree {
+    node: usize,
+    first: usize,
+    count: usize,
+}
+
+impl Subtree {
+    /// The two halves of a subtree of more than [`LEAF`] items.
+    fn children(self) -> (Self, Self) {
+        let left = left_count(self.count);
+        let near = Self { node: self.node + 1, first: self.first, count: left };
+        let node = self.node + 1 + node_count(left);
+        (near, Self { node, first: self.first + left, count: self.count - left })
+    }
+}
+
 fn node_count(items: usize) -> usize {
     if items == 0 { 0 } else { 2 * items.div_ceil(LEAF) - 1 }
 }
@@ -211,21 +301,31 @@ fn left_count(items: usize) -> usize {
     items.div_ceil(LEAF) / 2 * LEAF
 }
 
-fn build(boxes: &[Aabb], items: &mut [u32], nodes: &mut [Aabb]) -> Aabb {
+/// An item with where it is. Kept side by side, so that splitting walks through memory in order; single precision is enough to
+/// choose a split by.
+#[derive(Clone, Copy)]
+struct Placed {
+    centre: [f32; 3],
+    item: u32,
+}
+
+fn build(boxes: &[Aabb], items: &mut [Placed], nodes: &mut [Aabb]) -> Aabb {
     let (node, below) = nodes.split_at_mut(1);
     if items.len() <= LEAF {
-        node[0] = items.iter().fold(Aabb::EMPTY, |b, &i| b.union(boxes[i as usize]));
+        node[0] = items.iter().fold(Aabb::EMPTY, |b, p| b.union(boxes[p.item as usize]));
         return node[0];
     }
-    let centres = Aabb::of(items.iter().map(|&i| boxes[i as usize].centre()));
-    let size = centres.size();
-    let axis = if size.x >= size.y && size.x >= size.z { 0 } else { usize::from(size.y < size.z) + 1 };
+    let (mut least, mut most) = ([f32::INFINITY; 3], [f32::NEG_INFINITY; 3]);
+    for p in items.iter() {
+        for axis in 0..3 {
+            least[axis] = least[axis].min(p.centre[axis]);
+            most[axis] = most[axis].max(p.centre[axis]);
+        }
+    }
+    let size = [0, 1, 2].map(|axis| most[axis] - least[axis]);
+    let axis = if size[0] >= size[1] && size[0] >= size[2] { 0 } else { usize::from(size[1] < size[2]) + 1 };
     let left = left_count(items.len());
-    let key = |i: &u32| {
-        let b = &boxes[*i as usize];
-        b.min[axis] + b.max[axis]
-    };
-    items.select_nth_unstable_by(left, |a, b| key(a).total_cmp(&key(b)).then(a.cmp(b)));
+    items.select_nth_unstable_by(left, |a, b| a.centre[axis].total_cmp(&b.centre[axis]).then(a.item.cmp(&b.item)));
     let (low, high) = items.split_at_mut(left);
     let (low_nodes, high_nodes) = below.split_at_mut(node_count(left));
     let (a, b) = if low.len() >= PARALLEL_FROM {
@@ -264,6 +364,11 @@ mod tests {
             found.sort_unstable();
             let expected: Vec<u32> = (0..list.len() as u32).filter(|&i| list[i as usize].overlaps(&query)).collect();
             prop_assert_eq!(found, expected);
+
+            let n = list.len() as u32;
+            let brute = (0..n).flat_map(|i| (i + 1..n).map(move |j| (i, j)));
+            let brute: Vec<_> = brute.filter(|&(i, j)| list[i as usize].overlaps(&list[j as usize])).collect();
+            prop_assert_eq!(bvh.overlapping_pairs(&Progress::unwatched(), |_, _| true).unwrap(), brute);
 
             let nearest = bvh.nearest(p, f64::INFINITY, |i| Some(list[i as usize].distance_squared(p)));
             let brute = (0..list.len() as u32)

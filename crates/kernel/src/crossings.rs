@@ -6,58 +6,64 @@
 //! triangle-triangle overlap test using orientation predicates), made strict; signs are exact.
 //! Cost: O(n log n + k) through the hierarchy, in parallel.
 
-use std::ops::ControlFlow;
-
 use rayon::prelude::*;
 
 use crate::predicates::{Side, side_of_line, side_of_plane};
 use crate::{Bvh, Cancelled, Mesh, Point, Progress};
-
-/// Triangles examined between two looks at the progress handle.
-const CHUNK: usize = 4096;
 
 /// All crossing pairs `(a, b)` with `a < b`, ascending. `bvh` must be built over the boxes of the triangles.
 ///
 /// # Errors
 /// [`Cancelled`].
 pub fn crossing_pairs(mesh: &Mesh, bvh: &Bvh, progress: &Progress) -> Result<Vec<(u32, u32)>, Cancelled> {
-    let count = mesh.triangles().len();
-    let chunks: Vec<usize> = (0..count).step_by(CHUNK).collect();
-    let found: Result<Vec<Vec<(u32, u32)>>, Cancelled> = chunks
-        .into_par_iter()
-        .map(|from| {
-            progress.check()?;
-            let mut pairs = Vec::new();
-            for a in from..(from + CHUNK).min(count) {
-                let before = pairs.len();
-                let _ = bvh.overlapping(bvh.item_box(a as u32), |b| {
-                    if b as usize > a && crosses(mesh, a, b as usize) {
-                        pairs.push((a as u32, b));
-                    }
-                    ControlFlow::Continue(())
-                });
-                pairs[before..].sort_unstable();
-            }
-            Ok(pairs)
-        })
-        .collect();
-    Ok(found?.concat())
+    bvh.overlapping_pairs(progress, |a, b| crosses(mesh, a as usize, b as usize))
 }
 
+/// Neighbours are most of the pairs and hardly ever cross, and a shared corner lies exactly on the other's plane, which is
+/// the dearest answer a predicate can give: so they are told apart by their other corners first.
 fn crosses(mesh: &Mesh, a: usize, b: usize) -> bool {
     let (ta, tb) = (mesh.triangles()[a], mesh.triangles()[b]);
-    let shared = ta.iter().filter(|v| tb.contains(v)).count();
     let (pa, pb) = (mesh.corners(a), mesh.corners(b));
-    match shared {
-        0 | 1 => triangles_cross(pa, pb),
-        // Over a shared edge only a triangle folded flat onto its neighbour overlaps it.
-        2 => {
-            let apex = (0..3).find(|&k| !ta.contains(&tb[k])).unwrap_or(0);
-            side_of_plane(pa[0], pa[1], pa[2], pb[apex]) == Side::On && overlap_in_plane(pa, pb)
+    let (shared_a, shared_b) = (ta.map(|v| tb.contains(&v)), tb.map(|v| ta.contains(&v)));
+    let only = |shared: [bool; 3], wanted: bool| (0..3).find(|&k| shared[k] == wanted).unwrap_or(0);
+    let count = |shared: [bool; 3]| shared.iter().filter(|s| **s).count();
+    match (count(shared_a), count(shared_b)) {
+        (0, 0) => triangles_cross(pa, pb),
+        (1, 1) => {
+            let (i, j) = (only(shared_a, true), only(shared_b, true));
+            let apart = |plane: [Point; 3], p: Point, q: Point| {
+                let side = side_of_plane(plane[0], plane[1], plane[2], p);
+                side != Side::On && side == side_of_plane(plane[0], plane[1], plane[2], q)
+            };
+            !apart(pa, pb[(j + 1) % 3], pb[(j + 2) % 3])
+                && !apart(pb, pa[(i + 1) % 3], pa[(i + 2) % 3])
+                && triangles_cross(pa, pb)
         }
-        // The same three points: a duplicate, which is found by other means.
+        (2, 2) => {
+            let (i, j) = (only(shared_a, false), only(shared_b, false));
+            let (p, q, u, v) = (pa[(i + 1) % 3], pa[(i + 2) % 3], pa[i], pb[j]);
+            // Over a shared edge only a triangle folded flat onto its neighbour overlaps it.
+            !clearly_to_different_sides(p, q, u, v) && side_of_plane(p, q, u, v) == Side::On && overlap_in_plane(pa, pb)
+        }
+        // The same three points are a duplicate, which is found by other means; a point named twice leaves no area.
         _ => false,
     }
+}
+
+/// Whether, seen along the edge `p q`, the points `u` and `v` clearly lie to different sides of it. A quick answer that may be
+/// no where the exact one is yes, never the other way round.
+fn clearly_to_different_sides(p: Point, q: Point, u: Point, v: Point) -> bool {
+    /// Far above the rounding of differences (1e-16 of the coordinates), so that the directions of the cross products are
+    /// right to a thousandth at least.
+    const CLEAR: f64 = 1e-12;
+    const OPPOSED: f64 = -0.01;
+    let scale = [p, q, u, v].iter().map(|x| x.abs().max_element()).fold(0.0, f64::max);
+    let along = q - p;
+    let (m, n) = (along.cross(u - p), along.cross(v - p));
+    let (mm, nn) = (m.length_squared(), n.length_squared());
+    let least = |to: Point| CLEAR * scale * scale * along.length_squared().max(to.length_squared());
+    let cosine = m.dot(n);
+    cosine < 0.0 && cosine * cosine > OPPOSED * OPPOSED * mm * nn && mm > least(u - p) && nn > least(v - p)
 }
 
 /// Whether two triangles share a stretch of positive length (different planes) or positive area (one plane).

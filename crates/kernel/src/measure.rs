@@ -9,6 +9,9 @@ use crate::{Aabb, Mesh, Point};
 
 /// Triangles summed by one thread at a time.
 const CHUNK: usize = 16 * 1024;
+/// Triangles added plainly before the compensated sum takes them: so few lose nothing that counts, and it is twice as fast.
+/// Divides [`CHUNK`].
+const RUN: usize = 32;
 
 /// What a surface weighs at density 1. Volume, centroid and inertia mean something only for a closed, oriented surface.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -27,39 +30,42 @@ pub struct Measure {
 
 /// Measures all triangles of `mesh`.
 pub fn measure(mesh: &Mesh) -> Measure {
-    let all: Vec<u32> = (0..mesh.triangles().len() as u32).collect();
-    measure_triangles(mesh, &all)
+    sum_up(mesh.triangles().len(), |n| mesh.corners(n))
 }
 
 /// Measures some triangles of `mesh`.
 pub fn measure_triangles(mesh: &Mesh, triangles: &[u32]) -> Measure {
-    let bounds = triangles
-        .par_chunks(CHUNK)
-        .map(|chunk| Aabb::of(chunk.iter().flat_map(|&t| mesh.corners(t as usize))))
-        .reduce(|| Aabb::EMPTY, Aabb::union);
-    if triangles.is_empty() {
+    sum_up(triangles.len(), |n| mesh.corners(triangles[n] as usize))
+}
+
+fn sum_up(count: usize, corners: impl Fn(usize) -> [Point; 3] + Sync) -> Measure {
+    let chunks: Vec<usize> = (0..count).step_by(CHUNK).collect();
+    let ends = |from: usize| from..(from + CHUNK).min(count);
+    let bounds =
+        chunks.par_iter().map(|&from| Aabb::of(ends(from).flat_map(&corners))).reduce(|| Aabb::EMPTY, Aabb::union);
+    if count == 0 {
         let bounds = Aabb { min: Point::ZERO, max: Point::ZERO };
         return Measure { area: 0.0, volume: 0.0, centroid: Point::ZERO, inertia: [0.0; 6], bounds };
     }
     let origin = bounds.centre();
-    let partial: Vec<[f64; TERMS]> = triangles
-        .par_chunks(CHUNK)
-        .map(|chunk| {
+    let partial: Vec<[f64; TERMS]> = chunks
+        .par_iter()
+        .map(|&from| {
             let mut sums = [Neumaier::default(); TERMS];
-            for &t in chunk {
-                let terms = terms(mesh.corners(t as usize).map(|p| p - origin));
-                for (sum, term) in sums.iter_mut().zip(terms) {
-                    sum.add(term);
+            for run in ends(from).step_by(RUN) {
+                let mut plain = [0.0; TERMS];
+                for n in run..(run + RUN).min(count) {
+                    let terms = terms(corners(n).map(|p| p - origin));
+                    plain.iter_mut().zip(terms).for_each(|(sum, term)| *sum += term);
                 }
+                sums.iter_mut().zip(plain).for_each(|(sum, term)| sum.add(term));
             }
             sums.map(|s| s.total())
         })
         .collect();
     let mut sums = [Neumaier::default(); TERMS];
     for row in &partial {
-        for (sum, &term) in sums.iter_mut().zip(row) {
-            sum.add(term);
-        }
+        sums.iter_mut().zip(row).for_each(|(sum, &term)| sum.add(term));
     }
     let [area, volume, mx, my, mz, xx, yy, zz, xy, yz, zx] = sums.map(|s| s.total());
     let shift = if volume == 0.0 { Point::ZERO } else { Point::new(mx, my, mz) / volume };

@@ -84,11 +84,13 @@ impl Mesh {
     }
 
     /// The points, mm.
+    #[inline]
     pub fn points(&self) -> &[Point] {
         &self.points
     }
 
     /// The triangles: three indices into [`Mesh::points`], counter-clockwise seen from outside.
+    #[inline]
     pub fn triangles(&self) -> &[[u32; 3]] {
         &self.triangles
     }
@@ -112,11 +114,13 @@ impl Mesh {
     }
 
     /// The three corner positions of a triangle.
+    #[inline]
     pub fn corners(&self, triangle: usize) -> [Point; 3] {
         self.triangles[triangle].map(|i| self.points[i as usize])
     }
 
     /// Twice the area vector of a triangle (its normal, not normalised).
+    #[inline]
     pub fn area_vector(&self, triangle: usize) -> Point {
         let [a, b, c] = self.corners(triangle);
         (b - a).cross(c - a)

@@ -33,6 +33,7 @@ impl Side {
 }
 
 /// [`Side::Positive`] when `d` lies on the side of plane `a b c` its normal (b−a)×(c−a) points to.
+#[inline]
 pub fn side_of_plane(a: Point, b: Point, c: Point, d: Point) -> Side {
     let q = |p: Point| Coord3D { x: p.x, y: p.y, z: p.z };
     // `robust` is positive when d lies below the plane in which a, b, c appear counter-clockwise.

@@ -81,9 +81,8 @@ pub fn perform(
         }
         Action::Operation(operation) => {
             progress.report(0.0, &operation.title())?;
-            let outcome = operation.apply(mesh, progress)?;
-            progress.report(0.6, "examining the result")?;
-            let examination = examine(&outcome.mesh, progress)?;
+            let outcome = operation.apply(mesh, &progress.stage(0.0, 0.6))?;
+            let examination = examine(&outcome.mesh, &progress.stage(0.6, 1.0))?;
             let report = StepReport {
                 done: outcome.done,
                 left: outcome.left,

@@ -86,10 +86,10 @@ pub fn release(
     progress.report(0.4, "reading it back")?;
     let file = format!("{}.{}", file_stem(name), format.extension());
     let limits = Limits { triangles: usize::MAX };
-    let again = read_model(&bytes[..], bytes.len() as u64, &file, &limits, progress).map_err(ReleaseError::ReadBack)?;
-    progress.report(0.6, "proving what was read back")?;
+    let again = read_model(&bytes[..], bytes.len() as u64, &file, &limits, &progress.stage(0.4, 0.6))
+        .map_err(ReleaseError::ReadBack)?;
     let again_mm = again.mesh.map_points(|p| p * unit.millimetres()).map_err(|e| ReleaseError::ReadBack(e.into()))?;
-    let seen = examine(&again_mm, progress)?;
+    let seen = examine(&again_mm, &progress.stage(0.6, 1.0))?;
     proved.extend(read_back_checks(&examination.figures, &seen.figures));
     if proved.iter().any(|c| !c.holds) {
         return Err(ReleaseError::NotProved(proved));

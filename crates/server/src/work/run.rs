@@ -94,9 +94,10 @@ async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Prog
     let bytes = store.blob(what.source).await?;
     let (file, unit) = (what.file.clone(), what.unit);
     let (part, examination) = blocking(move || {
-        let part = bring_in(&bytes[..], bytes.len() as u64, &file, unit, &limits, &progress)?;
+        let reading = progress.stage(0.0, 0.5);
+        let part = bring_in(&bytes[..], bytes.len() as u64, &file, unit, &limits, &reading)?;
         drop(bytes);
-        let examination = examine(&part.mesh, &progress).map_err(|_| Problem::cancelled())?;
+        let examination = examine(&part.mesh, &progress.stage(0.5, 1.0)).map_err(|_| Problem::cancelled())?;
         Ok((part, examination))
     })
     .await?;

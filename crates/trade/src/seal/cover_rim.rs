@@ -91,9 +91,10 @@ impl CoverRim {
                 }
             }
             CoverStyle::Taut => {
+                let mut taken = sides_between(mesh, chosen.iter().flat_map(|&r| &rims[r].points));
                 for (n, &r) in chosen.iter().enumerate() {
                     progress.report(n as f64 / chosen.len() as f64, &format!("covering {}", facts[r].name))?;
-                    cover_taut(&mut work, &rims[r], progress)?;
+                    cover_taut(&mut work, &rims[r], &mut taken, progress)?;
                 }
             }
         }
@@ -246,7 +247,27 @@ fn cover_flat(
     Ok(())
 }
 
-fn cover_taut(work: &mut Work, rim: &Rim, progress: &Progress) -> Result<(), TradeError> {
+/// The sides the mesh has between the given points, as (low, high).
+fn sides_between<'a>(mesh: &Mesh, points: impl Iterator<Item = &'a u32>) -> HashSet<(u32, u32)> {
+    let mut among = vec![false; mesh.points().len()];
+    for &p in points {
+        among[p as usize] = true;
+    }
+    let sides = mesh.triangles().iter().flat_map(|t| [(t[0], t[1]), (t[1], t[2]), (t[2], t[0])]);
+    sides.filter(|&(a, b)| among[a as usize] && among[b as usize]).map(low_high).collect()
+}
+
+fn low_high((a, b): (u32, u32)) -> (u32, u32) {
+    (a.min(b), a.max(b))
+}
+
+/// Covers one rim. `taken` holds the sides there are between points of rims, and gets those of the cover.
+fn cover_taut(
+    work: &mut Work,
+    rim: &Rim,
+    taken: &mut HashSet<(u32, u32)>,
+    progress: &Progress,
+) -> Result<(), TradeError> {
     let forward = rim
         .halves
         .iter()
@@ -259,21 +280,14 @@ fn cover_taut(work: &mut Work, rim: &Rim, progress: &Progress) -> Result<(), Tra
         ids.reverse();
     }
     let place: Vec<Point> = ids.iter().map(|&i| work.points[i as usize]).collect();
-    let number: HashMap<u32, usize> = ids.iter().enumerate().map(|(n, &i)| (i, n)).collect();
-    let mut taken: HashSet<(usize, usize)> = HashSet::new();
-    for t in &work.triangles {
-        for k in 0..3 {
-            if let (Some(&i), Some(&j)) = (number.get(&t[k]), number.get(&t[(k + 1) % 3])) {
-                taken.insert((i.min(j), i.max(j)));
-            }
-        }
-    }
-    let may_join = |i: usize, j: usize| !taken.contains(&(i.min(j), i.max(j)));
+    let may_join = |i: usize, j: usize| !taken.contains(&low_high((ids[i], ids[j])));
     let patch = taut_cover(&place, MOST_INNER, &may_join, progress)?;
     let offset = work.points.len() as u32;
     work.points.extend(&patch.points[patch.rim..]);
     let rename = |i: u32| if (i as usize) < patch.rim { ids[i as usize] } else { offset + i - patch.rim as u32 };
-    work.triangles.extend(patch.triangles.iter().map(|t| t.map(rename)));
+    let cover = patch.triangles.iter().map(|t| t.map(rename));
+    taken.extend(cover.clone().flat_map(|[a, b, c]| [(a, b), (b, c), (c, a)]).map(low_high));
+    work.triangles.extend(cover);
     work.faces.resize(work.triangles.len(), work.next_face);
     work.next_face.0 += 1;
     Ok(())

@@ -23,14 +23,15 @@ const STAGES: [fn(&Examination) -> Option<Operation>; 6] = [drop, close_gaps, ag
 impl Plan {
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
         let mut outcome = Outcome { mesh: mesh.clone(), done: vec![], left: vec![], largest_move: 0.0 };
-        let mut seen = examine(mesh, &Progress::unwatched())?;
+        let turns = STAGES.len() as f64 + 1.0;
+        let mut seen = examine(mesh, &progress.stage(0.0, 1.0 / turns))?;
         for (n, stage) in STAGES.iter().enumerate() {
-            progress.report(n as f64 / STAGES.len() as f64, "choosing a remedy")?;
             let Some(operation) = stage(&seen) else { continue };
-            progress.report((n as f64 + 0.5) / STAGES.len() as f64, &operation.title())?;
-            match operation.apply(&outcome.mesh, &Progress::unwatched()) {
+            let turn = progress.stage((n as f64 + 1.0) / turns, (n as f64 + 2.0) / turns);
+            turn.report(0.0, &operation.title())?;
+            match operation.apply(&outcome.mesh, &turn.stage(0.0, 0.5)) {
                 Ok(step) => {
-                    let after = examine(&step.mesh, &Progress::unwatched())?;
+                    let after = examine(&step.mesh, &turn.stage(0.5, 1.0))?;
                     if let Some(harm) = harm(&operation, &seen, &after) {
                         outcome.left.push(format!("{}: {harm}", operation.title()));
                         continue;
