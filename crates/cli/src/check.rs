@@ -1,6 +1,7 @@
 //! `nimbet check`: a yes or no with reasons.
 
 use std::fs::File;
+use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -60,6 +61,11 @@ pub fn read(path: &Path, unit: UnitArg) -> anyhow::Result<BroughtIn> {
     bring_in(file, length, &name, unit.choice(), &Limits::default(), &Progress::unwatched()).with_context(|| shown)
 }
 
+/// Prints a text. A reader that has gone away (`| head`) is no fault.
+fn say(text: &str) {
+    let _ = writeln!(std::io::stdout(), "{text}");
+}
+
 pub fn check(args: &CheckArgs) -> ExitCode {
     let looked = read(&args.file, args.unit).and_then(|part| {
         let examination = examine(&part.mesh, &Progress::unwatched())?;
@@ -71,15 +77,15 @@ pub fn check(args: &CheckArgs) -> ExitCode {
                 let told = serde_json::json!({
                     "format": part.format, "unit": part.unit, "notes": part.notes, "examination": examination,
                 });
-                println!("{}", serde_json::to_string_pretty(&told).unwrap_or_default());
+                say(&serde_json::to_string_pretty(&told).unwrap_or_default());
             } else {
-                print(&args.file, &part, &examination);
+                say(&sheet(&args.file, &part, &examination));
             }
             if examination.figures.state == PartState::Sealed { ExitCode::SUCCESS } else { ExitCode::from(1) }
         }
         Err(error) => {
             if args.json {
-                println!("{}", serde_json::json!({ "unreadable": format!("{error:#}") }));
+                say(&serde_json::json!({ "unreadable": format!("{error:#}") }).to_string());
             } else {
                 eprintln!("unreadable: {error:#}");
             }
@@ -88,19 +94,16 @@ pub fn check(args: &CheckArgs) -> ExitCode {
     }
 }
 
-fn print(file: &Path, part: &BroughtIn, examination: &Examination) {
+fn sheet(file: &Path, part: &BroughtIn, examination: &Examination) -> String {
     let f = &examination.figures;
-    println!("{}: {}", file.display(), f.reason);
-    for note in &part.notes {
-        println!("  note: {note}");
-    }
-    let size = f.size.map(words::figure).join(" × ");
-    println!("  size      {size} mm");
-    println!("  triangles {}", f.triangles);
-    println!("  area      {} mm²", words::figure(f.area));
+    let mut lines = vec![format!("{}: {}", file.display(), f.reason)];
+    lines.extend(part.notes.iter().map(|note| format!("  note: {note}")));
+    lines.push(format!("  size      {} mm", f.size.map(words::figure).join(" × ")));
+    lines.push(format!("  triangles {}", words::whole(f.triangles)));
+    lines.push(format!("  area      {} mm²", words::figure(f.area)));
     match (f.volume, &f.no_volume) {
-        (Some(v), _) => println!("  volume    {} mm³", words::figure(v)),
-        (None, Some(why)) => println!("  {why}"),
+        (Some(v), _) => lines.push(format!("  volume    {} mm³", words::figure(v))),
+        (None, Some(why)) => lines.push(format!("  {why}")),
         (None, None) => {}
     }
     for finding in &examination.findings {
@@ -110,10 +113,9 @@ fn print(file: &Path, part: &BroughtIn, examination: &Examination) {
             Severity::Notes => "notes ",
         };
         let at = finding.place.centre.map(words::figure).join(", ");
-        println!("  {mark} {}: {} at ({at}) mm", finding.title, finding.size);
-        println!("         {}", finding.cause);
-        for remedy in &finding.remedies {
-            println!("         → {}", remedy.label);
-        }
+        lines.push(format!("  {mark} {}: {} at ({at}) mm", finding.title, finding.size));
+        lines.push(format!("         {}", finding.cause));
+        lines.extend(finding.remedies.iter().map(|remedy| format!("         → {}", remedy.label)));
     }
+    lines.join("\n")
 }

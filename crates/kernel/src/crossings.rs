@@ -179,8 +179,10 @@ mod tests {
                 let at = from.lerp(to, df / (df - dt));
                 (0..3).all(|j| n.cross(other[(j + 1) % 3] - other[j]).dot(at - other[j]) > 1e-6)
             });
+            let without_area = normal(a) == Point::ZERO || normal(b) == Point::ZERO;
+            prop_assert!(!(without_area && triangles_cross(a, b)));
             // Piercing an interior properly is always a crossing.
-            if pierces(a, b) || pierces(b, a) {
+            if !without_area && (pierces(a, b) || pierces(b, a)) {
                 prop_assert!(triangles_cross(a, b));
             }
             // A gap between the triangles along either normal is never one.

@@ -67,7 +67,8 @@ fn sum_up(count: usize, corners: impl Fn(usize) -> [Point; 3] + Sync) -> Measure
     for row in &partial {
         sums.iter_mut().zip(row).for_each(|(sum, &term)| sum.add(term));
     }
-    let [area, volume, mx, my, mz, xx, yy, zz, xy, yz, zx] = sums.map(|s| s.total());
+    let mut divisors = DIVISORS.into_iter();
+    let [area, volume, mx, my, mz, xx, yy, zz, xy, yz, zx] = sums.map(|s| s.total() / divisors.next().unwrap_or(1.0));
     let shift = if volume == 0.0 { Point::ZERO } else { Point::new(mx, my, mz) / volume };
     // Second moments about the centroid (parallel axes), then the inertia tensor.
     let (xx, yy, zz) =
@@ -80,18 +81,19 @@ fn sum_up(count: usize, corners: impl Fn(usize) -> [Point; 3] + Sync) -> Measure
 /// Area, volume, three first and six second moments.
 const TERMS: usize = 11;
 
-/// The share of one triangle, joined to the origin as a tetrahedron.
+/// The share of one triangle, joined to the origin as a tetrahedron, before division by [`DIVISORS`]: so the sums of whole
+/// numbers are exact.
 fn terms([a, b, c]: [Point; 3]) -> [f64; TERMS] {
     let normal = (b - a).cross(c - a);
     let det = a.dot(b.cross(c));
     let s = a + b + c;
-    let second = |i: usize, j: usize| det / 120.0 * (s[i] * s[j] + a[i] * a[j] + b[i] * b[j] + c[i] * c[j]);
+    let second = |i: usize, j: usize| det * (s[i] * s[j] + a[i] * a[j] + b[i] * b[j] + c[i] * c[j]);
     [
-        normal.length() * 0.5,
-        det / 6.0,
-        det / 24.0 * s.x,
-        det / 24.0 * s.y,
-        det / 24.0 * s.z,
+        normal.length(),
+        det,
+        det * s.x,
+        det * s.y,
+        det * s.z,
         second(0, 0),
         second(1, 1),
         second(2, 2),
@@ -100,6 +102,9 @@ fn terms([a, b, c]: [Point; 3]) -> [f64; TERMS] {
         second(2, 0),
     ]
 }
+
+/// What each summed term is to be divided by.
+const DIVISORS: [f64; TERMS] = [2.0, 6.0, 24.0, 24.0, 24.0, 120.0, 120.0, 120.0, 120.0, 120.0, 120.0];
 
 /// A sum that keeps what rounding loses (Neumaier 1974).
 #[derive(Clone, Copy, Default)]

@@ -48,9 +48,14 @@ fn grouped(number: &str) -> String {
     out + fraction
 }
 
+/// A whole number with thin spaces between thousands.
+pub fn whole(n: usize) -> String {
+    grouped(&n.to_string())
+}
+
 /// `1 rim`, `2 rims`.
 pub fn count(n: usize, one: &str, many: &str) -> String {
-    format!("{} {}", grouped(&n.to_string()), if n == 1 { one } else { many })
+    format!("{} {}", whole(n), if n == 1 { one } else { many })
 }
 
 #[cfg(test)]

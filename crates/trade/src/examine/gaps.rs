@@ -182,11 +182,11 @@ fn match_segments(
         }
         let (a, b) = border.ends(s);
         let [pa, pb] = [a, b].map(|v| mesh.points()[v as usize]);
-        let middle = border.facing(pa.lerp(pb, 0.5), &[s], None, limit);
-        matched.push(middle.first().map(|m| {
+        let nearest = |at: f64| border.nearest_facing(pa.lerp(pb, at), &[s], None, limit, |_| true);
+        matched.push(nearest(0.5).map(|m| {
             let (mut least, mut most) = (m.distance, m.distance);
             for near_end in [0.05, 0.95] {
-                if let Some(f) = border.facing(pa.lerp(pb, near_end), &[s], None, limit).first() {
+                if let Some(f) = nearest(near_end) {
                     least = least.min(f.distance);
                     most = most.max(f.distance);
                 }
@@ -207,7 +207,7 @@ fn junctions(mesh: &Mesh, border: &Border<'_>, in_gap: &[bool], on_edge: f64) ->
             continue;
         }
         let at = mesh.points()[v as usize];
-        let lies_on = border.facing(at, own, Some(v), on_edge).into_iter().find(|f| {
+        let lies_on = border.nearest_facing(at, own, Some(v), on_edge, |f| {
             let length = border.along(f.segment).length();
             f.at * length > on_edge && (1.0 - f.at) * length > on_edge
         });

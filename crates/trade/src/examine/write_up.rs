@@ -38,7 +38,10 @@ fn gaps(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             key: format!("gap-{}", gap.name),
             kind: FindingKind::Gap,
             severity: Severity::Blocks,
-            title: format!("Gap {} between {}", gap.name, gap.rims.join(" and ")),
+            title: match &gap.rims[..] {
+                [one] => format!("Gap {} within {one}", gap.name),
+                several => format!("Gap {} between {}", gap.name, several.join(" and ")),
+            },
             size: format!("{widths}, {} long", millimetres(gap.length)),
             cause: "Two edges run along each other without meeting: the surfaces were made or cut into triangles \
                     separately, so their edges agree only roughly."

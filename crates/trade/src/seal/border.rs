@@ -90,6 +90,21 @@ impl<'a> Border<'a> {
         found
     }
 
+    /// The nearest segment that faces `p` as in [`Border::facing`] and for which `counts` holds. Where borders crowd, this
+    /// looks at few of them.
+    pub fn nearest_facing(
+        &self,
+        p: Point,
+        own: &[u32],
+        end: Option<u32>,
+        reach: f64,
+        counts: impl Fn(&Facing) -> bool,
+    ) -> Option<Facing> {
+        let face = |segment| self.face(p, own, end, reach, segment).filter(&counts);
+        let (segment, _) = self.bvh.nearest(p, reach, |segment| face(segment).map(|f| f.distance * f.distance))?;
+        face(segment)
+    }
+
     fn face(&self, p: Point, own: &[u32], end: Option<u32>, reach: f64, segment: u32) -> Option<Facing> {
         let (a, b) = self.ends(segment);
         if own.contains(&segment) || end.is_some_and(|v| v == a || v == b || self.triangle(segment).contains(&v)) {

@@ -157,7 +157,7 @@ fn nearest_left(mesh: &Mesh, reach: f64, progress: &Progress) -> Result<Option<(
         }
         let (a, b) = border.ends(s);
         let middle = mesh.points()[a as usize].lerp(mesh.points()[b as usize], 0.5);
-        if let Some(f) = border.facing(middle, &[s], None, reach * FAR).first()
+        if let Some(f) = border.nearest_facing(middle, &[s], None, reach * FAR, |_| true)
             && least.is_none_or(|(d, _)| f.distance < d)
         {
             least = Some((f.distance, middle));
