@@ -134,6 +134,16 @@ fn a_taut_cover_of_a_saddle_is_within_a_hundredth_of_the_least_area() {
 }
 
 #[test]
+fn missing_triangles_are_put_back_and_nothing_moves_however_slender_they_were() {
+    let ball = nimbet_kernel::shapes::ball(50.0, 60);
+    let count = ball.triangles().len();
+    let torn = ball.retain_triangles(|t| t % 97 != 0);
+    let outcome = apply(&torn, plan()).unwrap();
+    assert_eq!((outcome.largest_move, outcome.mesh.triangles().len()), (0.0, count));
+    assert_eq!(look(&outcome.mesh).figures.volume, look(&ball).figures.volume);
+}
+
+#[test]
 fn windings_agree_after_the_step_and_a_twisted_band_is_refused() {
     let mut block = block(Point::ZERO, 4.0);
     block.reverse_triangles(|t| t % 5 == 0);

@@ -16,6 +16,9 @@ use crate::seal::border::Border;
 const WIDEST_SHARE: f64 = 0.01;
 /// A gap is at least four times as long as it is wide; else it is a small hole.
 const LEAST_SLENDERNESS: f64 = 4.0;
+/// A rim of so few edges is a missing triangle or two, however slender: putting them back moves nothing, closing it as a gap
+/// would.
+const MOST_EDGES_OF_A_HOLE: usize = 4;
 /// A point this close to an edge lies on it: twice the rounding of single-precision files, as a share of the diagonal.
 const ON_EDGE_SHARE: f64 = 2e-7;
 
@@ -140,6 +143,9 @@ pub(super) fn find(
         let mut along: Vec<usize> = run.iter().map(|&s| rim_of[s as usize]).collect();
         along.sort_unstable();
         along.dedup();
+        if along.len() == 1 && rims[along[0]].halves.len() <= MOST_EDGES_OF_A_HOLE {
+            continue;
+        }
         for &s in &run {
             in_gap[s as usize] = true;
         }
