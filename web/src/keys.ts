@@ -34,7 +34,7 @@ export function useKeys() {
         Enter: () => void forecast.apply(),
         Escape: () => (forecast.draft ? forecast.cancel() : bench.selectFinding(null)),
     };
-    for (const station of stations) plain[String(station.number)] = () => (bench.station = station.key);
+    for (const station of stations) plain[String(station.number)] = () => bench.openStation(station.key);
     for (const key of ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', '+', '-'])
         plain[key] = () => window.dispatchEvent(new CustomEvent(VIEW_KEY, { detail: key }));
 

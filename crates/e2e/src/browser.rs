@@ -30,11 +30,19 @@ impl Drop for Driver {
 }
 
 impl Browser {
-    /// Opens a window on the given address.
+    /// Opens a window on a bench, drawn without smoothed edges: twice as fast without a graphics card.
     ///
     /// # Errors
     /// When driver or browser do not come up.
-    pub async fn open(address: &str) -> anyhow::Result<Self> {
+    pub async fn open(server: &str) -> anyhow::Result<Self> {
+        Self::open_at(&format!("{server}/?antialias=off")).await
+    }
+
+    /// Opens a window on an address.
+    ///
+    /// # Errors
+    /// When driver or browser do not come up.
+    pub async fn open_at(address: &str) -> anyhow::Result<Self> {
         let folder = tempfile::tempdir()?;
         let port = std::net::TcpListener::bind("127.0.0.1:0")?.local_addr()?.port();
         let driver = Command::new("chromedriver")
@@ -79,7 +87,7 @@ impl Browser {
             tokio::time::sleep(Duration::from_millis(100)).await;
         };
         window.set_script_timeout(PATIENCE).await?;
-        window.goto(format!("{address}/?antialias=off")).await?;
+        window.goto(address).await?;
         Ok(Self { window, _driver: driver, folder })
     }
 

@@ -82,6 +82,14 @@ async fn the_porthole_ring_is_closed_with_a_reach_typed_by_hand() -> Done {
     b.click("finding-gap-G1").await?;
     b.click("remedy-0").await?;
     b.expect("forecast-table", "sealed").await?;
+    // A forecast is about one part: looking at another puts it away.
+    b.choose_part("Mooring buoy").await?;
+    b.expect("seal-summary", "Mooring buoy").await?;
+    assert!(b.is_absent("apply").await?);
+    b.choose_part("Porthole ring").await?;
+    b.click("finding-gap-G1").await?;
+    b.click("remedy-0").await?;
+    b.expect("forecast-table", "sealed").await?;
     let field = b.find("reach").await?.find(thirtyfour::By::Tag("input")).await?;
     let retype = |text: &'static str| {
         let field = field.clone();

@@ -28,7 +28,7 @@ const counts = computed<Partial<Record<StationKey, { n: number; what: string }>>
             :class="{ here: bench.station === s.key }"
             :aria-current="bench.station === s.key ? 'step' : undefined"
             :data-testid="`station-${s.key}`"
-            @click="bench.station = s.key"
+            @click="bench.openStation(s.key)"
         >
             <span class="number figure">{{ s.number }}</span>
             <span class="words">

@@ -21,12 +21,12 @@ const field = ref<{ focus: () => void }>();
 const open = computed({ get: () => bench.dialog === 'search', set: (on) => !on && (bench.dialog = null) });
 
 const all = computed<Hit[]>(() => [
-    ...stations.map((s) => ({ name: s.name, kind: 'station', go: () => (bench.station = s.key) })),
+    ...stations.map((s) => ({ name: s.name, kind: 'station', go: () => bench.openStation(s.key) })),
     ...tools.map((t) => ({
         name: t.name,
         kind: 'tool',
         go: () => {
-            bench.station = 'seal';
+            bench.openStation('seal');
             void forecast.consider(t.name, t.action(bench.examination));
         },
     })),

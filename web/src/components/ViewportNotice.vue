@@ -24,7 +24,7 @@ const bench = useBench();
             <v-icon :icon="mdiTrayArrowDown" size="36" />
             <p class="heading">The bench is empty</p>
             <p>Drop a file here, or choose one: STL, OBJ, PLY, OFF or 3MF.</p>
-            <v-btn variant="outlined" size="small" @click="bench.station = 'bring'">Bring in a file</v-btn>
+            <v-btn variant="outlined" size="small" @click="bench.openStation('bring')">Bring in a file</v-btn>
         </div>
         <p v-else-if="loading || jobs.loading" class="loading" role="status">Drawing the part …</p>
     </div>

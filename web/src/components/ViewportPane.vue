@@ -180,8 +180,8 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
 }
 .forecast {
     position: absolute;
-    bottom: 10px;
-    left: 50%;
+    top: 10px;
+    left: 55%;
     transform: translateX(-50%);
     padding: 3px 12px;
     border-radius: 4px;

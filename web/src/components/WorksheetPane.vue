@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue';
+import { computed } from 'vue';
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
 import { stations } from '../text';
@@ -11,7 +11,6 @@ import WeighStation from './stations/WeighStation.vue';
 
 const bench = useBench();
 const jobs = useJob();
-const tab = ref<'station' | 'ledger'>('station');
 const here = computed(() => stations.find((s) => s.key === bench.station)!);
 const sheet = computed(
     () =>
@@ -24,21 +23,27 @@ const sheet = computed(
 <template>
     <aside class="sheet" aria-label="Worksheet">
         <div class="tabs" role="tablist">
-            <button type="button" role="tab" :aria-selected="tab === 'station'" @click="tab = 'station'">
+            <button
+                type="button"
+                role="tab"
+                :aria-selected="bench.tab === 'station'"
+                data-testid="station-tab"
+                @click="bench.tab = 'station'"
+            >
                 {{ here.name }}
             </button>
             <button
                 type="button"
                 role="tab"
-                :aria-selected="tab === 'ledger'"
+                :aria-selected="bench.tab === 'ledger'"
                 data-testid="ledger-tab"
-                @click="tab = 'ledger'"
+                @click="bench.tab = 'ledger'"
             >
                 Ledger <span class="figure">{{ jobs.job?.cursor ?? 0 }}</span>
             </button>
         </div>
         <div class="content" role="tabpanel">
-            <component :is="sheet" v-if="tab === 'station'" />
+            <component :is="sheet" v-if="bench.tab === 'station'" />
             <LedgerTab v-else />
         </div>
     </aside>

@@ -8,6 +8,8 @@ import { useJob } from './job';
 export const useBench = defineStore('bench', () => {
     const jobs = useJob();
     const station = ref<StationKey>('seal');
+    /** What the worksheet shows: the station's sheet or the ledger. */
+    const tab = ref<'station' | 'ledger'>('station');
     const lens = ref<Lens>('plain');
     const section = ref({ on: false, at: 0.5 });
     const selectedPart = ref<number | null>(null);
@@ -37,6 +39,11 @@ export const useBench = defineStore('bench', () => {
     // Opening a station sets the lens that helps there.
     watch(station, (now) => (lens.value = now === 'seal' ? 'rims' : 'plain'), { immediate: true });
 
+    function openStation(key: StationKey) {
+        station.value = key;
+        tab.value = 'station';
+    }
+
     function selectPart(id: number) {
         selectedPart.value = id;
         findingKey.value = null;
@@ -65,7 +72,7 @@ export const useBench = defineStore('bench', () => {
     function selectFinding(key: string | null) {
         findingKey.value = key;
         if (key) {
-            station.value = 'seal';
+            openStation('seal');
             flights.value++;
         }
     }
@@ -80,6 +87,7 @@ export const useBench = defineStore('bench', () => {
 
     return {
         station,
+        tab,
         lens,
         section,
         findingKey,
@@ -93,6 +101,7 @@ export const useBench = defineStore('bench', () => {
         findings,
         finding,
         shownParts,
+        openStation,
         selectPart,
         togglePin,
         showAll,

@@ -25,7 +25,7 @@ export const useBringIn = defineStore('bringIn', () => {
 
     async function bring(files: File[]): Promise<void> {
         if (!files.length) return;
-        bench.station = 'bring';
+        bench.openStation('bring');
         if (!jobs.job) await jobs.create('My first job');
         await Promise.all(files.map(bringOne));
     }

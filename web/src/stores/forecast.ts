@@ -1,6 +1,6 @@
 // The step being considered: its draft, what it would do, and applying it.
 import { defineStore } from 'pinia';
-import { computed, ref } from 'vue';
+import { computed, ref, watch } from 'vue';
 import { answer, api, ProblemError, type Action, type Problem, type Report, type Task } from '../api/client';
 import { useBench } from './bench';
 import { useJob } from './job';
@@ -109,6 +109,14 @@ export const useForecast = defineStore('forecast', () => {
         problem.value = null;
         applied.value = null;
     }
+
+    // A forecast is about one part as it was: another part, or an undo, puts it away.
+    watch(
+        () => [bench.part?.id, bench.part?.mesh] as const,
+        ([id], [before]) => {
+            if (!applying.value && (id !== before || draft.value)) cancel();
+        },
+    );
 
     return { title, draft, ready, problem, task, working, applying, applied, consider, apply, cancel };
 });

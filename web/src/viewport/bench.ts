@@ -219,6 +219,8 @@ export class Bench {
         const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
         const most = 50;
         for (const { centre, radius } of places.slice(0, most)) {
+            // A ring round nearly everything points to nothing.
+            if (radius > whole * 0.6) continue;
             this.marks.add(markRing(centre, Math.max(radius * 1.05, whole * 0.012), this.camera));
         }
         this.resizeLines();

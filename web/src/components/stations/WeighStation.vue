@@ -70,7 +70,7 @@ const inertia = computed(() => {
                 {{ part.name }} is {{ part.figures.reason }}. Only a closed surface encloses something: there
                 is no volume, mass or centre of mass until it is sealed.
             </p>
-            <v-btn class="mt-2" size="small" variant="outlined" @click="bench.station = 'seal'"
+            <v-btn class="mt-2" size="small" variant="outlined" @click="bench.openStation('seal')"
                 >Go to Seal</v-btn
             >
         </div>

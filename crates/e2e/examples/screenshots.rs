@@ -1,0 +1,76 @@
+//! Takes the pictures of the documentation, from the demo job: run `scripts/screenshots`.
+
+use std::path::PathBuf;
+use std::time::Duration;
+
+use nimbet_e2e::{Browser, Server, fresh_database, ply_of};
+use nimbet_trade::demo;
+
+struct Camera {
+    browser: Browser,
+    folder: PathBuf,
+}
+
+impl Camera {
+    async fn shoot(&self, name: &str) -> anyhow::Result<()> {
+        // Views fly for a quarter of a second and are drawn without a graphics card.
+        tokio::time::sleep(Duration::from_millis(1500)).await;
+        std::fs::write(self.folder.join(format!("{name}.png")), self.browser.window.screenshot_as_png().await?)?;
+        println!("{name}");
+        Ok(())
+    }
+}
+
+#[tokio::main]
+async fn main() -> anyhow::Result<()> {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let folder = PathBuf::from(std::env::args().nth(1).unwrap_or_else(|| "docs/screenshots".into()));
+    let camera = Camera { browser: Browser::open_at(&server.address).await?, folder };
+    let b = &camera.browser;
+
+    b.choose_part("Vent cowl").await?;
+    b.click("finding-rim-R1").await?;
+    b.press(thirtyfour::Key::Escape).await?;
+    b.click("view-home").await?;
+    camera.shoot("seal").await?;
+    b.click("finding-rim-R1").await?;
+    b.click("remedy-0").await?;
+    b.find("forecast-table").await?;
+    camera.shoot("forecast").await?;
+    b.click("apply").await?;
+    b.find("applied").await?;
+    b.click("tool-plan").await?;
+    b.find("forecast-table").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.click("station-weigh").await?;
+    b.choose("material", "Tin bronze").await?;
+    b.click("keep-material").await?;
+    b.expect("gauge-mass", "kg").await?;
+    camera.shoot("weigh").await?;
+    b.click("station-release").await?;
+    b.click("release").await?;
+    b.find("released").await?;
+    camera.shoot("release").await?;
+    b.click("ledger-tab").await?;
+    camera.shoot("ledger").await?;
+    b.click("station-tab").await?;
+
+    b.click("station-bring").await?;
+    b.give_file("torn.stl", b"solid torn\nfacet normal 0 0 1\nouter loop\nvertex 0 0 zero\n").await?;
+    b.expect("arrival-torn.stl", "line 4").await?;
+    b.give_file("Spare ring.ply", &ply_of(&demo::porthole_ring())?).await?;
+    b.expect("arrival-Spare ring.ply", "open").await?;
+    camera.shoot("bring-in").await?;
+
+    b.choose_part("Mooring buoy").await?;
+    b.click("station-seal").await?;
+    b.click("theme").await?;
+    b.click("lens-sides").await?;
+    b.click("section").await?;
+    b.click("finding-inside-out-1").await?;
+    b.click("remedy-0").await?;
+    b.find("forecast-table").await?;
+    camera.shoot("section-dark").await?;
+    camera.browser.close().await
+}
