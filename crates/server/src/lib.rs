@@ -83,7 +83,6 @@ pub async fn serve(config: Config, stop: impl Future<Output = ()> + Send + 'stat
     let app = App::new(store, config);
     let workers = work::start(&app);
     println!("listening on http://{address}");
-    tracing::info!(%address, "serving");
     let stopping = Arc::new(Notify::new());
     let told = stopping.clone();
     let serving =
