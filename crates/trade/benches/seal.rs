@@ -57,9 +57,9 @@ fn sealing(c: &mut Criterion) {
             group.bench_function(BenchmarkId::new(name, wanted), |b| b.iter(work));
         };
         bench("examine", &|| drop(black_box(examine(&holed, &quiet))));
-        let cover = Operation::CoverRim(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut });
+        let cover = Operation::CoverRim(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut, height: None });
         bench("cover 193 holes", &|| drop(black_box(cover.apply(&holed, &quiet))));
-        let close = Operation::CloseGaps(CloseGaps { reach: 0.1 });
+        let close = Operation::CloseGaps(CloseGaps { reach: 0.1, leave: vec![] });
         bench("close gaps of 15 patches", &|| drop(black_box(close.apply(&patched, &quiet))));
         bench("plan on 15 patches", &|| drop(black_box(Operation::Plan(Plan {}).apply(&patched, &quiet))));
         group.finish();

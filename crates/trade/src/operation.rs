@@ -4,7 +4,7 @@ use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::seal::{AgreeWindings, CloseGaps, CoverRim, Drop, Plan, TurnOutward};
+use crate::seal::{AgreeWindings, Bridge, CloseGaps, CoverRim, Drop, LiftOut, Plan, ReSkin, TurnOutward};
 
 /// An operation on one part: its kind and parameters, as they stand in recipes and in the ledger.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -16,6 +16,9 @@ pub enum Operation {
     /// Close rims with new triangles.
     #[serde(rename = "seal.cover_rim")]
     CoverRim(CoverRim),
+    /// Join two rims by a band.
+    #[serde(rename = "seal.bridge")]
+    Bridge(Bridge),
     /// Make neighbouring triangles agree about the outside.
     #[serde(rename = "seal.agree_windings")]
     AgreeWindings(AgreeWindings),
@@ -25,6 +28,12 @@ pub enum Operation {
     /// Take away duplicates, degenerate triangles and specks.
     #[serde(rename = "seal.drop")]
     Drop(Drop),
+    /// Take triangles out and leave a clean border.
+    #[serde(rename = "seal.lift_out")]
+    LiftOut(LiftOut),
+    /// Take triangles out and cover the openings tangent to what is round them.
+    #[serde(rename = "seal.re_skin")]
+    ReSkin(ReSkin),
     /// Choose and apply remedies by rules until the part is a solid or nothing more can be done safely.
     #[serde(rename = "seal.plan")]
     Plan(Plan),
@@ -117,9 +126,12 @@ impl Operation {
         match self {
             Self::CloseGaps(p) => p.apply(mesh, progress),
             Self::CoverRim(p) => p.apply(mesh, progress),
+            Self::Bridge(p) => p.apply(mesh, progress),
             Self::AgreeWindings(p) => p.apply(mesh, progress),
             Self::TurnOutward(p) => p.apply(mesh, progress),
             Self::Drop(p) => p.apply(mesh, progress),
+            Self::LiftOut(p) => p.apply(mesh, progress),
+            Self::ReSkin(p) => p.apply(mesh, progress),
             Self::Plan(p) => p.apply(mesh, progress),
         }
     }
@@ -129,9 +141,12 @@ impl Operation {
         match self {
             Self::CloseGaps(p) => format!("Close gaps, reach {}", crate::words::millimetres(p.reach)),
             Self::CoverRim(p) => p.title(),
+            Self::Bridge(_) => "Bridge two rims".into(),
             Self::AgreeWindings(_) => "Agree windings".into(),
             Self::TurnOutward(_) => "Turn outward".into(),
             Self::Drop(p) => p.title(),
+            Self::LiftOut(_) => "Lift out".into(),
+            Self::ReSkin(_) => "Re-skin".into(),
             Self::Plan(_) => "Seal plan".into(),
         }
     }

@@ -6,7 +6,7 @@ mod gallery;
 use std::f64::consts::TAU;
 
 use gallery::*;
-use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_kernel::{FaceId, Mesh, Point, Progress};
 use nimbet_trade::examine::{FindingKind, RimPick};
 use nimbet_trade::seal::*;
 use nimbet_trade::{Examination, Operation, Outcome, PartState, TradeError, demo, examine};
@@ -21,11 +21,11 @@ fn apply(mesh: &Mesh, operation: Operation) -> Result<Outcome, TradeError> {
 }
 
 fn close(reach: f64) -> Operation {
-    Operation::CloseGaps(CloseGaps { reach })
+    Operation::CloseGaps(CloseGaps { reach, leave: vec![] })
 }
 
 fn cover(style: CoverStyle) -> Operation {
-    Operation::CoverRim(CoverRim { rims: RimChoice::All, style })
+    Operation::CoverRim(CoverRim { rims: RimChoice::All, style, height: None })
 }
 
 fn plan() -> Operation {
@@ -63,6 +63,41 @@ fn a_reach_too_small_closes_what_it_can_and_tells_what_the_rest_needs() {
 }
 
 #[test]
+fn gaps_left_out_stay_as_they_are_and_the_others_close() {
+    let ring = demo::porthole_ring();
+    let before = look(&ring);
+    let close = |leave| apply(&ring, Operation::CloseGaps(CloseGaps { reach: 0.1, leave }));
+    let outcome = close(vec![before.gaps[1].pick.clone()]).unwrap();
+    let after = look(&outcome.mesh);
+    assert_eq!(after.gaps.len(), 1);
+    assert_eq!(after.gaps[0].place, before.gaps[1].place, "not a point of it has moved");
+    let all: Vec<_> = before.gaps.iter().map(|g| g.pick.clone()).collect();
+    let only_junction = close(all).unwrap();
+    assert_eq!((look(&only_junction.mesh).gaps.len(), look(&only_junction.mesh).rims.len()), (4, 8));
+    let mut gone = before.gaps[0].pick.clone();
+    gone.near[2] += 50.0;
+    assert!(matches!(close(vec![gone]), Err(TradeError::NeedsNewPick { .. })));
+}
+
+#[test]
+fn a_domed_cover_continues_a_ball_and_its_height_can_be_asked_for() {
+    let ball = nimbet_kernel::shapes::ball(50.0, 40);
+    let theory = volume(&ball);
+    let open = ball.retain_triangles(|t| ball.corners(t).iter().any(|p| p.z < 35.0));
+    let step = |height| {
+        let step = CoverRim { rims: RimChoice::All, style: CoverStyle::Domed, height };
+        apply(&open, Operation::CoverRim(step)).unwrap().mesh
+    };
+    let natural = step(None);
+    assert!((volume(&natural) / theory - 1.0).abs() < 0.002, "{} against {theory}", volume(&natural));
+    let top = |m: &Mesh| m.points().iter().map(|p| p.z).fold(0.0, f64::max);
+    assert!((top(&natural) - 50.0).abs() < 0.5, "within 1 % of the radius: {}", top(&natural));
+    let rim = look(&open).rims[0].centre[2];
+    assert!((top(&step(Some(4.0))) - rim - 4.0).abs() < 1e-9);
+    assert!(volume(&step(Some(-4.0))) < volume(&step(Some(0.0))));
+}
+
+#[test]
 fn the_vent_cowl_is_covered_flat_below_and_taut_above() {
     let cowl = demo::vent_cowl();
     let flat = apply(&cowl, cover(CoverStyle::Flat)).unwrap();
@@ -73,7 +108,8 @@ fn the_vent_cowl_is_covered_flat_below_and_taut_above() {
     assert_eq!(after.figures.state, PartState::Sealed, "{}", after.figures.reason);
     assert_eq!(both.largest_move, 0.0);
     let pick = RimPick { near: [42.0, 0.0, 0.0], length: 42.0 * TAU };
-    let gone = Operation::CoverRim(CoverRim { rims: RimChoice::Picked(vec![pick]), style: CoverStyle::Flat });
+    let gone =
+        Operation::CoverRim(CoverRim { rims: RimChoice::Picked(vec![pick]), style: CoverStyle::Flat, height: None });
     assert!(matches!(apply(&both.mesh, gone), Err(TradeError::NeedsNewPick { .. })));
 }
 
@@ -103,7 +139,7 @@ fn a_flat_cover_leaves_islands_open_inside() {
 fn a_flat_cover_of_a_rim_that_is_not_flat_is_refused_with_the_place() {
     let cowl = demo::vent_cowl();
     let wavy = look(&cowl).rims.into_iter().find(|r| !r.flat).unwrap();
-    let step = CoverRim { rims: RimChoice::Picked(vec![wavy.pick]), style: CoverStyle::Flat };
+    let step = CoverRim { rims: RimChoice::Picked(vec![wavy.pick]), style: CoverStyle::Flat, height: None };
     let Err(TradeError::Refused { why, places }) = apply(&cowl, Operation::CoverRim(step)) else { panic!() };
     assert!(why.contains("taut"), "{why}");
     assert_eq!(places[0].to_array(), wavy.centre);
@@ -124,7 +160,7 @@ fn a_taut_cover_of_a_saddle_is_within_a_hundredth_of_the_least_area() {
     }
     let band = weld(&soup);
     let inner = look(&band).rims.into_iter().find(|r| r.length < 7.0).unwrap();
-    let step = CoverRim { rims: RimChoice::Picked(vec![inner.pick]), style: CoverStyle::Taut };
+    let step = CoverRim { rims: RimChoice::Picked(vec![inner.pick]), style: CoverStyle::Taut, height: None };
     let outcome = apply(&band, Operation::CoverRim(step)).unwrap();
     let added = look(&outcome.mesh).figures.area - look(&band).figures.area;
     // Area of the graph: ∫∫ √(1 + 4·0.15²·r²) r dr da = TAU/(12·q)((1 + 4q)^1.5 − 1) with q = 0.15².
@@ -261,6 +297,82 @@ fn cut_cylinder(below: usize, above: usize, gap: f64, waves: usize, tilt: f64) -
     weld(&soup)
 }
 
+#[test]
+fn patches_lifted_out_of_a_torus_are_skinned_again_to_nearly_its_volume() {
+    let torus = torus();
+    let theory = volume(&torus);
+    let dab = |x: f64, y: f64, z: f64, radius| Dab { near: [x, y, z], radius };
+    // On the outer side, on top, and on the inner side, where the surface is a saddle.
+    let dabs = vec![dab(40.0, 0.0, 0.0, 6.0), dab(-30.0, 0.0, 10.0, 5.0), dab(0.0, 20.0, 0.0, 5.0)];
+    let what = LiftChoice::Brush(dabs);
+    let open = apply(&torus, Operation::LiftOut(LiftOut { what: what.clone(), rings: 0 })).unwrap();
+    let seen = look(&open.mesh);
+    assert_eq!((seen.rims.len(), seen.figures.touch_points), (3, 0));
+    let outcome = apply(&torus, Operation::ReSkin(ReSkin { what, rings: 1 })).unwrap();
+    assert!((volume(&outcome.mesh) / theory - 1.0).abs() < 0.005, "{} against {theory}", volume(&outcome.mesh));
+    // Every point of the new skin lies near the torus.
+    let off = |p: &Point| ((p.truncate().length() - 30.0).hypot(p.z) - 10.0).abs();
+    let worst = outcome.mesh.points().iter().map(off).fold(0.0, f64::max);
+    assert!(worst < 0.5, "off by {worst}");
+}
+
+#[test]
+fn lifting_out_takes_faces_leaves_other_rims_alone_and_refuses_to_take_all() {
+    let (points, triangles, _) = block(Point::ZERO, 4.0).into_parts();
+    // Two faces: the top (z = 4) and the rest.
+    let face =
+        triangles.iter().map(|t| t.iter().all(|p| points[*p as usize].z == 4.0)).map(|top| FaceId(u32::from(top)));
+    let faces: Vec<FaceId> = face.collect();
+    let mesh = Mesh::new(points, triangles, faces).unwrap();
+    let lift =
+        |mesh: &Mesh, at| apply(mesh, Operation::LiftOut(LiftOut { what: LiftChoice::Faces(vec![at]), rings: 0 }));
+    let open = lift(&mesh, [2.0, 1.0, 4.0]).unwrap().mesh;
+    assert_eq!(look(&open).rims[0].edges, 4);
+    assert!(matches!(lift(&open, [2.0, 1.0, 4.0]), Err(TradeError::NeedsNewPick { .. })));
+    assert!(matches!(lift(&open, [2.0, 1.0, 0.0]), Err(TradeError::Refused { .. })), "nothing would be left");
+    // A torn ball: the rim that was there before is not covered.
+    let ball = nimbet_kernel::shapes::ball(10.0, 24).retain_triangles(|t| t > 40);
+    let what = LiftChoice::Brush(vec![Dab { near: [10.0, 0.0, 0.0], radius: 3.0 }]);
+    let outcome = apply(&ball, Operation::ReSkin(ReSkin { what, rings: 0 })).unwrap();
+    assert_eq!(look(&outcome.mesh).rims.len(), look(&ball).rims.len());
+    let none = LiftOut { what: LiftChoice::Tangles, rings: 0 };
+    assert!(matches!(apply(&ball, Operation::LiftOut(none)), Err(TradeError::NothingToDo { .. })));
+}
+
+#[test]
+fn a_folded_bend_can_be_skinned_anew() {
+    let tube = bent_tube(6.0);
+    let finding = look(&tube).findings.into_iter().find(|f| f.key == "tangle-X1").unwrap();
+    let outcome = apply(&tube, finding.remedies[0].operation.clone()).unwrap();
+    let after = look(&outcome.mesh).figures;
+    assert_eq!(after.state, PartState::Sealed, "{} {:?}", after.reason, outcome.done);
+}
+
+#[test]
+fn two_halves_of_a_cylinder_are_bridged_to_a_solid_whichever_way_they_face() {
+    // 3 mm of the wall are missing between wavy rims of 70 and 110 edges.
+    let mut cut = cut_cylinder(70, 110, 3.0, 3, 0.0);
+    let half = volume(&apply(&cut, plan()).unwrap().mesh);
+    for turned in [false, true] {
+        if turned {
+            let lower = 70 * 9;
+            cut.reverse_triangles(|t| t >= lower);
+        }
+        let finding = look(&cut).findings.into_iter().find(|f| f.key == "rim-R1").unwrap();
+        let bridge = finding.remedies.into_iter().find(|r| r.label == "Bridge R1 and R2").unwrap();
+        let outcome = apply(&cut, bridge.operation).unwrap();
+        assert_eq!((outcome.largest_move, outcome.left.len()), (0.0, usize::from(turned)));
+        let solid = if turned { apply(&outcome.mesh, plan()).unwrap().mesh } else { outcome.mesh };
+        let whole = TAU / 2.0 * 100.0 * 15.0;
+        assert!((volume(&solid) / whole - 1.0).abs() < 0.01 && volume(&solid) > half, "{}", volume(&solid));
+    }
+    let rims = look(&cut).rims;
+    let same = Bridge { from: rims[0].pick.clone(), to: rims[0].pick.clone() };
+    assert!(
+        matches!(apply(&cut, Operation::Bridge(same)), Err(TradeError::Refused { places, .. }) if places.len() == 1)
+    );
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(48))]
 
@@ -331,7 +443,7 @@ proptest! {
         let lower = look(&cup).rims.into_iter().filter(|r| !r.flat).collect::<Vec<_>>();
         prop_assume!(lower.len() == 1);
         let before = look(&cup).figures;
-        let step = CoverRim { rims: RimChoice::Picked(vec![lower[0].pick.clone()]), style: CoverStyle::Taut };
+        let step = CoverRim { rims: RimChoice::Picked(vec![lower[0].pick.clone()]), style: CoverStyle::Taut, height: None };
         let outcome = apply(&cup, Operation::CoverRim(step)).unwrap();
         let after = look(&outcome.mesh).figures;
         prop_assert_eq!(after.naked_edges, before.naked_edges - n);

@@ -64,6 +64,8 @@ pub struct Figures {
     pub inside_out_shells: usize,
     /// Pairs of triangles that cross.
     pub crossing_pairs: usize,
+    /// Connected places where they do.
+    pub tangles: usize,
     /// Triangles that are there twice.
     pub duplicates: usize,
     /// Triangles without area.
@@ -80,8 +82,9 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
         let edges = count(survey.crowded.len(), "edge", "edges");
         (PartState::Tangled, format!("tangled: {edges} shared by three or more triangles"))
     } else if !survey.crossings.is_empty() {
-        let pairs = count(survey.crossings.len(), "pair of triangles crosses", "pairs of triangles cross");
-        (PartState::Tangled, format!("tangled: {pairs}"))
+        let pairs = count(survey.crossings.len(), "crossing pair", "crossing pairs");
+        let places = count(survey.tangles.len(), "tangle", "tangles");
+        (PartState::Tangled, format!("tangled: {places}, {pairs} of triangles"))
     } else if !survey.clashing.is_empty() {
         let edges = count(survey.clashing.len(), "edge", "edges");
         (PartState::Flipped, format!("flipped: the sides disagree along {edges}"))
@@ -116,6 +119,7 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
         touch_points: survey.touching.len(),
         inside_out_shells: inside_out,
         crossing_pairs: survey.crossings.len(),
+        tangles: survey.tangles.len(),
         duplicates: survey.duplicates.len(),
         degenerate: survey.degenerate.len(),
     }

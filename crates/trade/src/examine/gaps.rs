@@ -2,15 +2,17 @@
 
 use std::collections::{HashMap, HashSet};
 
-use nimbet_kernel::rims::Rim;
+use nimbet_kernel::rims::{Rim, rims};
 use nimbet_kernel::topology::Topology;
-use nimbet_kernel::{Cancelled, Mesh, Point, Progress, UnionFind};
+use nimbet_kernel::{Aabb, Cancelled, Mesh, Point, Progress, UnionFind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::finding::Place;
-use super::rim_facts::RimFacts;
+use super::rim_facts::{RimFacts, name_rims};
+use crate::TradeError;
 use crate::seal::border::Border;
+use crate::words::{Xyz, millimetres, xyz};
 
 /// Naked edges farther apart than this share of the part's diagonal are an opening, not a gap.
 const WIDEST_SHARE: f64 = 0.01;
@@ -41,6 +43,34 @@ pub struct GapFacts {
     pub reach: f64,
     /// Where it is.
     pub place: Place,
+    /// What finds it again.
+    pub pick: GapPick,
+}
+
+/// An anchor for a gap: a point on one of its sides, and its length to tell it from others.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct GapPick {
+    /// The middle of one of its edges, mm.
+    pub near: Xyz,
+    /// Its length, mm.
+    pub length: f64,
+}
+
+impl GapPick {
+    /// The gap this pick means: the nearest of about its length, if it is close by.
+    fn find(&self, gaps: &[GapFacts]) -> Option<usize> {
+        /// A gap may have grown or shrunk by earlier steps by this share and still be the same.
+        const SAME_LENGTH: f64 = 0.2;
+        const CLOSE: f64 = 0.05;
+        let away = |g: &GapFacts| (Point::from_array(g.pick.near) - Point::from_array(self.near)).length();
+        gaps.iter()
+            .enumerate()
+            .filter(|(_, g)| (g.length - self.length).abs() <= SAME_LENGTH * self.length)
+            .filter(|(_, g)| away(g) <= CLOSE * self.length)
+            .min_by(|(_, g), (_, h)| away(g).total_cmp(&away(h)))
+            .map(|(n, _)| n)
+    }
 }
 
 /// A point on the inside of somebody else's naked edge.
@@ -76,8 +106,30 @@ pub(super) struct Found {
     pub gaps: Vec<GapFacts>,
     /// The T-junctions outside of them.
     pub junctions: Vec<JunctionFacts>,
+    /// The points along each gap.
+    pub along: Vec<Vec<u32>>,
     /// The points along all of these.
     pub points: HashSet<u32>,
+}
+
+/// The points along the picked gaps of a mesh.
+///
+/// # Errors
+/// The first pick that finds nothing, or that somebody cancelled.
+pub(crate) fn points_along(mesh: &Mesh, picks: &[GapPick], progress: &Progress) -> Result<HashSet<u32>, TradeError> {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let (rims, facts) = name_rims(mesh, rims(&topology));
+    let diagonal = Aabb::of(mesh.points().iter().copied()).diagonal();
+    let found = find(mesh, &topology, &rims, &facts, diagonal, progress)?;
+    let mut points = HashSet::new();
+    for pick in picks {
+        let gap = pick.find(&found.gaps).ok_or_else(|| TradeError::NeedsNewPick {
+            what: format!("the gap of {} length", millimetres(pick.length)),
+            place: Point::from_array(pick.near),
+        })?;
+        points.extend(&found.along[gap]);
+    }
+    Ok(points)
 }
 
 /// Finds all gaps and the T-junctions outside of them.
@@ -127,7 +179,7 @@ pub(super) fn find(
     }
     let on_edge = diagonal * ON_EDGE_SHARE;
     let mut in_gap = vec![false; border.halves.len()];
-    let mut gaps: Vec<(u32, GapFacts)> = Vec::new();
+    let mut gaps: Vec<(u32, GapFacts, Vec<u32>)> = Vec::new();
     for (root, run) in runs {
         let of = |f: fn(&Matched) -> f64| {
             run.iter().filter_map(|&s| matched[s as usize].as_ref()).map(f).collect::<Vec<_>>()
@@ -150,6 +202,8 @@ pub(super) fn find(
             in_gap[s as usize] = true;
         }
         let corner = |v: u32| mesh.points()[v as usize];
+        let (from, to) = border.ends(run[0]);
+        let middle = corner(from).midpoint(corner(to));
         gaps.push((
             root,
             GapFacts {
@@ -161,17 +215,22 @@ pub(super) fn find(
                 length,
                 reach: reach_for(width_most),
                 place: Place::of(run.iter().flat_map(|&s| [corner(border.ends(s).0), corner(border.ends(s).1)])),
+                pick: GapPick { near: xyz(middle), length },
             },
+            run.iter().flat_map(|&s| [border.ends(s).0, border.ends(s).1]).collect(),
         ));
     }
-    gaps.sort_by(|(r, a), (s, b)| b.length.total_cmp(&a.length).then(r.cmp(s)));
-    let gaps: Vec<GapFacts> =
-        gaps.into_iter().enumerate().map(|(n, (_, g))| GapFacts { name: format!("G{}", n + 1), ..g }).collect();
+    gaps.sort_by(|(r, a, _), (s, b, _)| b.length.total_cmp(&a.length).then(r.cmp(s)));
+    let (mut facts, mut points_of) = (Vec::new(), Vec::new());
+    for (n, (_, gap, points)) in gaps.into_iter().enumerate() {
+        facts.push(GapFacts { name: format!("G{}", n + 1), ..gap });
+        points_of.push(points);
+    }
     let junctions = junctions(mesh, &border, &in_gap, on_edge);
     let along_gaps = (0..border.halves.len() as u32).filter(|&s| in_gap[s as usize]);
     let mut points: HashSet<u32> = along_gaps.flat_map(|s| [border.ends(s).0, border.ends(s).1]).collect();
     points.extend(junctions.iter().flat_map(|j| j.points));
-    Ok(Found { gaps, junctions, points })
+    Ok(Found { gaps: facts, junctions, along: points_of, points })
 }
 
 /// For each segment its partner and the widths near its ends (where a slit runs out, the end itself has none) and middle.

@@ -7,6 +7,7 @@ mod finding;
 mod gaps;
 mod rim_facts;
 mod shell_facts;
+mod tangles;
 mod triangles;
 mod write_up;
 
@@ -20,12 +21,13 @@ use serde::{Deserialize, Serialize};
 
 pub use figures::{Figures, PartState};
 pub use finding::{Finding, FindingKind, Place, Remedy, Severity};
-pub use gaps::GapFacts;
 use gaps::JunctionFacts;
-pub(crate) use gaps::reach_for;
+pub use gaps::{GapFacts, GapPick};
+pub(crate) use gaps::{points_along, reach_for};
 pub(crate) use rim_facts::mean_plane;
 pub use rim_facts::{RimFacts, RimPick, chain_points, name_rims};
 pub use shell_facts::{Nesting, ShellFacts, nesting};
+pub use tangles::{TangleFacts, TangleKind};
 pub(crate) use triangles::{degenerate_triangles, duplicate_triangles, is_degenerate};
 
 use crate::weigh::Weighing;
@@ -43,6 +45,8 @@ pub struct Examination {
     pub gaps: Vec<GapFacts>,
     /// The connected pieces, the largest first.
     pub shells: Vec<ShellFacts>,
+    /// Places where the surface passes through itself, the largest first: X1, X2 …
+    pub tangles: Vec<TangleFacts>,
     /// Triangles that cross others, for drawing; cut off at a number no eye can tell apart.
     pub tangle: Vec<u32>,
     /// Volume, area, centre of mass, inertia.
@@ -68,6 +72,7 @@ pub(crate) struct Survey<'a> {
     pub duplicates: Vec<u32>,
     pub degenerate: Vec<u32>,
     pub crossings: Vec<(u32, u32)>,
+    pub tangles: Vec<TangleFacts>,
     pub diagonal: f64,
 }
 
@@ -94,6 +99,7 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
     let mut crossings = crossing_pairs(mesh, &bvh, progress)?;
     crossings.retain(|&(a, b)| !(at_gap(a) && at_gap(b)));
     progress.report(0.9, "writing it up")?;
+    let tangles = tangles::gather(mesh, &crossings, &nesting.shell_of);
     let survey = Survey {
         mesh,
         rims,
@@ -106,6 +112,7 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
         duplicates: duplicate_triangles(&topology),
         degenerate: degenerate_triangles(mesh),
         crossings,
+        tangles,
         diagonal,
         topology: &topology,
     };
@@ -118,5 +125,14 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
     let mut shells = survey.nesting.shells;
     shells.truncate(MOST_SHELLS);
     let weighing = Weighing::new(&figures, &measure);
-    Ok(Examination { figures, findings, rims: survey.rims, gaps: survey.gaps, shells, tangle, weighing })
+    Ok(Examination {
+        figures,
+        findings,
+        rims: survey.rims,
+        gaps: survey.gaps,
+        shells,
+        tangles: survey.tangles,
+        tangle,
+        weighing,
+    })
 }

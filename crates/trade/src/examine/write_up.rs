@@ -5,7 +5,10 @@ use nimbet_kernel::Point;
 use super::finding::{Finding, FindingKind, Place, Remedy, Severity};
 use super::{RimFacts, Survey, reach_for};
 use crate::Operation;
-use crate::seal::{AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, RimChoice, SPECK_SHARE, TurnOutward};
+use crate::seal::{
+    AgreeWindings, Bridge, CloseGaps, CoverRim, CoverStyle, Dab, Drop, LiftChoice, LiftOut, ReSkin, RimChoice,
+    SPECK_SHARE, TurnOutward,
+};
 use crate::words::{count, millimetres, xyz};
 
 /// The share of a rim's edges that must lie in gaps for the gap to stand for the rim.
@@ -52,7 +55,7 @@ fn gaps(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             place: gap.place.clone(),
             remedies: vec![remedy(
                 format!("Close gaps up to {}", millimetres(gap.reach)),
-                Operation::CloseGaps(CloseGaps { reach: gap.reach }),
+                Operation::CloseGaps(CloseGaps { reach: gap.reach, leave: vec![] }),
             )],
         });
     }
@@ -73,7 +76,7 @@ fn junctions(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             place: Place { centre: xyz(junction.at), radius: 0.0 },
             remedies: vec![remedy(
                 format!("Divide the edge there (reach {})", millimetres(reach)),
-                Operation::CloseGaps(CloseGaps { reach }),
+                Operation::CloseGaps(CloseGaps { reach, leave: vec![] }),
             )],
         });
     }
@@ -95,13 +98,21 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
         };
         let cover = |style, how: &str| {
             let rims = RimChoice::Picked(vec![rim.pick.clone()]);
-            remedy(format!("Cover {} {how}", rim.name), Operation::CoverRim(CoverRim { rims, style }))
+            remedy(format!("Cover {} {how}", rim.name), Operation::CoverRim(CoverRim { rims, style, height: None }))
         };
-        let remedies = match (rim.closed, rim.flat) {
+        let mut remedies = match (rim.closed, rim.flat) {
             (false, _) => vec![],
-            (true, true) => vec![cover(CoverStyle::Flat, "flat"), cover(CoverStyle::Taut, "taut")],
-            (true, false) => vec![cover(CoverStyle::Taut, "taut")],
+            (true, true) => vec![
+                cover(CoverStyle::Flat, "flat"),
+                cover(CoverStyle::Taut, "taut"),
+                cover(CoverStyle::Domed, "domed"),
+            ],
+            (true, false) => vec![cover(CoverStyle::Taut, "taut"), cover(CoverStyle::Domed, "domed")],
         };
+        if let Some(other) = counterpart(&survey.rims, rim) {
+            let bridge = Bridge { from: rim.pick.clone(), to: other.pick.clone() };
+            remedies.push(remedy(format!("Bridge {} and {}", rim.name, other.name), Operation::Bridge(bridge)));
+        }
         let cause = if rim.closed {
             "The surface ends here: an opening was left, or a closing face is missing."
         } else {
@@ -119,6 +130,17 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             remedies,
         });
     }
+}
+
+/// The rim that most looks like the other end of a missing band: of like length, and nearer than the rim is wide.
+fn counterpart<'a>(rims: &'a [RimFacts], rim: &RimFacts) -> Option<&'a RimFacts> {
+    const LIKE: f64 = 0.6;
+    let away = |other: &RimFacts| (Point::from_array(other.centre) - Point::from_array(rim.centre)).length();
+    rims.iter()
+        .filter(|other| other.name != rim.name && other.closed && rim.closed)
+        .filter(|other| other.length.min(rim.length) >= LIKE * other.length.max(rim.length))
+        .filter(|other| away(other) <= rim.extent.min(other.extent))
+        .min_by(|a, b| away(a).total_cmp(&away(b)))
 }
 
 fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
@@ -239,18 +261,25 @@ fn shells(survey: &Survey<'_>, all: &mut Vec<Finding>) {
 
 fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     let corners = |list: &[u32]| Place::of(list.iter().flat_map(|&t| survey.mesh.corners(t as usize)));
-    if !survey.crossings.is_empty() {
-        let involved: Vec<u32> = survey.crossings.iter().flat_map(|&(a, b)| [a, b]).collect();
+    for tangle in survey.tangles.iter().take(MOST_OF_A_KIND) {
+        /// One ring more than what crosses, so that the border runs through sound triangles.
+        const RINGS: u32 = 1;
+        // A little more than the extent, so that rounding leaves nothing out.
+        let here = || LiftChoice::Tangle(Dab { near: tangle.place.centre, radius: tangle.place.radius * 1.001 });
+        let pairs = count(tangle.pairs, "pair of triangles", "pairs of triangles");
         all.push(Finding {
-            key: "tangle".into(),
+            key: format!("tangle-{}", tangle.name),
             kind: FindingKind::Tangle,
             severity: Severity::Blocks,
-            title: "The surface passes through itself".into(),
-            size: count(survey.crossings.len(), "pair of triangles", "pairs of triangles"),
-            cause: "Shells overlap, or a bend is tighter than the shape is thick.".into(),
+            title: format!("Tangle {}", tangle.name),
+            size: format!("{pairs}, {} across", millimetres(tangle.place.radius * 2.0)),
+            cause: tangle.kind.cause().into(),
             if_left: "The part is no solid: inside and outside change places where it crosses.".into(),
-            place: corners(&involved),
-            remedies: vec![],
+            place: tangle.place.clone(),
+            remedies: vec![
+                remedy(format!("Re-skin {}", tangle.name), Operation::ReSkin(ReSkin { what: here(), rings: RINGS })),
+                remedy(format!("Lift {} out", tangle.name), Operation::LiftOut(LiftOut { what: here(), rings: RINGS })),
+            ],
         });
     }
     if !survey.duplicates.is_empty() {

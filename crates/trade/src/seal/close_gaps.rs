@@ -6,7 +6,7 @@
 //! other's. Passes go on until nothing joins; each promise is checked at each merge ([`seam`](super::seam)).
 //! Cost: a few times (triangles + naked edges · log).
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 use nimbet_kernel::topology::Topology;
 use nimbet_kernel::{Mesh, Point, Progress};
@@ -15,7 +15,7 @@ use serde::{Deserialize, Serialize};
 
 use super::border::{Border, Facing};
 use super::seam::Seam;
-use crate::examine::reach_for;
+use crate::examine::{GapPick, points_along, reach_for};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -28,6 +28,9 @@ const PASSES: usize = 24;
 pub struct CloseGaps {
     /// The largest distance over which edges are joined, mm. No point moves farther than half of it.
     pub reach: f64,
+    /// Gaps to be left as they are.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub leave: Vec<GapPick>,
 }
 
 struct Pair {
@@ -40,21 +43,25 @@ impl CloseGaps {
         if !(self.reach > 0.0 && self.reach.is_finite()) {
             return Err(TradeError::refused("the reach must be a length above 0 mm", vec![]));
         }
+        let left_out = if self.leave.is_empty() { HashSet::new() } else { points_along(mesh, &self.leave, progress)? };
         let mut seam = Seam::new(mesh, self.reach);
         for pass in 0..PASSES {
             progress.report(pass as f64 / PASSES as f64, "joining naked edges")?;
-            if join_once(&mut seam, self.reach, progress)? == 0 {
+            if join_once(&mut seam, self.reach, &left_out, progress)? == 0 {
                 break;
             }
         }
         let (merged, inserted) = (seam.merged, seam.inserted);
         if merged == 0 {
-            return Err(self.nothing(mesh, progress)?);
+            return Err(self.nothing(mesh, &left_out, progress)?);
         }
         let (closed, largest_move) = seam.finish()?;
         let mut done = vec![format!("joined {}", count(merged, "pair of points", "pairs of points"))];
         if inserted > 0 {
             done.push(format!("put {} on facing edges", count(inserted, "point", "points")));
+        }
+        if !self.leave.is_empty() {
+            done.push(format!("left {} as asked", count(self.leave.len(), "gap", "gaps")));
         }
         let left = match nearest_left(&closed, self.reach, progress)? {
             Some((need, _)) => {
@@ -66,8 +73,11 @@ impl CloseGaps {
     }
 
     /// Why nothing was joined.
-    fn nothing(&self, mesh: &Mesh, progress: &Progress) -> Result<TradeError, TradeError> {
+    fn nothing(&self, mesh: &Mesh, left_out: &HashSet<u32>, progress: &Progress) -> Result<TradeError, TradeError> {
         let reach = millimetres(self.reach);
+        if !left_out.is_empty() {
+            return Ok(TradeError::nothing(format!("besides the gaps left out, none is within {reach}")));
+        }
         Ok(match nearest_left(mesh, self.reach, progress)? {
             Some((need, place)) => TradeError::refused(
                 format!(
@@ -82,12 +92,18 @@ impl CloseGaps {
 }
 
 /// One pass; gives how many merges were made.
-fn join_once(seam: &mut Seam, reach: f64, progress: &Progress) -> Result<usize, TradeError> {
+fn join_once(seam: &mut Seam, reach: f64, left_out: &HashSet<u32>, progress: &Progress) -> Result<usize, TradeError> {
     let before = seam.merged;
     let points = seam.points.clone();
     let triangles = seam.triangles.clone();
     let topology = Topology::new(&triangles, points.len());
-    let border = Border::new(&points, &triangles, topology.naked_halves());
+    // Points keep their numbers until they are merged, and those left out never are.
+    let mut halves = topology.naked_halves();
+    halves.retain(|&h| {
+        let (a, b) = topology.ends(h);
+        !(left_out.contains(&a) && left_out.contains(&b))
+    });
+    let border = Border::new(&points, &triangles, halves);
     seam.begin_pass(border.at_point.keys().copied());
 
     let mut pairs = Vec::new();

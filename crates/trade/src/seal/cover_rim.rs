@@ -1,12 +1,13 @@
-//! `seal.cover_rim`: closes rims with new triangles, flat or taut.
+//! `seal.cover_rim`: closes rims with new triangles, flat, taut or domed.
 //!
 //! Flat: rims that lie in one plane are covered together, so that a rim inside a rim is a hole in the cover. Taut: each rim
-//! by the surface of least area, at the density of the edges round it. No existing point moves.
+//! by the surface of least area, at the density of the edges round it. Domed: as taut, then swollen so that it continues the
+//! surface round the rim. No existing point moves.
 
 use std::collections::{HashMap, HashSet};
 
 use nimbet_kernel::rims::Rim;
-use nimbet_kernel::triangulate::{FlatError, PlaneFrame, taut_cover, triangulate_flat};
+use nimbet_kernel::triangulate::{FlatError, Patch, PlaneFrame, dome, taut_cover, triangulate_flat};
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, UnionFind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -25,6 +26,18 @@ pub enum CoverStyle {
     /// The surface of least area.
     #[default]
     Taut,
+    /// The surface that continues what is round the rim.
+    Domed,
+}
+
+impl CoverStyle {
+    fn word(self) -> &'static str {
+        match self {
+            Self::Flat => "flat",
+            Self::Taut => "taut",
+            Self::Domed => "domed",
+        }
+    }
 }
 
 /// Which rims are meant.
@@ -48,6 +61,10 @@ pub struct CoverRim {
     /// How.
     #[serde(default)]
     pub style: CoverStyle,
+    /// How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
+    /// the other side when negative.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub height: Option<f64>,
 }
 
 /// The most points a taut cover adds inside one rim.
@@ -64,25 +81,85 @@ struct Work {
     next_face: FaceId,
 }
 
+impl Work {
+    fn new(mesh: &Mesh) -> Self {
+        Self {
+            points: mesh.points().to_vec(),
+            triangles: mesh.triangles().to_vec(),
+            faces: mesh.face_of().to_vec(),
+            next_face: mesh.next_face(),
+        }
+    }
+}
+
+/// Covers, domed, every closed rim that has an edge between two places for which `is_new` holds.
+pub(super) fn cover_new(
+    mesh: &Mesh,
+    is_new: impl Fn(Point, Point) -> bool,
+    progress: &Progress,
+) -> Result<Outcome, TradeError> {
+    let (rims, facts) = named_rims(mesh);
+    let edges = |rim: &Rim| {
+        let points = chain_points(mesh, rim);
+        (0..rim.halves.len()).any(|i| is_new(points[i], points[(i + 1) % points.len()]))
+    };
+    let new: Vec<usize> = (0..rims.len()).filter(|&r| edges(&rims[r])).collect();
+    let (chosen, unfit): (Vec<usize>, Vec<usize>) =
+        new.into_iter().partition(|&r| facts[r].closed && facts[r].edges >= 3);
+    let mut work = Work::new(mesh);
+    cover_all(&mut work, mesh, &rims, &facts, &chosen, Some(None), progress)?;
+    let added = work.triangles.len() - mesh.triangles().len();
+    let done = format!(
+        "covered {} with {}",
+        count(chosen.len(), "opening", "openings"),
+        count(added, "triangle", "triangles")
+    );
+    let left = match unfit.len() {
+        0 => vec![],
+        n => vec![format!("{} left open: the border meets edges of three or more triangles", count(n, "rim", "rims"))],
+    };
+    let mesh = Mesh::new(work.points, work.triangles, work.faces)?;
+    Ok(Outcome { mesh, done: vec![done], left, largest_move: 0.0 })
+}
+
+/// Covers the chosen rims one by one; `swell` makes them domed, with a height if given.
+fn cover_all(
+    work: &mut Work,
+    mesh: &Mesh,
+    rims: &[Rim],
+    facts: &[RimFacts],
+    chosen: &[usize],
+    swell: Option<Option<f64>>,
+    progress: &Progress,
+) -> Result<(), TradeError> {
+    let round = if swell.is_some() { triangles_round(mesh, rims, chosen) } else { HashMap::new() };
+    let mut taken = sides_between(mesh, chosen.iter().flat_map(|&r| &rims[r].points));
+    for (n, &r) in chosen.iter().enumerate() {
+        let (from, to) = (n as f64 / chosen.len() as f64, (n + 1) as f64 / chosen.len() as f64);
+        let stage = progress.stage(from, to);
+        stage.report(0.0, &format!("covering {}", facts[r].name))?;
+        let swell = swell.map(|height| Swell { round: &round, height });
+        cover_freely(work, &rims[r], &mut taken, swell, &stage)?;
+    }
+    Ok(())
+}
+
 impl CoverRim {
     pub(crate) fn title(&self) -> String {
         let which = match &self.rims {
             RimChoice::All => "all rims".to_owned(),
             RimChoice::Picked(picks) => count(picks.len(), "rim", "rims"),
         };
-        let style = if self.style == CoverStyle::Flat { "flat" } else { "taut" };
-        format!("Cover {which} {style}")
+        format!("Cover {which} {}", self.style.word())
     }
 
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        if self.height.is_some_and(|h| !h.is_finite()) {
+            return Err(TradeError::refused("the height of a domed cover must be a length", vec![]));
+        }
         let (rims, facts) = named_rims(mesh);
         let chosen = self.choose(mesh, &rims, &facts)?;
-        let mut work = Work {
-            points: mesh.points().to_vec(),
-            triangles: mesh.triangles().to_vec(),
-            faces: mesh.face_of().to_vec(),
-            next_face: mesh.next_face(),
-        };
+        let mut work = Work::new(mesh);
         match self.style {
             CoverStyle::Flat => {
                 for group in coplanar_groups(mesh, &rims, &facts, &chosen) {
@@ -90,12 +167,9 @@ impl CoverRim {
                     cover_flat(&mut work, mesh, &rims, &facts, &group)?;
                 }
             }
-            CoverStyle::Taut => {
-                let mut taken = sides_between(mesh, chosen.iter().flat_map(|&r| &rims[r].points));
-                for (n, &r) in chosen.iter().enumerate() {
-                    progress.report(n as f64 / chosen.len() as f64, &format!("covering {}", facts[r].name))?;
-                    cover_taut(&mut work, &rims[r], &mut taken, progress)?;
-                }
+            CoverStyle::Taut => cover_all(&mut work, mesh, &rims, &facts, &chosen, None, progress)?,
+            CoverStyle::Domed => {
+                cover_all(&mut work, mesh, &rims, &facts, &chosen, Some(self.height), progress)?;
             }
         }
         let added = work.triangles.len() - mesh.triangles().len();
@@ -118,7 +192,7 @@ impl CoverRim {
 
     /// The rims to cover, ascending.
     fn choose(&self, mesh: &Mesh, rims: &[Rim], facts: &[RimFacts]) -> Result<Vec<usize>, TradeError> {
-        let fits = |f: &RimFacts| f.closed && f.edges >= 3 && (self.style == CoverStyle::Taut || f.flat);
+        let fits = |f: &RimFacts| f.closed && f.edges >= 3 && (self.style != CoverStyle::Flat || f.flat);
         let mut chosen = match &self.rims {
             RimChoice::All => {
                 let all: Vec<usize> = (0..rims.len()).filter(|&r| fits(&facts[r])).collect();
@@ -261,11 +335,70 @@ fn low_high((a, b): (u32, u32)) -> (u32, u32) {
     (a.min(b), a.max(b))
 }
 
-/// Covers one rim. `taken` holds the sides there are between points of rims, and gets those of the cover.
-fn cover_taut(
+/// The triangles that touch each point of the chosen rims.
+fn triangles_round(mesh: &Mesh, rims: &[Rim], chosen: &[usize]) -> HashMap<u32, Vec<u32>> {
+    let mut round: HashMap<u32, Vec<u32>> =
+        chosen.iter().flat_map(|&r| &rims[r].points).map(|&p| (p, Vec::new())).collect();
+    for (t, corners) in mesh.triangles().iter().enumerate() {
+        for c in corners {
+            if let Some(list) = round.get_mut(c) {
+                list.push(t as u32);
+            }
+        }
+    }
+    round
+}
+
+/// How a cover is to be swollen.
+struct Swell<'a> {
+    round: &'a HashMap<u32, Vec<u32>>,
+    height: Option<f64>,
+}
+
+impl Swell<'_> {
+    /// Swells a cover whose rim points are called `ids` in the mesh.
+    fn apply(
+        &self,
+        patch: &mut Patch,
+        ids: &[u32],
+        work: &Work,
+        may_join: &dyn Fn(usize, usize) -> bool,
+        progress: &Progress,
+    ) -> Result<(), TradeError> {
+        let mut number: HashMap<u32, u32> = ids.iter().enumerate().map(|(n, &i)| (i, n as u32)).collect();
+        let mut triangles: Vec<u32> = ids.iter().filter_map(|i| self.round.get(i)).flatten().copied().collect();
+        triangles.sort_unstable();
+        triangles.dedup();
+        let mut beyond = Vec::new();
+        let mut round = Vec::with_capacity(triangles.len());
+        for t in triangles {
+            round.push(work.triangles[t as usize].map(|i| {
+                *number.entry(i).or_insert_with(|| {
+                    beyond.push(work.points[i as usize]);
+                    (ids.len() + beyond.len() - 1) as u32
+                })
+            }));
+        }
+        let taut = patch.points.clone();
+        dome(patch, &beyond, &round, may_join, progress)?;
+        if let Some(height) = self.height {
+            let (_, normal, _) = mean_plane(&taut[..patch.rim]);
+            let natural = taut.iter().zip(&patch.points).map(|(a, b)| (*b - *a).dot(normal).abs()).fold(0.0, f64::max);
+            let scale = if natural > 0.0 { height / natural } else { 0.0 };
+            for (p, from) in patch.points.iter_mut().zip(&taut) {
+                *p = *from + (*p - *from) * scale;
+            }
+        }
+        Ok(())
+    }
+}
+
+/// Covers one rim, taut or swollen. `taken` holds the sides there are between points of rims, and gets those of the cover.
+fn cover_freely(
     work: &mut Work,
     rim: &Rim,
     taken: &mut HashSet<(u32, u32)>,
+    swell: Option<Swell<'_>>,
     progress: &Progress,
 ) -> Result<(), TradeError> {
     let forward = rim
@@ -281,7 +414,10 @@ fn cover_taut(
     }
     let place: Vec<Point> = ids.iter().map(|&i| work.points[i as usize]).collect();
     let may_join = |i: usize, j: usize| !taken.contains(&low_high((ids[i], ids[j])));
-    let patch = taut_cover(&place, MOST_INNER, &may_join, progress)?;
+    let mut patch = taut_cover(&place, MOST_INNER, &may_join, progress)?;
+    if let Some(swell) = swell {
+        swell.apply(&mut patch, &ids, work, &may_join, progress)?;
+    }
     let offset = work.points.len() as u32;
     work.points.extend(&patch.points[patch.rim..]);
     let rename = |i: u32| if (i as usize) < patch.rim { ids[i as usize] } else { offset + i - patch.rim as u32 };

@@ -93,7 +93,7 @@ fn close_gaps(e: &Examination) -> Option<Operation> {
         .filter(|f| f.kind == FindingKind::TJunction)
         .flat_map(|f| &f.remedies)
         .filter_map(|r| if let Operation::CloseGaps(c) = &r.operation { Some(c.reach) } else { None });
-    gaps.chain(junctions).reduce(f64::max).map(|reach| Operation::CloseGaps(CloseGaps { reach }))
+    gaps.chain(junctions).reduce(f64::max).map(|reach| Operation::CloseGaps(CloseGaps { reach, leave: vec![] }))
 }
 
 fn agree(e: &Examination) -> Option<Operation> {
@@ -102,7 +102,7 @@ fn agree(e: &Examination) -> Option<Operation> {
 
 fn cover(e: &Examination, style: CoverStyle) -> Option<Operation> {
     let fits = e.rims.iter().any(|r| r.closed && (style == CoverStyle::Taut || r.flat));
-    fits.then_some(Operation::CoverRim(CoverRim { rims: RimChoice::All, style }))
+    fits.then_some(Operation::CoverRim(CoverRim { rims: RimChoice::All, style, height: None }))
 }
 
 fn cover_flat(e: &Examination) -> Option<Operation> {

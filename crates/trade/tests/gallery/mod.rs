@@ -1,5 +1,7 @@
 //! Nasty meshes by name, each with what it is and what the plan makes of it.
 
+use std::f64::consts::{PI, TAU};
+
 use nimbet_kernel::{Mesh, Point, shapes, weld};
 use nimbet_trade::PartState::{self, Flipped, Open, Sealed, Tangled};
 
@@ -84,6 +86,54 @@ pub fn needle_block() -> Mesh {
         }
     }
     Mesh::with_one_face(points, out).unwrap()
+}
+
+/// A tube of radius 10 led round half a circle of the given radius, with straight arms and closed ends.
+pub fn bent_tube(bend: f64) -> Mesh {
+    let (round, steps, arm) = (32, 40, 30.0);
+    let mut axis: Vec<(Point, Point)> =
+        (0..6).map(|k| (Point::new(-bend, 0.0, arm * k as f64 / 6.0 - arm), -Point::X)).collect();
+    axis.extend((0..=steps).map(|k| {
+        let a = PI - k as f64 / steps as f64 * PI;
+        let out = Point::new(a.cos(), 0.0, a.sin());
+        (out * bend, out)
+    }));
+    axis.extend((1..=6).map(|k| (Point::new(bend, 0.0, -arm * k as f64 / 6.0), Point::X)));
+    let at = |i: usize, k: usize| {
+        let (middle, out) = axis[i];
+        let a = (k % round) as f64 / round as f64 * TAU;
+        middle + out * (10.0 * a.cos()) + Point::Y * (10.0 * a.sin())
+    };
+    let mut soup = vec![];
+    for i in 0..axis.len() - 1 {
+        for k in 0..round {
+            let [a, b, c, d] = [at(i, k), at(i + 1, k), at(i + 1, k + 1), at(i, k + 1)];
+            soup.extend([a, b, c, a, c, d]);
+        }
+    }
+    for k in 0..round {
+        soup.extend([axis[0].0, at(0, k), at(0, k + 1)]);
+        soup.extend([axis[axis.len() - 1].0, at(axis.len() - 1, k + 1), at(axis.len() - 1, k)]);
+    }
+    weld(&soup)
+}
+
+/// A ring with its middle line of radius 30 and a section of radius 10.
+pub fn torus() -> Mesh {
+    let (round, steps) = (48, 120);
+    let at = |i: usize, k: usize| {
+        let (a, b) = ((i % steps) as f64 / steps as f64 * TAU, (k % round) as f64 / round as f64 * TAU);
+        let r = 30.0 + 10.0 * b.cos();
+        Point::new(r * a.cos(), r * a.sin(), 10.0 * b.sin())
+    };
+    let mut soup = vec![];
+    for i in 0..steps {
+        for k in 0..round {
+            let [a, b, c, d] = [at(i, k), at(i + 1, k), at(i + 1, k + 1), at(i, k + 1)];
+            soup.extend([a, b, c, a, c, d]);
+        }
+    }
+    weld(&soup)
 }
 
 /// The same triangles with points moved apart a little so that nothing is shared: each triangle on its own.

@@ -1,0 +1,262 @@
+//! `seal.lift_out`: takes triangles out and leaves a clean border. `seal.re_skin`: takes them out and covers the openings
+//! tangent to what is round them.
+//!
+//! What is taken out: tangled places, picked faces, or what a brush touched; grown by rings of neighbours; then trimmed, so
+//! that no triangle hangs on by a single side and no crumb is left inside. Cost: linear, but for the covers.
+
+use std::collections::HashSet;
+
+use nimbet_kernel::crossings::{crossing_pairs, triangle_bvh};
+use nimbet_kernel::topology::{EdgeUse, Topology};
+use nimbet_kernel::{Mesh, Point, Progress, shells};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::cover_rim::cover_new;
+use super::named_rims;
+use crate::words::{Xyz, count, millimetres};
+use crate::{Outcome, TradeError};
+
+/// What to take out.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum LiftChoice {
+    /// Every triangle that crosses another.
+    Tangles,
+    /// Crossing triangles within a distance of a point.
+    Tangle(Dab),
+    /// The faces that lie under the points.
+    Faces(Vec<Xyz>),
+    /// All triangles within a distance of any of the points: the dabs of a brush.
+    Brush(Vec<Dab>),
+}
+
+/// A ball: a dab of a brush, or the extent of a tangle.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Dab {
+    /// Its middle, mm.
+    pub near: Xyz,
+    /// Its radius, mm.
+    pub radius: f64,
+}
+
+impl Dab {
+    fn holds(&self, p: Point) -> bool {
+        (p - Point::from_array(self.near)).length() <= self.radius
+    }
+}
+
+/// Parameters of `seal.lift_out`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LiftOut {
+    /// What to take out.
+    pub what: LiftChoice,
+    /// By how many rings of neighbours it is grown.
+    #[serde(default)]
+    pub rings: u32,
+}
+
+/// Parameters of `seal.re_skin`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ReSkin {
+    /// What to take out.
+    pub what: LiftChoice,
+    /// By how many rings of neighbours it is grown.
+    #[serde(default)]
+    pub rings: u32,
+}
+
+/// More rings than this are no trimming any more.
+const MOST_RINGS: u32 = 50;
+
+impl LiftOut {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let gone = lifted(mesh, &self.what, self.rings, progress)?;
+        let taken = gone.iter().filter(|g| **g).count();
+        let out = mesh.retain_triangles(|t| !gone[t]);
+        let rims = named_rims(&out).0.len();
+        Ok(Outcome {
+            mesh: out,
+            done: vec![format!(
+                "took out {}, leaving {}",
+                count(taken, "triangle", "triangles"),
+                count(rims, "rim", "rims")
+            )],
+            left: vec![],
+            largest_move: 0.0,
+        })
+    }
+}
+
+impl ReSkin {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let gone = lifted(mesh, &self.what, self.rings, &progress.stage(0.0, 0.4))?;
+        let taken = gone.iter().filter(|g| **g).count();
+        let open = mesh.retain_triangles(|t| !gone[t]);
+        // Edges that were naked before stay so: they are other rims' business.
+        let before = naked_places(mesh);
+        let covered = cover_new(&open, |a, b| !before.contains(&bits(a, b)), &progress.stage(0.4, 1.0))?;
+        let mut done = vec![format!("took out {}", count(taken, "triangle", "triangles"))];
+        done.extend(covered.done);
+        Ok(Outcome { done, ..covered })
+    }
+}
+
+/// The places of naked edges, either way round.
+fn naked_places(mesh: &Mesh) -> HashSet<[u64; 6]> {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let place = |i: u32| mesh.points()[i as usize];
+    topology.naked_halves().into_iter().map(|h| topology.ends(h)).map(|(a, b)| bits(place(a), place(b))).collect()
+}
+
+fn bits(a: Point, b: Point) -> [u64; 6] {
+    let (a, b) = (a.to_array().map(f64::to_bits), b.to_array().map(f64::to_bits));
+    let (a, b) = if a <= b { (a, b) } else { (b, a) };
+    [a[0], a[1], a[2], b[0], b[1], b[2]]
+}
+
+/// Which triangles are taken out.
+fn lifted(mesh: &Mesh, what: &LiftChoice, rings: u32, progress: &Progress) -> Result<Vec<bool>, TradeError> {
+    if rings > MOST_RINGS {
+        return Err(TradeError::refused(format!("at most {MOST_RINGS} rings can be taken out"), vec![]));
+    }
+    let mut gone = chosen(mesh, what, progress)?;
+    for _ in 0..rings {
+        progress.check()?;
+        let mut at = vec![false; mesh.points().len()];
+        for (t, _) in gone.iter().enumerate().filter(|(_, g)| **g) {
+            for p in mesh.triangles()[t] {
+                at[p as usize] = true;
+            }
+        }
+        for (t, g) in gone.iter_mut().enumerate() {
+            *g |= mesh.triangles()[t].iter().any(|p| at[*p as usize]);
+        }
+    }
+    trim(mesh, &mut gone, progress)?;
+    if gone.iter().all(|g| *g) {
+        return Err(TradeError::refused(
+            "nothing of the part would be left; take out less",
+            vec![mesh.points().iter().sum::<Point>() / mesh.points().len().max(1) as f64],
+        ));
+    }
+    Ok(gone)
+}
+
+fn chosen(mesh: &Mesh, what: &LiftChoice, progress: &Progress) -> Result<Vec<bool>, TradeError> {
+    let n = mesh.triangles().len();
+    let mut gone = vec![false; n];
+    let middle = |t: usize| mesh.corners(t).iter().sum::<Point>() / 3.0;
+    match what {
+        LiftChoice::Tangles | LiftChoice::Tangle(_) => {
+            for (a, b) in crossing_pairs(mesh, &triangle_bvh(mesh), progress)? {
+                let near = |t: u32| match what {
+                    LiftChoice::Tangle(dab) => mesh.corners(t as usize).into_iter().any(|p| dab.holds(p)),
+                    _ => true,
+                };
+                if near(a) && near(b) {
+                    gone[a as usize] = true;
+                    gone[b as usize] = true;
+                }
+            }
+        }
+        LiftChoice::Brush(dabs) => {
+            if let Some(bad) = dabs.iter().find(|d| !(d.radius > 0.0 && d.radius.is_finite())) {
+                let place = Point::from_array(bad.near);
+                return Err(TradeError::refused("the brush must have a radius above 0 mm", vec![place]));
+            }
+            for (t, g) in gone.iter_mut().enumerate() {
+                *g = dabs.iter().any(|d| d.holds(middle(t)));
+            }
+        }
+        LiftChoice::Faces(points) => {
+            let bvh = triangle_bvh(mesh);
+            for &near in points {
+                let face = face_under(mesh, &bvh, Point::from_array(near))?;
+                for (t, g) in gone.iter_mut().enumerate() {
+                    *g |= mesh.face_of()[t] == face;
+                }
+            }
+        }
+    }
+    if gone.iter().any(|g| *g) {
+        return Ok(gone);
+    }
+    Err(match what {
+        LiftChoice::Tangles => TradeError::nothing("the surface nowhere passes through itself"),
+        LiftChoice::Tangle(dab) => TradeError::NeedsNewPick {
+            what: format!("the tangle {} across", millimetres(dab.radius * 2.0)),
+            place: Point::from_array(dab.near),
+        },
+        LiftChoice::Faces(_) => TradeError::nothing("no face was picked"),
+        LiftChoice::Brush(_) => TradeError::nothing("the brush touched nothing"),
+    })
+}
+
+/// The face of the triangle at a point of the surface.
+fn face_under(mesh: &Mesh, bvh: &nimbet_kernel::Bvh, near: Point) -> Result<nimbet_kernel::FaceId, TradeError> {
+    /// A picked point lies on the surface but for the rounding of the screen: this share of the part.
+    const CLOSE: f64 = 1e-3;
+    let reach = bvh.bounds().diagonal() * CLOSE;
+    let distance = |t: u32| {
+        let p = nimbet_kernel::segments::nearest_on_triangle(near, mesh.corners(t as usize));
+        Some((p - near).length_squared())
+    };
+    let (t, _) = bvh
+        .nearest(near, reach, distance)
+        .ok_or_else(|| TradeError::NeedsNewPick { what: "the face".into(), place: near })?;
+    Ok(mesh.face_of()[t as usize])
+}
+
+/// Takes out as well what would hang on by one side only, and crumbs cut off inside.
+fn trim(mesh: &Mesh, gone: &mut [bool], progress: &Progress) -> Result<(), TradeError> {
+    /// Each round shortens a spike by one triangle; longer ones are no spikes.
+    const ROUNDS: usize = 8;
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    for _ in 0..ROUNDS {
+        progress.check()?;
+        let hanging: Vec<usize> = (0..gone.len())
+            .filter(|&t| !gone[t])
+            .filter(|&t| {
+                let lost = (0..3).map(|k| topology.edge_of(3 * t as u32 + k)).filter(|&e| {
+                    e != nimbet_kernel::topology::NO_EDGE
+                        && topology.edge_use(e) != EdgeUse::Naked
+                        && topology.halves(e).iter().all(|h| *h as usize / 3 == t || gone[*h as usize / 3])
+                });
+                lost.count() >= 2
+            })
+            .collect();
+        if hanging.is_empty() {
+            break;
+        }
+        for t in hanging {
+            gone[t] = true;
+        }
+    }
+    // Crumbs: pieces cut off from the rest that are smaller than what was taken out beside them.
+    let kept: Vec<u32> = (0..gone.len() as u32).filter(|t| !gone[*t as usize]).collect();
+    let open = mesh.retain_triangles(|t| !gone[t]);
+    let (whole, _) = shells::shells(&topology);
+    let (piece, pieces) = shells::shells(&Topology::new(open.triangles(), open.points().len()));
+    let mut size = vec![0usize; pieces];
+    piece.iter().for_each(|p| size[*p as usize] += 1);
+    let mut largest = std::collections::HashMap::new();
+    for (n, &t) in kept.iter().enumerate() {
+        let best = largest.entry(whole[t as usize]).or_insert(0);
+        *best = size[piece[n] as usize].max(*best);
+    }
+    let mut taken = std::collections::HashMap::new();
+    for (t, _) in gone.iter().enumerate().filter(|(_, g)| **g) {
+        *taken.entry(whole[t]).or_insert(0usize) += 1;
+    }
+    for (n, &t) in kept.iter().enumerate() {
+        let (shell, size) = (whole[t as usize], size[piece[n] as usize]);
+        if size < largest[&shell] && taken.get(&shell).is_some_and(|n| size < *n) {
+            gone[t as usize] = true;
+        }
+    }
+    Ok(())
+}

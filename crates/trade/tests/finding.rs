@@ -1,0 +1,76 @@
+//! What examination tells about nasty shapes: tangles told apart by place and cause.
+#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
+
+#[allow(dead_code)] // shared with the tests of remedies
+mod gallery;
+
+use gallery::*;
+use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_trade::examine::{TangleFacts, TangleKind};
+use nimbet_trade::{PartState, examine};
+
+fn tangles(mesh: &Mesh) -> Vec<TangleFacts> {
+    let seen = examine(mesh, &Progress::unwatched()).unwrap();
+    assert_eq!(seen.figures.tangles, seen.tangles.len());
+    assert_eq!(seen.figures.crossing_pairs, seen.tangles.iter().map(|t| t.pairs).sum::<usize>());
+    seen.tangles
+}
+
+fn together(meshes: &[Mesh]) -> Mesh {
+    weld(&meshes.iter().flat_map(corners).collect::<Vec<_>>())
+}
+
+#[test]
+fn shells_that_cross_in_two_places_are_two_tangles_where_they_are() {
+    let bar = |x: f64| {
+        let block = nimbet_kernel::shapes::block(Point::new(x, 1.0, -5.0), Point::new(1.0, 2.0, 14.0));
+        block.map_points(|p| p + Point::new(0.013, 0.007, 0.003)).unwrap()
+    };
+    let plate = nimbet_kernel::shapes::block(Point::ZERO, Point::new(40.0, 4.0, 4.0));
+    // One bar pierces both faces of the plate at either end.
+    let found = tangles(&together(&[plate, bar(3.0), bar(33.0)]));
+    assert_eq!(found.len(), 1, "the plate's two large triangles hang all crossings together");
+    let fine = weld(&corners(&nimbet_kernel::shapes::ball(10.0, 20)));
+    let far = fine.clone().map_points(|p| p + Point::new(0.0, 60.0, 0.3)).unwrap();
+    let near = |shift: f64| fine.clone().map_points(|p| p + Point::new(15.01, shift, 0.11)).unwrap();
+    let found = tangles(&together(&[fine.clone(), near(0.02), far, near(60.03)]));
+    assert_eq!(found.len(), 2);
+    for tangle in &found {
+        assert_eq!((tangle.kind, tangle.coplanar), (TangleKind::Shells, 0));
+        // Two balls of radius 10 whose centres are 15 apart cross in a circle of radius 6.6 half way between.
+        let [x, y, z] = tangle.place.centre;
+        assert!((x - 7.5).abs() < 0.5 && z.abs() < 0.5 && (y.abs() < 0.5 || (y - 60.0).abs() < 0.5), "{tangle:?}");
+        assert!((tangle.place.radius - 6.6 * 2f64.sqrt()).abs() < 1.2, "{tangle:?}");
+    }
+}
+
+#[test]
+fn a_tube_bent_tighter_than_its_radius_is_told_as_such_and_a_wide_one_is_sealed() {
+    let wide = examine(&bent_tube(14.0), &Progress::unwatched()).unwrap();
+    assert_eq!(wide.figures.state, PartState::Sealed, "{}", wide.figures.reason);
+    let found = tangles(&bent_tube(6.0));
+    assert_eq!(found.len(), 1, "{found:?}");
+    assert_eq!(found[0].kind, TangleKind::Fold);
+    assert!(found[0].place.centre[0].abs() < 1.0, "the fold lies on the inner side of the bend: {:?}", found[0].place);
+}
+
+#[test]
+fn faces_lying_on_each_other_are_an_overlay_and_walls_of_one_shell_are_walls() {
+    let sheet = |at: Point| [at, at + Point::X * 4.0, at + Point::Y * 4.0];
+    let found = tangles(&weld(&[sheet(Point::ZERO), sheet(Point::new(1.0, 1.0, 0.0))].concat()));
+    assert_eq!((found.len(), found[0].kind, found[0].coplanar), (1, TangleKind::Overlay, 1));
+    // A long strip bent so that its end passes through its beginning.
+    let way: Vec<Point> =
+        [(0.0, 0.0), (20.0, 0.0), (20.0, 9.0), (10.0, 9.0), (10.0, -6.0)].map(|(x, z)| Point::new(x, 0.0, z)).into();
+    let mut soup = vec![];
+    for pair in way.windows(2) {
+        for step in 0..5 {
+            let [a, b] = [0, 1].map(|k| pair[0].lerp(pair[1], f64::from(step + k) / 5.0 + 1e-3));
+            let (c, d) = (b + Point::Y * 3.0, a + Point::Y * 3.0);
+            soup.extend([a, b, c, a, c, d]);
+        }
+    }
+    let found = tangles(&weld(&soup));
+    assert_eq!(found.len(), 1, "{found:?}");
+    assert!(matches!(found[0].kind, TangleKind::Walls | TangleKind::Shells), "{found:?}");
+}
