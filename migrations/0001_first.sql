@@ -38,10 +38,10 @@ CREATE TABLE blob_chunks (
     PRIMARY KEY (hash, chunk)
 );
 
--- What is known of a mesh, once for each content.
+-- What is known of a mesh, by content and kernel version; made anew when it is not there.
 CREATE TABLE examinations (
-    mesh BINARY(32) NOT NULL PRIMARY KEY,
-    body LONGBLOB   NOT NULL
+    cache_key BINARY(32) NOT NULL PRIMARY KEY,
+    body      LONGBLOB   NOT NULL
 );
 
 -- Results of steps by kind, parameters, input and kernel version: makes Apply after a forecast instant.

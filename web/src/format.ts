@@ -55,6 +55,7 @@ export function forecastRows(before: Figures, after: Figures, largestMove: numbe
         ['Edges of three or more', (f) => f.crowded_edges, false],
         ['Edges where sides disagree', (f) => f.clashing_edges, false],
         ['Shells inside out', (f) => f.inside_out_shells, false],
+        ['Tangles', (f) => f.tangles ?? 0, false],
         ['Crossing pairs', (f) => f.crossing_pairs, false],
         ['Duplicates', (f) => f.duplicates, false],
         ['Triangles without area', (f) => f.degenerate, false],

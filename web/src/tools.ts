@@ -5,6 +5,8 @@ export interface Tool {
     key: string;
     name: string;
     hint: string;
+    /** Whether it can be begun on a part like this. */
+    fits?: (of: Examination | null) => boolean;
     action: (of: Examination | null) => Action;
 }
 
@@ -27,8 +29,32 @@ export const tools: Tool[] = [
     {
         key: 'cover_rim',
         name: 'Cover rims',
-        hint: 'Close openings flat or taut',
+        hint: 'Close openings flat, taut or domed',
         action: () => ({ kind: 'seal.cover_rim', rims: 'all', style: 'taut' }),
+    },
+    {
+        key: 'bridge',
+        name: 'Bridge rims',
+        hint: 'Join two rims by a band',
+        fits: (of) => (of?.rims.filter((r) => r.closed).length ?? 0) >= 2,
+        action: (of) => {
+            const [from, to] = of!.rims.filter((r) => r.closed).map((r) => r.pick);
+            return { kind: 'seal.bridge', from: from!, to: to! };
+        },
+    },
+    {
+        key: 're_skin',
+        name: 'Re-skin',
+        hint: 'Take tangles out and cover the place anew',
+        fits: (of) => !!of?.tangles.length,
+        action: () => ({ kind: 'seal.re_skin', what: 'tangles', rings: 1 }),
+    },
+    {
+        key: 'lift_out',
+        name: 'Lift out',
+        hint: 'Take tangles out and leave a clean border',
+        fits: (of) => !!of?.tangles.length,
+        action: () => ({ kind: 'seal.lift_out', what: 'tangles', rings: 1 }),
     },
     {
         key: 'agree_windings',
@@ -49,3 +75,6 @@ export const tools: Tool[] = [
         action: () => ({ kind: 'seal.drop', duplicates: true, degenerate: true, specks_below: null }),
     },
 ];
+
+/** The tools that can be begun on a part. */
+export const toolsFor = (of: Examination | null) => tools.filter((t) => t.fits?.(of) ?? true);

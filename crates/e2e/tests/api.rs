@@ -225,6 +225,20 @@ async fn damage_in_storage_is_noticed_and_not_worked_on() -> Done {
 }
 
 #[tokio::test]
+async fn an_examination_of_an_earlier_version_is_worked_out_anew() -> Done {
+    let database = fresh_database().await?;
+    let server = Server::start(&database, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    let path = format!("/meshes/{}/examination", client.show().await?["parts"][0]["mesh"].as_str().unwrap());
+    let before = client.get(&path).await?;
+    sqlx::query("DELETE FROM examinations").execute(&sqlx::mysql::MySqlPool::connect(&database).await?).await?;
+    assert_eq!(client.get(&path).await?, before);
+    assert_eq!(client.send(Method::GET, &format!("/meshes/{}/examination", "0".repeat(64)), None).await?.0, 404);
+    Ok(())
+}
+
+#[tokio::test]
 async fn the_front_end_was_generated_from_this_api() -> Done {
     let server = Server::start(&fresh_database().await?, &[])?;
     let client = Client::with_new_job(&server.address).await?;

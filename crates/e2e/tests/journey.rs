@@ -30,8 +30,10 @@ async fn the_vent_cowl_is_covered_rim_by_rim_weighed_and_released() -> Done {
     b.expect("forecast-table", "Naked edges 144").await?;
     b.click("style-flat").await?;
     b.expect("problem", "cover it taut").await?;
+    b.click("style-domed").await?;
+    b.expect("forecast-table", "Area 66\u{2009}993 mm² • 1\u{2009}2").await?;
     b.click("style-taut").await?;
-    b.find("forecast-table").await?;
+    b.expect("forecast-table", "Area 66\u{2009}993 mm² • 81\u{2009}7").await?;
     b.click("apply").await?;
     b.expect("gauge-state", "open: 1 rim").await?;
     b.expect("applied", "covered R1").await?;
@@ -104,7 +106,13 @@ async fn the_porthole_ring_is_closed_with_a_reach_typed_by_hand() -> Done {
     // Two of the four seams are wider than that.
     b.expect("forecast", "other facing edges stay open").await?;
     b.expect("forecast-table", "Gaps 4 ▲ 2").await?;
+    // One gap left out stays open; taken in again, the part is sealed.
     retype("0.1").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("gap-G2").await?;
+    b.expect("forecast", "left 1 gap as asked").await?;
+    b.expect("forecast-table", "Gaps 4 ▲ 1").await?;
+    b.click("gap-G2").await?;
     b.expect("forecast-table", "sealed").await?;
     b.click("apply").await?;
     b.expect("gauge-state", "sealed").await?;

@@ -73,8 +73,13 @@ pub fn mesh_hash(mesh: &Mesh) -> (Hash, Vec<u8>) {
     (Hash::of(&bytes), bytes)
 }
 
-/// Changes whenever the same step may give another result than before.
+/// Changes whenever the same step may give another result than before, or an examination tells something else.
 const KERNEL_VERSION: &str = "1";
+
+/// What an examination of a mesh is kept under: its content and the kernel version.
+pub fn examination_key(mesh: Hash) -> Hash {
+    Hash::of(format!("{KERNEL_VERSION}\nexamination\n{mesh}").as_bytes())
+}
 
 /// What a step's result is kept under: kind, parameters, input and kernel version.
 pub fn cache_key(action: &Action, input: Option<Hash>) -> Hash {

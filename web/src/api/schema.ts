@@ -297,7 +297,7 @@ export interface components {
             volume: number;
         };
         /** @description How a cover is shaped. */
-        CoverStyle: 'flat' | 'taut';
+        CoverStyle: 'flat' | 'taut' | 'domed';
         /** @description Where the ledger should stand. */
         CursorRequest: {
             /** @description How many steps should be in force. */
@@ -307,6 +307,16 @@ export interface components {
              * @description The revision of the job this is meant for.
              */
             revision: number;
+        };
+        /** @description A ball: a dab of a brush, or the extent of a tangle. */
+        Dab: {
+            /** @description Its middle, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its radius, mm.
+             */
+            radius: number;
         };
         /** @description All that is known of a part. */
         Examination: {
@@ -322,6 +332,8 @@ export interface components {
             shells: components['schemas']['ShellFacts'][];
             /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
             tangle: number[];
+            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
+            tangles: components['schemas']['TangleFacts'][];
             /** @description Volume, area, centre of mass, inertia. */
             weighing: components['schemas']['Weighing'];
         };
@@ -409,6 +421,12 @@ export interface components {
             state: components['schemas']['PartState'];
             /**
              * Format: uint
+             * @description Connected places where they do.
+             * @default 0
+             */
+            tangles: number;
+            /**
+             * Format: uint
              * @description Points where surfaces only touch.
              */
             touch_points: number;
@@ -474,6 +492,8 @@ export interface components {
             length: number;
             /** @description G1 is the longest. */
             name: string;
+            /** @description What finds it again. */
+            pick: components['schemas']['GapPick'];
             /** @description Where it is. */
             place: components['schemas']['Place'];
             /**
@@ -498,6 +518,16 @@ export interface components {
              * @description Greatest width, mm.
              */
             width_most: number;
+        };
+        /** @description An anchor for a gap: a point on one of its sides, and its length to tell it from others. */
+        GapPick: {
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+            /** @description The middle of one of its edges, mm. */
+            near: number[];
         };
         /** @description Content hash, 64 hexadecimal digits. */
         Hash: string;
@@ -526,6 +556,18 @@ export interface components {
         };
         /** @description The unit a file's numbers are in. */
         LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description What to take out. */
+        LiftChoice:
+            | 'tangles'
+            | {
+                  tangle: components['schemas']['Dab'];
+              }
+            | {
+                  faces: number[][];
+              }
+            | {
+                  brush: components['schemas']['Dab'][];
+              };
         /** @description A material. */
         Material: {
             /**
@@ -551,6 +593,8 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'seal.close_gaps';
+                  /** @description Gaps to be left as they are. */
+                  leave?: components['schemas']['GapPick'][];
                   /**
                    * Format: double
                    * @description The largest distance over which edges are joined, mm. No point moves farther than half of it.
@@ -558,6 +602,12 @@ export interface components {
                   reach: number;
               }
             | {
+                  /**
+                   * Format: double
+                   * @description How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
+                   *     the other side when negative.
+                   */
+                  height?: number | null;
                   /** @constant */
                   kind: 'seal.cover_rim';
                   /**
@@ -570,6 +620,14 @@ export interface components {
                    * @default taut
                    */
                   style: components['schemas']['CoverStyle'];
+              }
+            | {
+                  /** @description One rim. */
+                  from: components['schemas']['RimPick'];
+                  /** @constant */
+                  kind: 'seal.bridge';
+                  /** @description The other. */
+                  to: components['schemas']['RimPick'];
               }
             | {
                   /** @constant */
@@ -598,6 +656,30 @@ export interface components {
                    * @default null
                    */
                   specks_below: number | null;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.lift_out';
+                  /**
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
+                   */
+                  rings: number;
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.re_skin';
+                  /**
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
+                   */
+                  rings: number;
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
               }
             | {
                   /** @constant */
@@ -812,6 +894,32 @@ export interface components {
             report: components['schemas']['StepReport'];
             title: string;
         };
+        /** @description The measures of a tangle. */
+        TangleFacts: {
+            /**
+             * Format: uint
+             * @description How many of the pairs lie in one plane.
+             */
+            coplanar: number;
+            /** @description What kind it is. */
+            kind: components['schemas']['TangleKind'];
+            /** @description X1 has the most crossing pairs. */
+            name: string;
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross.
+             */
+            pairs: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /**
+             * Format: uint
+             * @description Triangles involved.
+             */
+            triangles: number;
+        };
+        /** @description What kind of crossing a place is, told by how its triangles hang together. */
+        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
         /** @description What came of a task: which fields are there depends on what it was. */
         TaskResult: {
             /** @description The mesh a forecast leads to. */

@@ -4,7 +4,7 @@ import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { lenses, stations } from '../text';
-import { tools } from '../tools';
+import { toolsFor } from '../tools';
 
 interface Hit {
     name: string;
@@ -22,7 +22,7 @@ const open = computed({ get: () => bench.dialog === 'search', set: (on) => !on &
 
 const all = computed<Hit[]>(() => [
     ...stations.map((s) => ({ name: s.name, kind: 'station', go: () => bench.openStation(s.key) })),
-    ...tools.map((t) => ({
+    ...toolsFor(bench.examination).map((t) => ({
         name: t.name,
         kind: 'tool',
         go: () => {

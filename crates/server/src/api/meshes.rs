@@ -35,7 +35,8 @@ pub(crate) async fn examination(
     At(mesh): At<String>,
 ) -> Result<impl IntoResponse, Problem> {
     let text = app.store.examination_json(parse(&mesh)?).await?;
-    Ok(([(header::CONTENT_TYPE, "application/json"), (header::CACHE_CONTROL, FOR_EVER)], text))
+    // Not for ever: a later version of the program may see more in the same mesh.
+    Ok(([(header::CONTENT_TYPE, "application/json"), (header::CACHE_CONTROL, "no-cache")], text))
 }
 
 /// What a mesh weighs.

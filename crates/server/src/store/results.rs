@@ -1,7 +1,8 @@
 //! Examinations by mesh, and results of steps by cache key.
 
-use nimbet_ledger::{Hash, StepReport, mesh_hash};
-use nimbet_trade::Examination;
+use nimbet_kernel::{Progress, mesh_bytes};
+use nimbet_ledger::{Hash, StepReport, examination_key, mesh_hash};
+use nimbet_trade::{Examination, examine};
 use sqlx::Row;
 
 use super::{Result, Store, StoreError, hash_of};
@@ -17,24 +18,41 @@ impl Store {
     pub(crate) async fn keep_product(&self, product: Product<'_>) -> Result<Hash> {
         let (hash, bytes) = mesh_hash(product.mesh);
         self.keep_blob(hash, bytes).await?;
-        let body = zstd::bulk::compress(&serde_json::to_vec(product.examination)?, 3)?;
-        sqlx::query("INSERT IGNORE INTO examinations (mesh, body) VALUES (?, ?)")
-            .bind(&hash.0[..])
-            .bind(body)
-            .execute(&self.pool)
-            .await?;
+        self.keep_examination(hash, product.examination).await?;
         Ok(hash)
     }
 
-    /// What is known of a mesh, as JSON text.
+    async fn keep_examination(&self, mesh: Hash, examination: &Examination) -> Result<()> {
+        let body = zstd::bulk::compress(&serde_json::to_vec(examination)?, 3)?;
+        sqlx::query("INSERT IGNORE INTO examinations (cache_key, body) VALUES (?, ?)")
+            .bind(&examination_key(mesh).0[..])
+            .bind(body)
+            .execute(&self.pool)
+            .await?;
+        Ok(())
+    }
+
+    /// What is known of a mesh, as JSON text. Worked out anew when an earlier version of the program examined it.
     pub(crate) async fn examination_json(&self, mesh: Hash) -> Result<Vec<u8>> {
-        let body: Vec<u8> = sqlx::query("SELECT body FROM examinations WHERE mesh = ?")
-            .bind(&mesh.0[..])
+        let row = sqlx::query("SELECT body FROM examinations WHERE cache_key = ?")
+            .bind(&examination_key(mesh).0[..])
             .fetch_optional(&self.pool)
-            .await?
-            .ok_or(StoreError::NoSuch("mesh"))?
-            .try_get(0)?;
-        Ok(zstd::stream::decode_all(&body[..])?)
+            .await?;
+        if let Some(row) = row {
+            let body: Vec<u8> = row.try_get(0)?;
+            return Ok(zstd::stream::decode_all(&body[..])?);
+        }
+        let bytes = self.blob(mesh).await.map_err(|e| match e {
+            StoreError::NoSuch(_) => StoreError::NoSuch("mesh"),
+            other => other,
+        })?;
+        let damaged = || StoreError::Damaged(mesh.to_string());
+        let examination = tokio::task::spawn_blocking(move || {
+            mesh_bytes::from_bytes(&bytes).ok().and_then(|m| examine(&m, &Progress::unwatched()).ok())
+        });
+        let examination = examination.await.ok().flatten().ok_or_else(damaged)?;
+        self.keep_examination(mesh, &examination).await?;
+        Ok(serde_json::to_vec(&examination)?)
     }
 
     /// What is known of a mesh.

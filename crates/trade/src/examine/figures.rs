@@ -65,6 +65,7 @@ pub struct Figures {
     /// Pairs of triangles that cross.
     pub crossing_pairs: usize,
     /// Connected places where they do.
+    #[serde(default)]
     pub tangles: usize,
     /// Triangles that are there twice.
     pub duplicates: usize,

@@ -63,7 +63,11 @@ impl CloseGaps {
         if !self.leave.is_empty() {
             done.push(format!("left {} as asked", count(self.leave.len(), "gap", "gaps")));
         }
-        let left = match nearest_left(&closed, self.reach, progress)? {
+        // Points are numbered anew now; those left out have not moved.
+        let bits = |p: Point| p.to_array().map(f64::to_bits);
+        let still: HashSet<[u64; 3]> = left_out.iter().map(|&v| bits(mesh.points()[v as usize])).collect();
+        let asked = |p: Point| still.contains(&bits(p));
+        let left = match nearest_left(&closed, self.reach, asked, progress)? {
             Some((need, _)) => {
                 vec![format!("other facing edges stay open; closing them would need a reach of {}", millimetres(need))]
             }
@@ -78,7 +82,7 @@ impl CloseGaps {
         if !left_out.is_empty() {
             return Ok(TradeError::nothing(format!("besides the gaps left out, none is within {reach}")));
         }
-        Ok(match nearest_left(mesh, self.reach, progress)? {
+        Ok(match nearest_left(mesh, self.reach, |_| false, progress)? {
             Some((need, place)) => TradeError::refused(
                 format!(
                     "no two naked edges face each other within {reach}; the nearest would need a reach of {}",
@@ -161,8 +165,14 @@ fn join_once(seam: &mut Seam, reach: f64, left_out: &HashSet<u32>, progress: &Pr
     Ok(seam.merged - before)
 }
 
-/// The least reach that would close more, and where. Looks ten reaches far.
-fn nearest_left(mesh: &Mesh, reach: f64, progress: &Progress) -> Result<Option<(f64, Point)>, TradeError> {
+/// The least reach that would close more, and where. Looks ten reaches far; edges between points left out on purpose do not
+/// count.
+fn nearest_left(
+    mesh: &Mesh,
+    reach: f64,
+    left_out: impl Fn(Point) -> bool,
+    progress: &Progress,
+) -> Result<Option<(f64, Point)>, TradeError> {
     const FAR: f64 = 10.0;
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let border = Border::new(mesh.points(), mesh.triangles(), topology.naked_halves());
@@ -172,7 +182,11 @@ fn nearest_left(mesh: &Mesh, reach: f64, progress: &Progress) -> Result<Option<(
             progress.check()?;
         }
         let (a, b) = border.ends(s);
-        let middle = mesh.points()[a as usize].lerp(mesh.points()[b as usize], 0.5);
+        let (a, b) = (mesh.points()[a as usize], mesh.points()[b as usize]);
+        if left_out(a) && left_out(b) {
+            continue;
+        }
+        let middle = a.lerp(b, 0.5);
         if let Some(f) = border.nearest_facing(middle, &[s], None, reach * FAR, |_| true)
             && least.is_none_or(|(d, _)| f.distance < d)
         {

@@ -157,6 +157,9 @@ impl CoverRim {
         if self.height.is_some_and(|h| !h.is_finite()) {
             return Err(TradeError::refused("the height of a domed cover must be a length", vec![]));
         }
+        if self.height.is_some() && self.style != CoverStyle::Domed {
+            return Err(TradeError::refused("a height is only for domed covers", vec![]));
+        }
         let (rims, facts) = named_rims(mesh);
         let chosen = self.choose(mesh, &rims, &facts)?;
         let mut work = Work::new(mesh);

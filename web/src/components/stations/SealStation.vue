@@ -2,7 +2,7 @@
 import { computed } from 'vue';
 import { useBench } from '../../stores/bench';
 import { useForecast } from '../../stores/forecast';
-import { tools } from '../../tools';
+import { tools, toolsFor } from '../../tools';
 import FindingsList from '../FindingsList.vue';
 import ForecastPanel from '../ForecastPanel.vue';
 import ToolFields from '../ToolFields.vue';
@@ -49,7 +49,7 @@ const plan = tools[0]!;
         <details class="tools ruled-top">
             <summary class="small-caps">All tools</summary>
             <button
-                v-for="t in tools"
+                v-for="t in toolsFor(bench.examination)"
                 :key="t.key"
                 type="button"
                 class="tool"
