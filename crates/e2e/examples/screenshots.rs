@@ -63,6 +63,16 @@ async fn main() -> anyhow::Result<()> {
     b.expect("arrival-Spare ring.ply", "open").await?;
     camera.shoot("bring-in").await?;
 
+    b.choose_part("Porthole ring").await?;
+    b.click("station-seal").await?;
+    b.click("finding-gap-G1").await?;
+    b.click("remedy-0").await?;
+    b.find("forecast-table").await?;
+    b.click("gap-G2").await?;
+    b.expect("forecast", "left 1 gap as asked").await?;
+    b.click("view-home").await?;
+    camera.shoot("gaps").await?;
+
     b.choose_part("Mooring buoy").await?;
     b.click("station-seal").await?;
     b.click("theme").await?;

@@ -250,3 +250,79 @@ async fn the_front_end_was_generated_from_this_api() -> Done {
     );
     Ok(())
 }
+
+/// The JSON part of a glTF binary.
+fn document_of(glb: &[u8]) -> anyhow::Result<Value> {
+    anyhow::ensure!(glb.starts_with(b"glTF"), "no glTF binary");
+    let length = u32::from_le_bytes(glb[12..16].try_into()?) as usize;
+    Ok(serde_json::from_slice(&glb[20..20 + length])?)
+}
+
+#[tokio::test]
+async fn the_drawing_of_a_part_names_its_rims_and_large_ones_have_a_thinner_drawing() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    client.bring_in("ball.stl", stl_of(&big_ball(200))?).await?;
+    let job = client.show().await?;
+    let mesh = |part: usize| job["parts"][part]["mesh"].as_str().unwrap().to_owned();
+    let document = document_of(&client.bytes(&format!("/meshes/{}/display.glb", mesh(0))).await?)?;
+    let names: Vec<&str> = document["meshes"].as_array().unwrap().iter().filter_map(|m| m["name"].as_str()).collect();
+    assert_eq!(names, ["surface", "rim R1", "rim R2"]);
+    let surface = &document["meshes"][0]["primitives"][0];
+    let corners = document["accessors"][surface["indices"].as_u64().unwrap() as usize]["count"].as_u64();
+    assert_eq!(corners, job["parts"][0]["figures"]["triangles"].as_u64().map(|t| t * 3));
+    let full = client.bytes(&format!("/meshes/{}/display.glb", mesh(1))).await?;
+    let coarse = client.bytes(&format!("/meshes/{}/display.glb?coarse=true", mesh(1))).await?;
+    assert!(coarse.len() * 2 < full.len(), "{} of {}", coarse.len(), full.len());
+    assert_eq!(client.send(Method::GET, "/meshes/12/display.glb", None).await?.0, 400);
+
+    // A cover adds surface: nothing of what came in is off, the new skin is.
+    client.ask("steps", json!({ "part": 1, "action": { "kind": "seal.plan" } })).await?;
+    let sealed = client.show().await?["parts"][0]["mesh"].as_str().unwrap().to_owned();
+    let off = client.get(&format!("/meshes/{sealed}/deviation/{}", mesh(0))).await?;
+    let figure = |key: &str| off[key].as_f64().unwrap();
+    assert!(figure("largest") > 40.0 && figure("mean") > 1.0, "{off}");
+    assert_eq!((figure("largest_back"), figure("mean_back")), (0.0, 0.0), "{off}");
+    Ok(())
+}
+
+#[tokio::test]
+async fn events_tell_a_task_from_its_queue_to_its_end() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let (_, task) = client.upload("ball.stl", stl_of(&big_ball(300))?).await?;
+    let stream = client.bytes(&format!("/tasks/{}/events", task["id"])).await?;
+    let told: Vec<Value> = String::from_utf8(stream)?
+        .lines()
+        .filter_map(|l| l.strip_prefix("data:"))
+        .map(serde_json::from_str)
+        .collect::<Result<_, _>>()?;
+    let fractions: Vec<f64> = told.iter().filter_map(|t| t["fraction"].as_f64()).collect();
+    assert!(fractions.windows(2).all(|w| w[0] <= w[1]), "progress never goes back: {fractions:?}");
+    let last = told.last().unwrap();
+    assert_eq!((last["state"].as_str(), last["fraction"].as_f64()), (Some("done"), Some(1.0)));
+    assert_eq!(last["result"]["step"], 1);
+    assert!(told.len() > 2, "it tells on the way: {told:?}");
+    Ok(())
+}
+
+#[tokio::test]
+async fn jobs_stand_side_by_side_and_names_are_checked() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let list = client.get("/jobs").await?;
+    let names: Vec<&str> = list.as_array().unwrap().iter().filter_map(|j| j["name"].as_str()).collect();
+    assert_eq!(names, ["test", "Tern Quay Fittings"], "the newest first");
+    for name in ["", "   ", &"x".repeat(201)] {
+        assert_eq!(client.send(Method::POST, "/jobs", Some(json!({ "name": name }))).await?.0, 400);
+    }
+    let catalogue = client.get("/catalogue").await?;
+    assert_eq!(catalogue["materials"].as_array().map(Vec::len), Some(nimbet_trade::weigh::MATERIALS.len()));
+    let unknown = json!({ "part": 1, "action": { "kind": "weigh.set_material", "material": "cheese" } });
+    client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    assert_eq!(client.ask("steps", unknown).await?["problem"]["type"], "urn:nimbet:bad-step");
+    let beyond = json!({ "revision": 2, "cursor": 9 });
+    assert_eq!(client.send(Method::PUT, &format!("/jobs/{}/cursor", client.job), Some(beyond)).await?.0, 404);
+    Ok(())
+}

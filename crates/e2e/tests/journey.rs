@@ -114,8 +114,10 @@ async fn the_porthole_ring_is_closed_with_a_reach_typed_by_hand() -> Done {
     b.expect("forecast-table", "Gaps 4 ▲ 1").await?;
     b.click("gap-G2").await?;
     b.expect("forecast-table", "sealed").await?;
+    b.expect("gauge-deviation", "none").await?;
     b.click("apply").await?;
     b.expect("gauge-state", "sealed").await?;
+    b.expect("gauge-deviation", "0.04").await?;
     b.click("station-release").await?;
     b.choose("format", "STL").await?;
     b.click("release").await?;

@@ -6,6 +6,7 @@
 
 pub mod bvh;
 pub mod crossings;
+pub mod deviation;
 pub mod faces;
 pub mod fans;
 pub mod inside;

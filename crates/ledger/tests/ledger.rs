@@ -127,3 +127,53 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
     history.cursor = 0;
     assert!(history.parts().is_empty());
 }
+
+#[test]
+fn released_files_have_names_every_system_takes() {
+    let mesh = nimbet_kernel::shapes::block(nimbet_kernel::Point::ZERO, nimbet_kernel::Point::splat(10.0));
+    let seen = examine(&mesh, &quiet()).unwrap();
+    for (name, file) in [
+        ("Vent cowl", "vent-cowl.stl"),
+        ("  Bügel / \"links\": 2", "bügel----links---2.stl"),
+        ("..", "part.stl"),
+        ("Deck.plate", "deck.plate.stl"),
+    ] {
+        let out = release(name, &mesh, &seen, ReleaseFormat::Stl, LengthUnit::Millimetre, &quiet()).unwrap();
+        assert_eq!((out.sheet.file.as_str(), out.sheet.part.as_str()), (file, name));
+    }
+}
+
+#[test]
+fn a_part_that_single_precision_would_tear_is_not_released_as_stl() {
+    // Two sides a tenth of a micrometre apart, a hundred metres from the origin: STL rounds both to one place.
+    let at = nimbet_kernel::Point::splat(1e5);
+    let sliver = nimbet_kernel::shapes::block(at, nimbet_kernel::Point::new(10.0, 10.0, 1e-4));
+    let seen = examine(&sliver, &quiet()).unwrap();
+    assert_eq!(seen.figures.state, PartState::Sealed);
+    let release = |format| release("sliver", &sliver, &seen, format, LengthUnit::Millimetre, &quiet());
+    assert!(
+        matches!(release(ReleaseFormat::Stl), Err(ReleaseError::NotProved(checks)) if checks.iter().any(|c| !c.holds))
+    );
+    assert!(release(ReleaseFormat::Ply).is_ok(), "double precision keeps it apart");
+}
+
+#[test]
+fn every_step_kind_survives_json_and_has_a_title() {
+    for text in [
+        r#"{"kind":"bring_in","file":"a.stl","source":"0000000000000000000000000000000000000000000000000000000000000000","unit":"inch"}"#,
+        r#"{"kind":"weigh.set_material","material":"pewter"}"#,
+        r#"{"kind":"seal.close_gaps","reach":0.25,"leave":[{"near":[1.0,2.0,3.0],"length":9.5}]}"#,
+        r#"{"kind":"seal.cover_rim","rims":{"picked":[{"near":[0.0,0.5,1.0],"length":12.0}]},"style":"domed","height":4.0}"#,
+        r#"{"kind":"seal.bridge","from":{"near":[0.0,0.0,0.0],"length":1.0},"to":{"near":[0.0,0.0,9.0],"length":1.5}}"#,
+        r#"{"kind":"seal.lift_out","what":{"faces":[[1.0,2.0,3.0]]},"rings":2}"#,
+        r#"{"kind":"seal.re_skin","what":{"tangle":{"near":[1.0,2.0,3.0],"radius":0.5}},"rings":1}"#,
+        r#"{"kind":"seal.drop","duplicates":true,"degenerate":false,"specks_below":0.5}"#,
+        r#"{"kind":"seal.agree_windings"}"#,
+        r#"{"kind":"seal.turn_outward"}"#,
+        r#"{"kind":"seal.plan"}"#,
+    ] {
+        let action: Action = serde_json::from_str(text).unwrap_or_else(|e| panic!("{text}: {e}"));
+        assert_eq!(serde_json::to_string(&action).unwrap(), text);
+        assert!(!action.title().is_empty());
+    }
+}

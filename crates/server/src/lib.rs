@@ -40,6 +40,7 @@ pub(crate) struct App {
     /// Rung when a task was queued.
     task_bell: Notify,
     displays: moka::future::Cache<(nimbet_ledger::Hash, bool), bytes::Bytes>,
+    deviations: moka::future::Cache<(nimbet_ledger::Hash, nimbet_ledger::Hash), api::DeviationView>,
 }
 
 impl App {
@@ -49,7 +50,9 @@ impl App {
             .max_capacity(DISPLAY_BYTES)
             .weigher(|_, v: &bytes::Bytes| v.len().try_into().unwrap_or(u32::MAX))
             .build();
-        Arc::new(Self { store, config, task_bell: Notify::new(), displays })
+        const DEVIATIONS: u64 = 10_000;
+        let deviations = moka::future::Cache::new(DEVIATIONS);
+        Arc::new(Self { store, config, task_bell: Notify::new(), displays, deviations })
     }
 
     pub(crate) fn limits(&self) -> Limits {

@@ -142,6 +142,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/deviation/{from}': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a mesh lies from what it was. */
+        get: operations['mesh_deviation'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/display.glb': {
         parameters: {
             query?: never;
@@ -317,6 +334,31 @@ export interface components {
              * @description Its radius, mm.
              */
             radius: number;
+        };
+        /** @description How far one surface lies from another, both ways. */
+        DeviationView: {
+            /** @description Where it is largest, mm. */
+            at: number[];
+            /**
+             * Format: double
+             * @description No point of the mesh lies farther from the other than this, mm.
+             */
+            largest: number;
+            /**
+             * Format: double
+             * @description No point of the other mesh lies farther from this one than this, mm.
+             */
+            largest_back: number;
+            /**
+             * Format: double
+             * @description The mean over the mesh, mm.
+             */
+            mean: number;
+            /**
+             * Format: double
+             * @description The mean over the other mesh, mm.
+             */
+            mean_back: number;
         };
         /** @description All that is known of a part. */
         Examination: {
@@ -1335,6 +1377,36 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    mesh_deviation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+                from: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['DeviationView'];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { computed, ref, watch } from 'vue';
+import { answer, api, type Schemas } from '../api/client';
 import * as f from '../format';
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
@@ -10,6 +11,33 @@ const jobs = useJob();
 const part = computed(() => bench.part);
 const look = computed(() => (part.value ? states[part.value.figures.state] : null));
 const material = computed(() => jobs.materials.find((m) => m.key === part.value?.material)?.name);
+/** The mesh the part came in with. */
+const origin = computed(() => jobs.job?.steps.find((s) => s.number === part.value?.id)?.mesh);
+const off = ref<Schemas['DeviationView'] | null>(null);
+watch(
+    [() => part.value?.mesh, origin],
+    async ([mesh, from]) => {
+        off.value = null;
+        if (!mesh || !from || mesh === from) return;
+        const path = { mesh, from };
+        const got = await answer(
+            api.GET('/api/v1/meshes/{mesh}/deviation/{from}', { params: { path } }),
+        ).catch(() => null);
+        if (mesh === part.value?.mesh) off.value = got;
+    },
+    { immediate: true },
+);
+const deviation = computed(() => {
+    if (part.value?.mesh === origin.value) return { value: 'none', title: 'The part is as it came in' };
+    const d = off.value;
+    if (!d) return { value: '…', title: 'Measuring how far the part lies from what came in' };
+    return {
+        value: f.millimetres(Math.max(d.largest_back, 0)),
+        title:
+            `What came in lies at most ${f.millimetres(d.largest_back)} off the part (mean ${f.millimetres(d.mean_back)}); ` +
+            `the part, new surfaces included, at most ${f.millimetres(d.largest)} off what came in (mean ${f.millimetres(d.mean)})`,
+    };
+});
 const gauges = computed(() => {
     const p = part.value;
     if (!p) return [];
@@ -23,6 +51,7 @@ const gauges = computed(() => {
         },
         { name: 'Size', value: f.size(p.figures.size) },
         { name: 'Triangles', value: f.whole(p.figures.triangles) },
+        { name: 'Deviation', ...deviation.value },
     ];
 });
 </script>
@@ -34,7 +63,12 @@ const gauges = computed(() => {
                 <v-icon :icon="look.icon" :color="look.colour" size="20" />
                 <span class="reason">{{ part.figures.reason }}</span>
             </span>
-            <span v-for="g in gauges" :key="g.name" class="item" :title="`${g.name}: ${g.value}`">
+            <span
+                v-for="g in gauges"
+                :key="g.name"
+                class="item"
+                :title="'title' in g ? g.title : `${g.name}: ${g.value}`"
+            >
                 <span class="small-caps label">{{ g.name }}</span>
                 <span class="figure" :data-testid="`gauge-${g.name.split(',')[0]!.toLowerCase()}`">{{
                     g.value

@@ -9,8 +9,9 @@ use axum::http::header;
 use axum::response::IntoResponse;
 use bytes::Bytes;
 use nimbet_formats::{Detail, DisplayExtras, display_glb};
+use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Topology, mesh_bytes, rims};
+use nimbet_kernel::{Progress, Topology, mesh_bytes, rims};
 use nimbet_ledger::Hash;
 use nimbet_trade::examine::{chain_points, name_rims};
 use nimbet_trade::weigh::{MATERIALS, Weighing};
@@ -99,6 +100,62 @@ async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, 
         };
         let detail = if coarse { Detail::Coarse } else { Detail::Full };
         Ok(Bytes::from(display_glb(&mesh, &extras, detail)))
+    })
+    .await
+    .map_err(Problem::internal)?
+}
+
+/// How far one surface lies from another, both ways.
+#[derive(Clone, Copy, Serialize, ToSchema)]
+pub(crate) struct DeviationView {
+    /// No point of the mesh lies farther from the other than this, mm.
+    largest: f64,
+    /// The mean over the mesh, mm.
+    mean: f64,
+    /// Where it is largest, mm.
+    at: [f64; 3],
+    /// No point of the other mesh lies farther from this one than this, mm.
+    largest_back: f64,
+    /// The mean over the other mesh, mm.
+    mean_back: f64,
+}
+
+/// How far a mesh lies from what it was.
+#[utoipa::path(get, operation_id = "mesh_deviation", path = "/meshes/{mesh}/deviation/{from}",
+    params(("mesh" = String, Path), ("from" = String, Path)),
+    responses((status = 200, body = DeviationView), (status = 404, body = Problem)))]
+pub(crate) async fn deviation_from(
+    State(app): State<Arc<App>>,
+    At((mesh, from)): At<(String, String)>,
+) -> Result<Json<DeviationView>, Problem> {
+    let (mesh, from) = (parse(&mesh)?, parse(&from)?);
+    let measured = app.deviations.try_get_with((mesh, from), measure_deviation(app.clone(), mesh, from)).await;
+    measured.map(Json).map_err(|p| (*p).clone())
+}
+
+async fn measure_deviation(app: Arc<App>, mesh: Hash, from: Hash) -> Result<DeviationView, Problem> {
+    /// Stops the work when nobody waits for it any more.
+    struct Stop(Progress);
+    impl Drop for Stop {
+        fn drop(&mut self) {
+            self.0.cancel();
+        }
+    }
+    let (bytes, from) = (app.store.blob(mesh).await?, app.store.blob(from).await?);
+    let stop = Stop(Progress::default());
+    let progress = stop.0.clone();
+    tokio::task::spawn_blocking(move || {
+        let read = |bytes: &[u8]| mesh_bytes::from_bytes(bytes).map_err(Problem::internal);
+        let (mesh, from) = (read(&bytes)?, read(&from)?);
+        let there = deviation(&mesh, &from, &progress).map_err(|_| Problem::cancelled())?;
+        let back = deviation(&from, &mesh, &progress).map_err(|_| Problem::cancelled())?;
+        Ok(DeviationView {
+            largest: there.largest,
+            mean: there.mean,
+            at: there.at.to_array(),
+            largest_back: back.largest,
+            mean_back: back.mean,
+        })
     })
     .await
     .map_err(Problem::internal)?

@@ -8,6 +8,8 @@ mod meshes;
 mod releases;
 mod tasks;
 
+pub(crate) use meshes::DeviationView;
+
 use std::sync::Arc;
 
 use axum::Router;
@@ -43,6 +45,7 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(meshes::examination))
         .routes(routes!(meshes::weighing))
         .routes(routes!(meshes::display))
+        .routes(routes!(meshes::deviation_from))
         .routes(routes!(releases::list, releases::make))
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))

@@ -213,7 +213,7 @@ pub(super) fn find(
                 width_mean,
                 width_most,
                 length,
-                reach: reach_for(width_most),
+                reach: reach_for(width_most.max(corner_width(&border, mesh.points(), &run, width_most))),
                 place: Place::of(run.iter().flat_map(|&s| [corner(border.ends(s).0), corner(border.ends(s).1)])),
                 pick: GapPick { near: xyz(middle), length },
             },
@@ -231,6 +231,33 @@ pub(super) fn find(
     let mut points: HashSet<u32> = along_gaps.flat_map(|s| [border.ends(s).0, border.ends(s).1]).collect();
     points.extend(junctions.iter().flat_map(|j| j.points));
     Ok(Found { gaps: facts, junctions, along: points_of, points })
+}
+
+/// The greatest distance between corners that face each other across a gap: at a corner of the seam the two sides stand
+/// farther apart than they do along it, and they must be joined there all the same.
+fn corner_width(border: &Border<'_>, points: &[Point], run: &[u32], width: f64) -> f64 {
+    /// A border that turns by more than 30° has a corner there.
+    const STRAIGHT: f64 = 0.866;
+    /// Two sides moved apart askew stand at most so many widths apart at a right-angled corner.
+    const ASKEW: f64 = 2.0;
+    /// A seam of more corners than this is a jagged line, whose corners do not face each other.
+    const MOST: usize = 2000;
+    let mut corners: Vec<u32> = run.iter().flat_map(|&s| [border.ends(s).0, border.ends(s).1]).collect();
+    corners.sort_unstable();
+    corners.dedup();
+    corners.retain(|v| match border.at_point.get(v).map(Vec::as_slice) {
+        Some(&[s, t]) => border.along(s).normalize_or_zero().dot(border.along(t).normalize_or_zero()) < STRAIGHT,
+        _ => false,
+    });
+    if corners.len() > MOST {
+        return 0.0;
+    }
+    let place = |v: u32| points[v as usize];
+    let nearest = |v: u32| {
+        let others = corners.iter().filter(|w| **w != v).map(|w| (place(*w) - place(v)).length());
+        others.fold(f64::INFINITY, f64::min)
+    };
+    corners.iter().map(|&v| nearest(v)).filter(|d| *d <= width * ASKEW).fold(0.0, f64::max)
 }
 
 /// For each segment its partner and the widths near its ends (where a slit runs out, the end itself has none) and middle.

@@ -148,6 +148,44 @@ fn exploded(mesh: &Mesh, by: f64) -> Mesh {
     weld(&soup)
 }
 
+/// A cube one of whose sides has a point in the middle of an edge that the neighbouring side does not know.
+fn t_junction_block() -> Mesh {
+    let mut soup = corners(&block(Point::ZERO, 4.0));
+    // The first triangle is cut in two at the middle of its first side.
+    let [a, b, c] = [soup[0], soup[1], soup[2]];
+    let middle = a.midpoint(b);
+    soup.splice(..3, [a, middle, c, middle, b, c]);
+    weld(&soup)
+}
+
+/// A cube whose first side stands off the others by a hair along all its edges.
+fn torn_block(by: f64) -> Mesh {
+    let mut soup = corners(&block(Point::ZERO, 4.0));
+    soup[..6].iter_mut().for_each(|p| *p += Point::splat(by));
+    weld(&soup)
+}
+
+/// A sheet of 5 × 5 squares in one plane.
+fn flat_sheet() -> Mesh {
+    let at = |x: i32, y: i32| Point::new(x.into(), y.into(), 0.0);
+    let squares = (0..25).map(|n| (n % 5, n / 5));
+    let soup: Vec<Point> = squares
+        .flat_map(|(x, y)| [at(x, y), at(x + 1, y), at(x + 1, y + 1), at(x, y), at(x + 1, y + 1), at(x, y + 1)])
+        .collect();
+    weld(&soup)
+}
+
+/// A cone 10 high on a disc of 1,000 sides.
+fn needle_cone() -> Mesh {
+    let at = |k: usize| {
+        let a = (k % 1000) as f64 / 1000.0 * TAU;
+        Point::new(5.0 * a.cos(), 5.0 * a.sin(), 0.0)
+    };
+    let soup: Vec<Point> =
+        (0..1000).flat_map(|k| [at(k), at(k + 1), Point::Z * 10.0, at(k + 1), at(k), Point::ZERO]).collect();
+    weld(&soup)
+}
+
 pub fn gallery() -> Vec<Entry> {
     let cube = block(Point::ZERO, 4.0);
     let with = |soup: Vec<Point>| weld(&[corners(&cube), soup].concat());
@@ -156,6 +194,13 @@ pub fn gallery() -> Vec<Entry> {
     let mut half_turned = cube.clone();
     half_turned.reverse_triangles(|t| t % 2 == 1);
     let speck = corners(&block(Point::splat(9.0), 0.01));
+    let turned_face: Vec<Point> = corners(&cube)[..6].chunks(3).flat_map(|c| [c[0], c[2], c[1]]).collect();
+    let mut worn_out = without(&weld(&[corners(&cube), speck.clone()].concat()), &[3]);
+    worn_out.reverse_triangles(|t| t == 5 || t == 7);
+    let open_ball = shapes::ball(10.0, 24).retain_triangles(|t| t > 300);
+    let far = |by: f64| block(Point::new(by, -by, by), 4.0);
+    let mut clashing_tube = square_tube();
+    clashing_tube.reverse_triangles(|t| t % 8 < 4);
     let entry = |name, mesh, before, after, volume| Entry { name, mesh, before, after, volume };
     vec![
         entry("cube", cube.clone(), Sealed, Sealed, Some(64.0)),
@@ -195,5 +240,26 @@ pub fn gallery() -> Vec<Entry> {
         entry("band with a twist", moebius_band(), Open, Open, None),
         entry("a single triangle", weld(&[Point::ZERO, Point::X * 5.0, Point::Y * 5.0]), Open, Open, None),
         entry("square tube", square_tube(), Open, Sealed, Some(1280.0)),
+        entry("two cubes apart", with(corners(&block(Point::splat(20.0), 2.0))), Sealed, Sealed, Some(72.0)),
+        entry(
+            "cube in a cube, both outward",
+            with(corners(&block(Point::splat(1.0), 2.0))),
+            Flipped,
+            Sealed,
+            Some(56.0),
+        ),
+        entry("everything twice", with(corners(&cube)), Tangled, Sealed, Some(64.0)),
+        entry("cube with a face twice, once turned", with(turned_face), Tangled, Sealed, Some(64.0)),
+        entry("cube with a corner on the middle of an edge", t_junction_block(), Open, Sealed, Some(64.0)),
+        entry("cube torn open along an edge by a hair", torn_block(1e-4), Open, Sealed, None),
+        entry("cube, hole, speck and turned triangles at once", worn_out, Open, Sealed, Some(64.0)),
+        entry("ball without its cap", open_ball, Open, Sealed, None),
+        entry("cube a metre from the origin", far(1000.0), Sealed, Sealed, Some(64.0)),
+        entry("open cube a kilometre from the origin", without(&far(1e6), &[0, 1]), Open, Sealed, Some(64.0)),
+        entry("cube of a micrometre", block(Point::ZERO, 1e-3), Sealed, Sealed, Some(1e-9)),
+        entry("open cube of a kilometre", without(&block(Point::ZERO, 1e6), &[4]), Open, Sealed, Some(1e18)),
+        entry("flat sheet", flat_sheet(), Open, Open, None),
+        entry("cone of a thousand needles", needle_cone(), Sealed, Sealed, None),
+        entry("tube of two halves that disagree", clashing_tube, Open, Sealed, Some(1280.0)),
     ]
 }
