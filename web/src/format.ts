@@ -15,6 +15,8 @@ export function figure(x: number): string {
 }
 
 export const millimetres = (x: number) => `${figure(x)} mm`;
+/** A coordinate, to the micrometre. */
+export const coordinate = (x: number) => millimetres(Math.round(x * 1000) / 1000);
 export const area = (mm2: number) => (mm2 >= 1e5 ? `${figure(mm2 / 100)} cm²` : `${figure(mm2)} mm²`);
 export const volume = (mm3: number) => (mm3 >= 1e5 ? `${figure(mm3 / 1000)} cm³` : `${figure(mm3)} mm³`);
 export const mass = (grams: number) => (grams >= 1000 ? `${figure(grams / 1000)} kg` : `${figure(grams)} g`);

@@ -103,8 +103,7 @@ function toggle(g: Gap) {
             <text class="unit" :x="WIDTH" y="10" text-anchor="end">mm</text>
         </svg>
         <p class="row head small-caps" aria-hidden="true">
-            <span /><span>Gap</span><span>Width</span><span>Length</span
-            ><span class="state">With this reach</span>
+            <span /><span>Gap</span><span>Width</span><span>Length</span><span class="state">Outcome</span>
         </p>
         <ul aria-label="Gaps">
             <li v-for="g in gaps.slice(0, MOST_ROWS)" :key="g.name" :class="{ out: !closes(g) }">

@@ -87,7 +87,7 @@ const inertia = computed(() => {
                 <dt>Centre of mass</dt>
                 <dd class="figure">
                     <span v-for="(c, i) in weighed.weighing.centre" :key="i" class="axis"
-                        >{{ axes[i] }} {{ f.millimetres(c) }}</span
+                        >{{ axes[i] }} {{ f.coordinate(c) }}</span
                     >
                 </dd>
             </template>
