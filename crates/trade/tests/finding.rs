@@ -74,3 +74,31 @@ fn faces_lying_on_each_other_are_an_overlay_and_walls_of_one_shell_are_walls() {
     assert_eq!(found.len(), 1, "{found:?}");
     assert!(matches!(found[0].kind, TangleKind::Walls | TangleKind::Shells), "{found:?}");
 }
+
+#[test]
+fn folds_and_slivers_are_told_with_their_number_and_block_nothing() {
+    let told = |mesh: &Mesh, key: &str| {
+        let seen = examine(mesh, &Progress::unwatched()).unwrap();
+        let finding = seen.findings.iter().find(|f| f.key == key).map(|f| (f.size.clone(), f.severity));
+        (seen.figures.state, finding)
+    };
+    // A cone of a thousand needles on a disc: the triangles of the disc are 0.03 mm wide and 5 mm long, not slivers yet.
+    let cone = gallery().into_iter().find(|e| e.name == "cone of a thousand needles").unwrap().mesh;
+    assert_eq!(told(&cone, "slivers"), (PartState::Sealed, None));
+    let (points, triangles, faces) = cone.into_parts();
+    let drawn =
+        Mesh::new(points.into_iter().map(|p| Point::new(p.x, p.y * 0.1, p.z * 100.0)).collect(), triangles, faces);
+    let (state, slivers) = told(&drawn.unwrap(), "slivers");
+    assert_eq!(state, PartState::Sealed);
+    assert!(slivers.unwrap().0.contains("triangles a thousand times longer"));
+
+    // A roof whose ridge is pressed flat to a knife's edge: 4 mm wide, 0.1 mm high.
+    let roof = |height: f64| {
+        let p = |x: f64, y: f64, z: f64| Point::new(x, y, z);
+        let [a, b, c, d] = [p(0.0, 0.0, 0.0), p(9.0, 0.0, 0.0), p(9.0, height, 4.0), p(0.0, height, 4.0)];
+        let [e, f] = [p(9.0, 2.0 * height, 0.0), p(0.0, 2.0 * height, 0.0)];
+        weld(&[a, b, c, a, c, d, d, c, e, d, e, f, a, f, e, a, e, b, a, d, f, b, e, c])
+    };
+    assert_eq!(told(&roof(1.0), "folds"), (PartState::Sealed, None));
+    assert_eq!(told(&roof(0.05), "folds").1.unwrap().0, "1 edge");
+}

@@ -266,11 +266,6 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @description A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`. */
-        Action:
-            | components['schemas']['bring_in']
-            | components['schemas']['weigh.set_material']
-            | components['schemas']['Operation'];
         /** @description Materials and limits. */
         Catalogue: {
             materials: components['schemas']['Material'][];
@@ -279,42 +274,6 @@ export interface components {
             /** @description The largest file that may be brought in, bytes. */
             upload_limit: number;
         };
-        /** @description One line of a check sheet. */
-        Check: {
-            /** @description What was asked, in plain words. */
-            claim: string;
-            /** @description The figures behind it. */
-            evidence: string;
-            /** @description Whether it holds. */
-            holds: boolean;
-        };
-        /** @description What was proved of a released file. */
-        CheckSheet: {
-            /**
-             * Format: uint
-             * @description Its size in bytes.
-             */
-            bytes: number;
-            /** @description Every claim with its evidence. */
-            checks: components['schemas']['Check'][];
-            /** @description The file's name. */
-            file: string;
-            /** @description The file's format. */
-            format: components['schemas']['ReleaseFormat'];
-            /** @description Its content hash (BLAKE3). */
-            hash: components['schemas']['Hash'];
-            /** @description The part's name. */
-            part: string;
-            /** @description The unit of the numbers in it. */
-            unit: components['schemas']['LengthUnit'];
-            /**
-             * Format: double
-             * @description Volume read back from it, mm³.
-             */
-            volume: number;
-        };
-        /** @description How a cover is shaped. */
-        CoverStyle: 'flat' | 'taut' | 'domed';
         /** @description Where the ledger should stand. */
         CursorRequest: {
             /** @description How many steps should be in force. */
@@ -324,16 +283,6 @@ export interface components {
              * @description The revision of the job this is meant for.
              */
             revision: number;
-        };
-        /** @description A ball: a dab of a brush, or the extent of a tangle. */
-        Dab: {
-            /** @description Its middle, mm. */
-            near: number[];
-            /**
-             * Format: double
-             * @description Its radius, mm.
-             */
-            radius: number;
         };
         /** @description How far one surface lies from another, both ways. */
         DeviationView: {
@@ -360,129 +309,6 @@ export interface components {
              */
             mean_back: number;
         };
-        /** @description All that is known of a part. */
-        Examination: {
-            /** @description The figures. */
-            figures: components['schemas']['Figures'];
-            /** @description What is wrong or worth knowing, the worst first. */
-            findings: components['schemas']['Finding'][];
-            /** @description Runs of naked edges that face each other: G1, G2 … */
-            gaps: components['schemas']['GapFacts'][];
-            /** @description The rims, the longest first: R1, R2 … */
-            rims: components['schemas']['RimFacts'][];
-            /** @description The connected pieces, the largest first. */
-            shells: components['schemas']['ShellFacts'][];
-            /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
-            tangle: number[];
-            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
-            tangles: components['schemas']['TangleFacts'][];
-            /** @description Volume, area, centre of mass, inertia. */
-            weighing: components['schemas']['Weighing'];
-        };
-        /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
-        Figures: {
-            /**
-             * Format: double
-             * @description Surface area.
-             */
-            area: number;
-            /**
-             * Format: uint
-             * @description Edges whose two triangles disagree about the outside.
-             */
-            clashing_edges: number;
-            /**
-             * Format: uint
-             * @description Pairs of triangles that cross.
-             */
-            crossing_pairs: number;
-            /**
-             * Format: uint
-             * @description Edges of three or more triangles.
-             */
-            crowded_edges: number;
-            /**
-             * Format: uint
-             * @description Triangles without area.
-             */
-            degenerate: number;
-            /**
-             * Format: uint
-             * @description Triangles that are there twice.
-             */
-            duplicates: number;
-            /**
-             * Format: uint
-             * @description Faces.
-             */
-            faces: number;
-            /**
-             * Format: uint
-             * @description Facing runs of naked edges.
-             */
-            gaps: number;
-            /**
-             * Format: uint
-             * @description Closed shells that face the wrong way.
-             */
-            inside_out_shells: number;
-            /** @description Least corner of the bounding box. */
-            least: number[];
-            /**
-             * Format: uint
-             * @description Edges with one triangle.
-             */
-            naked_edges: number;
-            /**
-             * Format: double
-             * @description Their length.
-             */
-            naked_length: number;
-            /** @description Why there is no volume; absent for a solid. */
-            no_volume?: string | null;
-            /**
-             * Format: uint
-             * @description Points.
-             */
-            points: number;
-            /** @description The state with its reason: "open: 2 rims, 214 mm". */
-            reason: string;
-            /**
-             * Format: uint
-             * @description Chains of naked edges.
-             */
-            rims: number;
-            /**
-             * Format: uint
-             * @description Connected pieces.
-             */
-            shells: number;
-            /** @description Edge lengths of the bounding box. */
-            size: number[];
-            /** @description Solid or not. */
-            state: components['schemas']['PartState'];
-            /**
-             * Format: uint
-             * @description Connected places where they do.
-             * @default 0
-             */
-            tangles: number;
-            /**
-             * Format: uint
-             * @description Points where surfaces only touch.
-             */
-            touch_points: number;
-            /**
-             * Format: uint
-             * @description Triangles.
-             */
-            triangles: number;
-            /**
-             * Format: double
-             * @description Enclosed volume; only for a sealed part.
-             */
-            volume?: number | null;
-        };
         /** @description A file with its unit. */
         FileForm: {
             /** Format: binary */
@@ -490,89 +316,6 @@ export interface components {
             /** @description `auto`, `millimetre`, `centimetre`, `metre` or `inch`. */
             unit?: string | null;
         };
-        /** @description One thing that is wrong or worth knowing. */
-        Finding: {
-            /** @description The likely cause. */
-            cause: string;
-            /** @description What will happen if it is left. */
-            if_left: string;
-            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
-            key: string;
-            /** @description What it is. */
-            kind: components['schemas']['FindingKind'];
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description What can be done, the best first. */
-            remedies: components['schemas']['Remedy'][];
-            /** @description How much it matters. */
-            severity: components['schemas']['Severity'];
-            /** @description Its size in figures with units. */
-            size: string;
-            /** @description A short title: "Rim R1". */
-            title: string;
-        };
-        /** @description What kind of thing was found. */
-        FindingKind:
-            | 'gap'
-            | 't_junction'
-            | 'rim'
-            | 'crowded_edges'
-            | 'tangle'
-            | 'clash'
-            | 'inside_out'
-            | 'duplicates'
-            | 'degenerate'
-            | 'speck'
-            | 'touch_point'
-            | 'void';
-        /** @description The measures of a gap. */
-        GapFacts: {
-            /**
-             * Format: double
-             * @description Length, mm.
-             */
-            length: number;
-            /** @description G1 is the longest. */
-            name: string;
-            /** @description What finds it again. */
-            pick: components['schemas']['GapPick'];
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /**
-             * Format: double
-             * @description The reach that closes it, mm.
-             */
-            reach: number;
-            /** @description The rims it runs along. */
-            rims: string[];
-            /**
-             * Format: double
-             * @description Least width, mm.
-             */
-            width_least: number;
-            /**
-             * Format: double
-             * @description Mean width along its length, mm.
-             */
-            width_mean: number;
-            /**
-             * Format: double
-             * @description Greatest width, mm.
-             */
-            width_most: number;
-        };
-        /** @description An anchor for a gap: a point on one of its sides, and its length to tell it from others. */
-        GapPick: {
-            /**
-             * Format: double
-             * @description Its length, mm.
-             */
-            length: number;
-            /** @description The middle of one of its edges, mm. */
-            near: number[];
-        };
-        /** @description Content hash, 64 hexadecimal digits. */
-        Hash: string;
         /** @description A job in the list of jobs. */
         JobEntry: {
             /** Format: uuid */
@@ -596,139 +339,10 @@ export interface components {
             revision: number;
             steps: components['schemas']['StepView'][];
         };
-        /** @description The unit a file's numbers are in. */
-        LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
-        /** @description What to take out. */
-        LiftChoice:
-            | 'tangles'
-            | {
-                  tangle: components['schemas']['Dab'];
-              }
-            | {
-                  faces: number[][];
-              }
-            | {
-                  brush: components['schemas']['Dab'][];
-              };
-        /** @description A material. */
-        Material: {
-            /**
-             * Format: double
-             * @description Density, g/cm³.
-             */
-            density: number;
-            /** @description What it is for. */
-            group: components['schemas']['MaterialGroup'];
-            /** @description The name in recipes and in the ledger. */
-            key: string;
-            /** @description The name people read. */
-            name: string;
-        };
-        /** @description What a material is for. */
-        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern';
         /** @description The name of a new job. */
         NewJob: {
             name: string;
         };
-        /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
-        Operation:
-            | {
-                  /** @constant */
-                  kind: 'seal.close_gaps';
-                  /** @description Gaps to be left as they are. */
-                  leave?: components['schemas']['GapPick'][];
-                  /**
-                   * Format: double
-                   * @description The largest distance over which edges are joined, mm. No point moves farther than half of it.
-                   */
-                  reach: number;
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
-                   *     the other side when negative.
-                   */
-                  height?: number | null;
-                  /** @constant */
-                  kind: 'seal.cover_rim';
-                  /**
-                   * @description Which rims.
-                   * @default all
-                   */
-                  rims: components['schemas']['RimChoice'];
-                  /**
-                   * @description How.
-                   * @default taut
-                   */
-                  style: components['schemas']['CoverStyle'];
-              }
-            | {
-                  /** @description One rim. */
-                  from: components['schemas']['RimPick'];
-                  /** @constant */
-                  kind: 'seal.bridge';
-                  /** @description The other. */
-                  to: components['schemas']['RimPick'];
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.agree_windings';
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.turn_outward';
-              }
-            | {
-                  /**
-                   * @description Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
-                   * @default false
-                   */
-                  degenerate: boolean;
-                  /**
-                   * @description Drop triangles that are there twice; the first stays.
-                   * @default false
-                   */
-                  duplicates: boolean;
-                  /** @constant */
-                  kind: 'seal.drop';
-                  /**
-                   * Format: double
-                   * @description Drop shells whose bounding box has a smaller diagonal than this, mm. The largest shell always stays.
-                   * @default null
-                   */
-                  specks_below: number | null;
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.lift_out';
-                  /**
-                   * Format: uint32
-                   * @description By how many rings of neighbours it is grown.
-                   * @default 0
-                   */
-                  rings: number;
-                  /** @description What to take out. */
-                  what: components['schemas']['LiftChoice'];
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.re_skin';
-                  /**
-                   * Format: uint32
-                   * @description By how many rings of neighbours it is grown.
-                   * @default 0
-                   */
-                  rings: number;
-                  /** @description What to take out. */
-                  what: components['schemas']['LiftChoice'];
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.plan';
-              };
-        /** @description Whether a part is a solid, and if not, what stands in the way first. */
-        PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
         /** @description A part as the steps in force leave it. */
         PartView: {
             figures: components['schemas']['Figures'];
@@ -744,16 +358,6 @@ export interface components {
             /** @description Content hash of its mesh. */
             mesh: string;
             name: string;
-        };
-        /** @description Where a finding is. */
-        Place: {
-            /** @description The middle, mm. */
-            centre: number[];
-            /**
-             * Format: double
-             * @description Half the extent, mm.
-             */
-            radius: number;
         };
         /** @description What went wrong, in a form people and programs can read. */
         Problem: {
@@ -772,8 +376,6 @@ export interface components {
             /** @description A stable name: `urn:nimbet:stale-revision` … */
             type: string;
         };
-        /** @description The formats a release can have. */
-        ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
         /** @description What to release and how. */
         ReleaseRequest: {
             format: components['schemas']['ReleaseFormat'];
@@ -794,121 +396,6 @@ export interface components {
             /** Format: int32 */
             part: number;
             sheet: components['schemas']['CheckSheet'];
-        };
-        /** @description Something that helps, ready to be forecast and applied. */
-        Remedy: {
-            /** @description What it does, in a few words. */
-            label: string;
-            /** @description The step. */
-            operation: components['schemas']['Operation'];
-        };
-        /** @description Which rims are meant. */
-        RimChoice:
-            | 'all'
-            | {
-                  picked: components['schemas']['RimPick'][];
-              };
-        /** @description The measures of a rim. */
-        RimFacts: {
-            /** @description The middle of its bounding box, mm. */
-            centre: number[];
-            /** @description Whether it comes back to its beginning. */
-            closed: boolean;
-            /**
-             * Format: uint
-             * @description Naked edges in it.
-             */
-            edges: number;
-            /**
-             * Format: double
-             * @description The diagonal of its bounding box, mm.
-             */
-            extent: number;
-            /** @description Whether that counts as flat. */
-            flat: boolean;
-            /**
-             * Format: double
-             * @description Length, mm.
-             */
-            length: number;
-            /** @description R1 is the longest. */
-            name: string;
-            /**
-             * Format: double
-             * @description How far it stands off its mean plane at most, mm.
-             */
-            off_plane: number;
-            /** @description What finds it again. */
-            pick: components['schemas']['RimPick'];
-        };
-        /** @description An anchor for a rim: a point on it, and its length to tell it from others. */
-        RimPick: {
-            /**
-             * Format: double
-             * @description Its length, mm.
-             */
-            length: number;
-            /** @description The middle of one of its edges, mm. */
-            near: number[];
-        };
-        /** @description How much a finding matters. */
-        Severity: 'blocks' | 'warns' | 'notes';
-        /** @description The measures of one shell. */
-        ShellFacts: {
-            /**
-             * Format: double
-             * @description Area, mm².
-             */
-            area: number;
-            /** @description The middle of its bounding box, mm. */
-            centre: number[];
-            /** @description Whether it has no naked edges, edges of three or clashing edges. */
-            closed: boolean;
-            /**
-             * Format: uint
-             * @description How many other closed shells it lies in.
-             */
-            depth: number;
-            /**
-             * Format: double
-             * @description The diagonal of its bounding box, mm.
-             */
-            extent: number;
-            /** @description Whether it faces the wrong way for where it lies. */
-            inside_out: boolean;
-            /** @description Whether it bounds empty space inside another shell. */
-            is_void: boolean;
-            /**
-             * Format: uint32
-             * @description Its number in the mesh.
-             */
-            number: number;
-            /**
-             * Format: uint
-             * @description Triangles.
-             */
-            triangles: number;
-            /**
-             * Format: double
-             * @description Signed volume, mm³; only for closed shells whose sides agree.
-             */
-            volume?: number | null;
-        };
-        /** @description What a step did, in figures. */
-        StepReport: {
-            /** @description The part afterwards. */
-            after: components['schemas']['Figures'];
-            /** @description The part before; absent for a part brought in. */
-            before?: components['schemas']['Figures'] | null;
-            /** @description What was done, a sentence for each thing. */
-            done: string[];
-            /**
-             * Format: double
-             * @description The farthest any point of the surface was moved, mm.
-             */
-            largest_move: number;
-            /** @description What could not be done. */
-            left: string[];
         };
         /** @description A step to be forecast or applied. */
         StepRequest: {
@@ -936,32 +423,6 @@ export interface components {
             report: components['schemas']['StepReport'];
             title: string;
         };
-        /** @description The measures of a tangle. */
-        TangleFacts: {
-            /**
-             * Format: uint
-             * @description How many of the pairs lie in one plane.
-             */
-            coplanar: number;
-            /** @description What kind it is. */
-            kind: components['schemas']['TangleKind'];
-            /** @description X1 has the most crossing pairs. */
-            name: string;
-            /**
-             * Format: uint
-             * @description Pairs of triangles that cross.
-             */
-            pairs: number;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /**
-             * Format: uint
-             * @description Triangles involved.
-             */
-            triangles: number;
-        };
-        /** @description What kind of crossing a place is, told by how its triangles hang together. */
-        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
         /** @description What came of a task: which fields are there depends on what it was. */
         TaskResult: {
             /** @description The mesh a forecast leads to. */
@@ -1005,10 +466,515 @@ export interface components {
             result?: components['schemas']['TaskResult'] | null;
             state: components['schemas']['TaskState'];
         };
+        /** @description What a mesh weighs. */
+        WeighingView: {
+            /** @description Grams by material key; empty for a part that is not sealed. */
+            masses: {
+                [key: string]: number;
+            };
+            weighing: components['schemas']['Weighing'];
+        };
+        /** @description A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`. */
+        Action:
+            | components['schemas']['bring_in']
+            | components['schemas']['weigh.set_material']
+            | components['schemas']['Operation'];
+        /** @description Parameters of `bring_in`. */
+        bring_in: {
+            /** @description The file's name. */
+            file: string;
+            /** @description The content hash of the file. */
+            source: components['schemas']['Hash'];
+            /**
+             * @description Its unit.
+             * @default auto
+             */
+            unit: components['schemas']['UnitChoice'];
+            /** @constant */
+            kind: 'bring_in';
+        };
+        /** @description Content hash, 64 hexadecimal digits. */
+        Hash: string;
         /** @description The unit of a file being brought in. */
         UnitChoice: 'auto' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description Parameters of `weigh.set_material`. */
+        'weigh.set_material': {
+            /** @description The key of the material, as in docs/materials.md. */
+            material: string;
+            /** @constant */
+            kind: 'weigh.set_material';
+        };
+        /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
+        Operation:
+            | {
+                  /** @constant */
+                  kind: 'seal.close_gaps';
+                  /**
+                   * Format: double
+                   * @description The largest distance over which edges are joined, mm. No point moves farther than half of it.
+                   */
+                  reach: number;
+                  /** @description Gaps to be left as they are. */
+                  leave?: components['schemas']['GapPick'][];
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.cover_rim';
+                  /**
+                   * @description Which rims.
+                   * @default all
+                   */
+                  rims: components['schemas']['RimChoice'];
+                  /**
+                   * @description How.
+                   * @default taut
+                   */
+                  style: components['schemas']['CoverStyle'];
+                  /**
+                   * Format: double
+                   * @description How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
+                   *     the other side when negative.
+                   */
+                  height?: number | null;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.bridge';
+                  /** @description One rim. */
+                  from: components['schemas']['RimPick'];
+                  /** @description The other. */
+                  to: components['schemas']['RimPick'];
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.agree_windings';
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.turn_outward';
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.drop';
+                  /**
+                   * @description Drop triangles that are there twice; the first stays.
+                   * @default false
+                   */
+                  duplicates: boolean;
+                  /**
+                   * @description Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
+                   * @default false
+                   */
+                  degenerate: boolean;
+                  /**
+                   * Format: double
+                   * @description Drop shells whose bounding box has a smaller diagonal than this, mm. The largest shell always stays.
+                   * @default null
+                   */
+                  specks_below: number | null;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.lift_out';
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
+                  /**
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
+                   */
+                  rings: number;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.re_skin';
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
+                  /**
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
+                   */
+                  rings: number;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.plan';
+              };
+        /** @description An anchor for a gap: a point on one of its sides, and its length to tell it from others. */
+        GapPick: {
+            /** @description The middle of one of its edges, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+        };
+        /** @description Which rims are meant. */
+        RimChoice:
+            | 'all'
+            | {
+                  picked: components['schemas']['RimPick'][];
+              };
+        /** @description An anchor for a rim: a point on it, and its length to tell it from others. */
+        RimPick: {
+            /** @description The middle of one of its edges, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+        };
+        /** @description How a cover is shaped. */
+        CoverStyle: 'flat' | 'taut' | 'domed';
+        /** @description What to take out. */
+        LiftChoice:
+            | 'tangles'
+            | {
+                  tangle: components['schemas']['Dab'];
+              }
+            | {
+                  faces: number[][];
+              }
+            | {
+                  brush: components['schemas']['Dab'][];
+              };
+        /** @description A ball: a dab of a brush, or the extent of a tangle. */
+        Dab: {
+            /** @description Its middle, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its radius, mm.
+             */
+            radius: number;
+        };
+        /** @description All that is known of a part. */
+        Examination: {
+            /** @description The figures. */
+            figures: components['schemas']['Figures'];
+            /** @description What is wrong or worth knowing, the worst first. */
+            findings: components['schemas']['Finding'][];
+            /** @description The rims, the longest first: R1, R2 … */
+            rims: components['schemas']['RimFacts'][];
+            /** @description Runs of naked edges that face each other: G1, G2 … */
+            gaps: components['schemas']['GapFacts'][];
+            /** @description The connected pieces, the largest first. */
+            shells: components['schemas']['ShellFacts'][];
+            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
+            tangles: components['schemas']['TangleFacts'][];
+            /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
+            tangle: number[];
+            /** @description Volume, area, centre of mass, inertia. */
+            weighing: components['schemas']['Weighing'];
+        };
+        /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
+        Figures: {
+            /** @description Solid or not. */
+            state: components['schemas']['PartState'];
+            /** @description The state with its reason: "open: 2 rims, 214 mm". */
+            reason: string;
+            /** @description Why there is no volume; absent for a solid. */
+            no_volume?: string | null;
+            /**
+             * Format: double
+             * @description Enclosed volume; only for a sealed part.
+             */
+            volume?: number | null;
+            /**
+             * Format: double
+             * @description Surface area.
+             */
+            area: number;
+            /** @description Edge lengths of the bounding box. */
+            size: number[];
+            /** @description Least corner of the bounding box. */
+            least: number[];
+            /**
+             * Format: uint
+             * @description Triangles.
+             */
+            triangles: number;
+            /**
+             * Format: uint
+             * @description Points.
+             */
+            points: number;
+            /**
+             * Format: uint
+             * @description Faces.
+             */
+            faces: number;
+            /**
+             * Format: uint
+             * @description Connected pieces.
+             */
+            shells: number;
+            /**
+             * Format: uint
+             * @description Edges with one triangle.
+             */
+            naked_edges: number;
+            /**
+             * Format: double
+             * @description Their length.
+             */
+            naked_length: number;
+            /**
+             * Format: uint
+             * @description Chains of naked edges.
+             */
+            rims: number;
+            /**
+             * Format: uint
+             * @description Facing runs of naked edges.
+             */
+            gaps: number;
+            /**
+             * Format: uint
+             * @description Edges of three or more triangles.
+             */
+            crowded_edges: number;
+            /**
+             * Format: uint
+             * @description Edges whose two triangles disagree about the outside.
+             */
+            clashing_edges: number;
+            /**
+             * Format: uint
+             * @description Points where surfaces only touch.
+             */
+            touch_points: number;
+            /**
+             * Format: uint
+             * @description Closed shells that face the wrong way.
+             */
+            inside_out_shells: number;
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross.
+             */
+            crossing_pairs: number;
+            /**
+             * Format: uint
+             * @description Connected places where they do.
+             * @default 0
+             */
+            tangles: number;
+            /**
+             * Format: uint
+             * @description Triangles that are there twice.
+             */
+            duplicates: number;
+            /**
+             * Format: uint
+             * @description Triangles without area.
+             */
+            degenerate: number;
+        };
+        /** @description Whether a part is a solid, and if not, what stands in the way first. */
+        PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
+        /** @description One thing that is wrong or worth knowing. */
+        Finding: {
+            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
+            key: string;
+            /** @description What it is. */
+            kind: components['schemas']['FindingKind'];
+            /** @description How much it matters. */
+            severity: components['schemas']['Severity'];
+            /** @description A short title: "Rim R1". */
+            title: string;
+            /** @description Its size in figures with units. */
+            size: string;
+            /** @description The likely cause. */
+            cause: string;
+            /** @description What will happen if it is left. */
+            if_left: string;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What can be done, the best first. */
+            remedies: components['schemas']['Remedy'][];
+        };
+        /** @description What kind of thing was found. */
+        FindingKind:
+            | 'gap'
+            | 't_junction'
+            | 'rim'
+            | 'crowded_edges'
+            | 'tangle'
+            | 'clash'
+            | 'inside_out'
+            | 'duplicates'
+            | 'degenerate'
+            | 'folds'
+            | 'slivers'
+            | 'speck'
+            | 'touch_point'
+            | 'void';
+        /** @description How much a finding matters. */
+        Severity: 'blocks' | 'warns' | 'notes';
+        /** @description Where a finding is. */
+        Place: {
+            /** @description The middle, mm. */
+            centre: number[];
+            /**
+             * Format: double
+             * @description Half the extent, mm.
+             */
+            radius: number;
+        };
+        /** @description Something that helps, ready to be forecast and applied. */
+        Remedy: {
+            /** @description What it does, in a few words. */
+            label: string;
+            /** @description The step. */
+            operation: components['schemas']['Operation'];
+        };
+        /** @description The measures of a rim. */
+        RimFacts: {
+            /** @description R1 is the longest. */
+            name: string;
+            /**
+             * Format: uint
+             * @description Naked edges in it.
+             */
+            edges: number;
+            /**
+             * Format: double
+             * @description Length, mm.
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description The diagonal of its bounding box, mm.
+             */
+            extent: number;
+            /** @description Whether it comes back to its beginning. */
+            closed: boolean;
+            /**
+             * Format: double
+             * @description How far it stands off its mean plane at most, mm.
+             */
+            off_plane: number;
+            /** @description Whether that counts as flat. */
+            flat: boolean;
+            /** @description The middle of its bounding box, mm. */
+            centre: number[];
+            /** @description What finds it again. */
+            pick: components['schemas']['RimPick'];
+        };
+        /** @description The measures of a gap. */
+        GapFacts: {
+            /** @description G1 is the longest. */
+            name: string;
+            /** @description The rims it runs along. */
+            rims: string[];
+            /**
+             * Format: double
+             * @description Least width, mm.
+             */
+            width_least: number;
+            /**
+             * Format: double
+             * @description Mean width along its length, mm.
+             */
+            width_mean: number;
+            /**
+             * Format: double
+             * @description Greatest width, mm.
+             */
+            width_most: number;
+            /**
+             * Format: double
+             * @description Length, mm.
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description The reach that closes it, mm.
+             */
+            reach: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What finds it again. */
+            pick: components['schemas']['GapPick'];
+        };
+        /** @description The measures of one shell. */
+        ShellFacts: {
+            /**
+             * Format: uint32
+             * @description Its number in the mesh.
+             */
+            number: number;
+            /**
+             * Format: uint
+             * @description Triangles.
+             */
+            triangles: number;
+            /**
+             * Format: double
+             * @description Area, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description Signed volume, mm³; only for closed shells whose sides agree.
+             */
+            volume?: number | null;
+            /**
+             * Format: double
+             * @description The diagonal of its bounding box, mm.
+             */
+            extent: number;
+            /** @description The middle of its bounding box, mm. */
+            centre: number[];
+            /** @description Whether it has no naked edges, edges of three or clashing edges. */
+            closed: boolean;
+            /**
+             * Format: uint
+             * @description How many other closed shells it lies in.
+             */
+            depth: number;
+            /** @description Whether it bounds empty space inside another shell. */
+            is_void: boolean;
+            /** @description Whether it faces the wrong way for where it lies. */
+            inside_out: boolean;
+        };
+        /** @description The measures of a tangle. */
+        TangleFacts: {
+            /** @description X1 has the most crossing pairs. */
+            name: string;
+            /** @description What kind it is. */
+            kind: components['schemas']['TangleKind'];
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross.
+             */
+            pairs: number;
+            /**
+             * Format: uint
+             * @description How many of the pairs lie in one plane.
+             */
+            coplanar: number;
+            /**
+             * Format: uint
+             * @description Triangles involved.
+             */
+            triangles: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+        };
+        /** @description What kind of crossing a place is, told by how its triangles hang together. */
+        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
         /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
         Weighing: {
+            /**
+             * Format: double
+             * @description Enclosed volume, mm³.
+             */
+            volume?: number | null;
             /**
              * Format: double
              * @description Surface area, mm².
@@ -1018,41 +984,77 @@ export interface components {
             centre?: number[] | null;
             /** @description Inertia about the centre of mass divided by density, mm⁵: xx, yy, zz, xy, yz, zx. */
             inertia?: number[] | null;
+        };
+        /** @description What a step did, in figures. */
+        StepReport: {
+            /** @description What was done, a sentence for each thing. */
+            done: string[];
+            /** @description What could not be done. */
+            left: string[];
             /**
              * Format: double
-             * @description Enclosed volume, mm³.
+             * @description The farthest any point of the surface was moved, mm.
              */
-            volume?: number | null;
+            largest_move: number;
+            /** @description The part before; absent for a part brought in. */
+            before?: components['schemas']['Figures'] | null;
+            /** @description The part afterwards. */
+            after: components['schemas']['Figures'];
         };
-        /** @description What a mesh weighs. */
-        WeighingView: {
-            /** @description Grams by material key; empty for a part that is not sealed. */
-            masses: {
-                [key: string]: number;
-            };
-            weighing: components['schemas']['Weighing'];
-        };
-        /** @description Parameters of `bring_in`. */
-        bring_in: {
+        /** @description What was proved of a released file. */
+        CheckSheet: {
+            /** @description The part's name. */
+            part: string;
             /** @description The file's name. */
             file: string;
-            /** @constant */
-            kind: 'bring_in';
-            /** @description The content hash of the file. */
-            source: components['schemas']['Hash'];
+            /** @description The file's format. */
+            format: components['schemas']['ReleaseFormat'];
+            /** @description The unit of the numbers in it. */
+            unit: components['schemas']['LengthUnit'];
             /**
-             * @description Its unit.
-             * @default auto
+             * Format: uint
+             * @description Its size in bytes.
              */
-            unit: components['schemas']['UnitChoice'];
+            bytes: number;
+            /** @description Its content hash (BLAKE3). */
+            hash: components['schemas']['Hash'];
+            /**
+             * Format: double
+             * @description Volume read back from it, mm³.
+             */
+            volume: number;
+            /** @description Every claim with its evidence. */
+            checks: components['schemas']['Check'][];
         };
-        /** @description Parameters of `weigh.set_material`. */
-        'weigh.set_material': {
-            /** @constant */
-            kind: 'weigh.set_material';
-            /** @description The key of the material, as in docs/materials.md. */
-            material: string;
+        /** @description The formats a release can have. */
+        ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
+        /** @description The unit a file's numbers are in. */
+        LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description One line of a check sheet. */
+        Check: {
+            /** @description What was asked, in plain words. */
+            claim: string;
+            /** @description Whether it holds. */
+            holds: boolean;
+            /** @description The figures behind it. */
+            evidence: string;
         };
+        /** @description A material. */
+        Material: {
+            /** @description The name in recipes and in the ledger. */
+            key: string;
+            /** @description The name people read. */
+            name: string;
+            /** @description What it is for. */
+            group: components['schemas']['MaterialGroup'];
+            /**
+             * Format: double
+             * @description Density, g/cm³.
+             */
+            density: number;
+        };
+        /** @description What a material is for. */
+        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern';
     };
     responses: never;
     parameters: never;

@@ -1,15 +1,23 @@
 <script setup lang="ts">
-import { nextTick, watch } from 'vue';
+import { computed, nextTick, ref, watch } from 'vue';
 import type { Finding } from '../api/client';
+import { groupFindings } from '../findings';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
-import { severities } from '../text';
+import FindingRow from './FindingRow.vue';
 
 const bench = useBench();
 const forecast = useForecast();
+const opened = ref(new Set<Finding['kind']>());
+const groups = computed(() => groupFindings(bench.findings, bench.examination));
+/** A group of many stays closed until it is opened, or one of it is chosen. */
+const isOpen = (kind: Finding['kind'], many: boolean) =>
+    !many || opened.value.has(kind) || bench.finding?.kind === kind;
 
-function choose(f: Finding) {
-    bench.selectFinding(bench.findingKey === f.key ? null : f.key);
+function toggle(kind: Finding['kind']) {
+    const next = new Set(opened.value);
+    if (!next.delete(kind)) next.add(kind);
+    opened.value = next;
 }
 
 watch(
@@ -20,6 +28,10 @@ watch(
         document.querySelector(`[data-finding="${CSS.escape(key)}"]`)?.scrollIntoView({ block: 'nearest' });
     },
 );
+watch(
+    () => bench.part?.id,
+    () => (opened.value = new Set()),
+);
 </script>
 
 <template>
@@ -28,55 +40,29 @@ watch(
         Nothing was found wrong: no naked edge, no crossing, all sides agree.
     </p>
     <ul v-else class="findings" aria-label="Findings">
-        <li
-            v-for="f in bench.findings"
-            :key="f.key"
-            :data-finding="f.key"
-            :class="{ chosen: f.key === bench.findingKey }"
-        >
-            <button
-                type="button"
-                class="row"
-                :aria-expanded="f.key === bench.findingKey"
-                :data-testid="`finding-${f.key}`"
-                @click="choose(f)"
-            >
-                <v-icon
-                    :icon="severities[f.severity].icon"
-                    :color="severities[f.severity].colour"
-                    size="18"
-                    :aria-label="severities[f.severity].word"
-                    :title="severities[f.severity].word"
-                />
-                <span>
-                    <span class="title">{{ f.title }}</span>
-                    <span class="figure size">{{ f.size }}</span>
-                </span>
-            </button>
-            <div v-if="f.key === bench.findingKey" class="more">
-                <p>{{ f.cause }}</p>
-                <p class="soft"><b>If left:</b> {{ f.if_left }}</p>
-                <div class="remedies">
-                    <v-btn
-                        v-for="(r, i) in f.remedies"
-                        :key="r.label"
-                        size="small"
-                        :variant="i === 0 ? 'flat' : 'outlined'"
-                        :color="i === 0 ? 'primary' : undefined"
-                        :data-testid="`remedy-${i}`"
-                        @click="forecast.consider(r.label, r.operation)"
-                        >{{ r.label }}</v-btn
-                    >
-                    <p v-if="!f.remedies.length" class="soft">
-                        {{
-                            f.severity === 'notes'
-                                ? 'Nothing needs to be done.'
-                                : 'There is no remedy for this on the bench yet; mend it where the model was made.'
-                        }}
-                    </p>
-                </div>
-            </div>
-        </li>
+        <template v-for="g in groups" :key="g.kind">
+            <li v-if="g.many" class="group">
+                <button
+                    type="button"
+                    :aria-expanded="isOpen(g.kind, g.many)"
+                    :data-testid="`group-${g.kind}`"
+                    @click="toggle(g.kind)"
+                >
+                    {{ isOpen(g.kind, g.many) ? '▾' : '▸' }} {{ g.title }}
+                </button>
+                <v-btn
+                    v-if="g.forAll"
+                    size="x-small"
+                    variant="outlined"
+                    :data-testid="`all-${g.kind}`"
+                    @click="forecast.consider(g.forAll.label, g.forAll.action)"
+                    >{{ g.forAll.label }}</v-btn
+                >
+            </li>
+            <template v-if="isOpen(g.kind, g.many)">
+                <FindingRow v-for="f in g.findings" :key="f.key" :f="f" />
+            </template>
+        </template>
     </ul>
 </template>
 
@@ -85,41 +71,16 @@ watch(
     list-style: none;
     border-top: 1px solid rgb(var(--v-theme-rule));
 }
-li {
-    border-bottom: 1px solid rgb(var(--v-theme-rule));
-    border-left: 3px solid transparent;
-}
-.chosen {
-    border-left-color: rgb(var(--v-theme-primary));
-    background: rgb(var(--v-theme-background));
-}
-.row {
-    display: grid;
-    grid-template-columns: 24px 1fr;
-    width: 100%;
-    padding: 7px 4px 7px 6px;
-    text-align: left;
-    cursor: pointer;
-}
-.title {
-    display: block;
-    font-weight: 500;
-}
-.size {
-    display: block;
-    font-size: 12px;
-    opacity: 0.85;
-}
-.more {
-    padding: 0 8px 10px 30px;
-    font-size: 13px;
-}
-.more > * + * {
-    margin-top: 6px;
-}
-.remedies {
+.group {
     display: flex;
-    flex-wrap: wrap;
-    gap: 6px;
+    align-items: center;
+    justify-content: space-between;
+    gap: 8px;
+    padding: 6px 4px;
+    border-bottom: 1px solid rgb(var(--v-theme-rule));
+}
+.group button {
+    font-weight: 600;
+    cursor: pointer;
 }
 </style>

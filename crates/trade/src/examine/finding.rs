@@ -29,6 +29,10 @@ pub enum FindingKind {
     Duplicates,
     /// Triangles without area.
     Degenerate,
+    /// Neighbouring triangles bent back on each other.
+    Folds,
+    /// Triangles much longer than high.
+    Slivers,
     /// A tiny loose shell.
     Speck,
     /// Surfaces that only touch at a point.

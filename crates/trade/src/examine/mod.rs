@@ -29,6 +29,7 @@ pub use rim_facts::{RimFacts, RimPick, chain_points, name_rims};
 pub use shell_facts::{Nesting, ShellFacts, nesting};
 pub use tangles::{TangleFacts, TangleKind};
 pub(crate) use triangles::{degenerate_triangles, duplicate_triangles, is_degenerate};
+use triangles::{folded_edges, sliver_triangles};
 
 use crate::weigh::Weighing;
 
@@ -71,6 +72,8 @@ pub(crate) struct Survey<'a> {
     pub touching: Vec<u32>,
     pub duplicates: Vec<u32>,
     pub degenerate: Vec<u32>,
+    pub slivers: Vec<u32>,
+    pub folds: Vec<u32>,
     pub crossings: Vec<(u32, u32)>,
     pub tangles: Vec<TangleFacts>,
     pub diagonal: f64,
@@ -111,6 +114,8 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
         touching,
         duplicates: duplicate_triangles(&topology),
         degenerate: degenerate_triangles(mesh),
+        slivers: sliver_triangles(mesh),
+        folds: folded_edges(mesh, &topology),
         crossings,
         tangles,
         diagonal,

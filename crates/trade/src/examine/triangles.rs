@@ -1,6 +1,6 @@
-//! Triangles that are there twice or have no area.
+//! Triangles that are there twice, have no area or hardly any, or lie bent back on a neighbour.
 
-use nimbet_kernel::topology::{NO_EDGE, Topology};
+use nimbet_kernel::topology::{EdgeUse, NO_EDGE, Topology};
 use nimbet_kernel::{Mesh, Point};
 
 /// Triangles over the same three points as an earlier one, ascending.
@@ -31,4 +31,30 @@ pub(crate) fn is_degenerate([a, b, c]: [Point; 3]) -> bool {
     const NO_HEIGHT: f64 = 1e-12;
     let longest = (b - a).length_squared().max((c - b).length_squared()).max((a - c).length_squared());
     (b - a).cross(c - a).length() <= NO_HEIGHT * longest
+}
+
+/// Triangles with some area that are much longer than high, ascending.
+pub(crate) fn sliver_triangles(mesh: &Mesh) -> Vec<u32> {
+    /// Height over longest side: a hair 0.1 mm wide on a side of 100 mm.
+    const SLENDER: f64 = 1e-3;
+    (0..mesh.triangles().len() as u32)
+        .filter(|&t| {
+            let [a, b, c] = mesh.corners(t as usize);
+            let longest = (b - a).length_squared().max((c - b).length_squared()).max((a - c).length_squared());
+            mesh.area_vector(t as usize).length() < SLENDER * longest && !is_degenerate([a, b, c])
+        })
+        .collect()
+}
+
+/// Edges over which two triangles that agree about the outside are bent back on each other, ascending.
+pub(crate) fn folded_edges(mesh: &Mesh, topology: &Topology<'_>) -> Vec<u32> {
+    /// The cosine of 175°: sharper than any edge somebody means.
+    const BENT_BACK: f64 = -0.9962;
+    topology
+        .edges_with(EdgeUse::Regular)
+        .filter(|&e| {
+            let [m, n] = [0, 1].map(|k| mesh.area_vector(topology.halves(e)[k] as usize / 3).normalize_or_zero());
+            m.dot(n) < BENT_BACK
+        })
+        .collect()
 }

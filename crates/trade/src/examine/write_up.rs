@@ -311,4 +311,36 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             )],
         });
     }
+    if !survey.folds.is_empty() {
+        let ends = |edge: &u32| {
+            let (a, b) = survey.topology.ends(survey.topology.halves(*edge)[0]);
+            [survey.mesh.points()[a as usize], survey.mesh.points()[b as usize]]
+        };
+        all.push(Finding {
+            key: "folds".into(),
+            kind: FindingKind::Folds,
+            severity: Severity::Warns,
+            title: "Triangles bent back on their neighbours".into(),
+            size: count(survey.folds.len(), "edge", "edges"),
+            cause: "A corner was pushed past its neighbours, as rounding, thinning or a tight offset does.".into(),
+            if_left: "The surface has a crease of no width there; offsets and slicers stumble over it.".into(),
+            place: Place::of(survey.folds.iter().flat_map(ends)),
+            remedies: vec![],
+        });
+    }
+    if !survey.slivers.is_empty() {
+        all.push(Finding {
+            key: "slivers".into(),
+            kind: FindingKind::Slivers,
+            severity: Severity::Notes,
+            title: "Slivers".into(),
+            size: format!("{} a thousand times longer than high", count(survey.slivers.len(), "triangle", "triangles")),
+            cause: "Long edges against fine ones, as cuts and flat faces with many points on their border leave them."
+                .into(),
+            if_left: "The part is as good a solid; only their normals are unsure, which shading and offsets show."
+                .into(),
+            place: corners(&survey.slivers),
+            remedies: vec![],
+        });
+    }
 }
