@@ -1,6 +1,6 @@
 //! A headless browser driven like a person would.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
@@ -19,13 +19,18 @@ pub struct Browser {
     folder: tempfile::TempDir,
 }
 
-/// The driver process; ended when dropped.
-struct Driver(Child);
+/// The driver process and the browser it starts; both ended when dropped, also when the test has failed.
+struct Driver {
+    child: Child,
+    /// The browser's own folder, which names its processes.
+    profile: PathBuf,
+}
 
 impl Drop for Driver {
     fn drop(&mut self) {
-        let _ = self.0.kill();
-        let _ = self.0.wait();
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+        let _ = Command::new("pkill").args(["-KILL", "-f"]).arg(&self.profile).status();
     }
 }
 
@@ -50,7 +55,7 @@ impl Browser {
             .stdout(Stdio::null())
             .stderr(Stdio::null())
             .spawn()
-            .map(Driver)
+            .map(|child| Driver { child, profile: folder.path().join("profile") })
             .context("chromedriver is not installed")?;
         let mut wanted = DesiredCapabilities::chrome();
         for flag in [
@@ -71,7 +76,7 @@ impl Browser {
         ] {
             wanted.add_arg(flag)?;
         }
-        wanted.add_arg(&format!("--user-data-dir={}", folder.path().join("profile").display()))?;
+        wanted.add_arg(&format!("--user-data-dir={}", driver.profile.display()))?;
         let downloads = serde_json::json!({
             "download.default_directory": folder.path().join("downloads"),
             "download.prompt_for_download": false,
