@@ -9,7 +9,7 @@ use crate::{Aabb, Mesh, Point};
 
 /// Triangles summed by one thread at a time.
 const CHUNK: usize = 16 * 1024;
-/// Triangles added plainly before the compensated sum takes them: so few lose nothing that counts, and it is twice as fast.
+/// Triangles added plainly before the compensated sum takes them: so few lose nothing that counts, and most of the compensation is saved.
 /// Divides [`CHUNK`].
 const RUN: usize = 32;
 

@@ -5,7 +5,7 @@
 
 use crate::{Cancelled, Point, Progress};
 
-/// The most pairs of points searched for the best tiling: about a second and 100 MB.
+/// The most pairs of points searched for the best tiling: a byte is kept for each.
 const MOST_PAIRS: usize = 20_000_000;
 /// Weight of squared side lengths against area: breaks the ties of flat bands in favour of short sides.
 const SHORT_SIDES: f64 = 1e-3;

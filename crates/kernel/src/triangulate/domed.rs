@@ -10,7 +10,8 @@
 use super::patch::{Patch, cotangent};
 use crate::{Cancelled, Point, Progress};
 
-/// Rounds of solving with new weights and normals; the shape changes by less than a thousandth after these.
+/// Rounds of solving with new weights and normals. With these the opening of a sphere, 15° to 85° wide, is closed to within
+/// 0.7 % of its radius (see the tests).
 const ROUNDS: usize = 12;
 /// The most steps of conjugate gradients in a round. Fourth-order systems converge slowly, but each round begins where the
 /// last one ended.

@@ -1,6 +1,6 @@
 //! Examines a part: its figures, and every finding with place, size, cause and remedies.
 //!
-//! A pass family over one topology, linear but for the search for crossings. Cost for 1,000,000 triangles: about a second.
+//! A pass family over one topology, linear but for the search for crossings. Cost for 1,000,000 triangles: about one and a half seconds on two cores.
 
 mod figures;
 mod finding;
