@@ -15,16 +15,19 @@ export interface FindingGroup {
 const MANY = 12;
 
 /** The examination lists so many of a kind one by one. */
-const MOST_LISTED = 200;
+const MOST_LISTED = 5000;
 
 const names: Partial<Record<Finding['kind'], string>> = {
     gap: 'gaps',
+    partly_shared: 'partly shared edges',
+    needle_rim: 'needle rims',
+    stray: 'stray shells',
     t_junction: 'T-junctions',
     rim: 'rims',
     tangle: 'tangles',
     touch_point: 'points where surfaces touch',
     inside_out: 'shells inside out',
-    void: 'closed voids',
+    void: 'trapped voids',
 };
 
 /** The findings in their order, gathered by kind. */
@@ -46,7 +49,8 @@ export function groupFindings(findings: readonly Finding[], of: Examination | nu
 
 function remedyForAll(kind: Finding['kind'], of: Examination | null): FindingGroup['forAll'] {
     switch (kind) {
-        case 'gap': {
+        case 'gap':
+        case 'partly_shared': {
             const reach = Math.max(0, ...(of?.gaps.map((g) => g.reach) ?? []));
             return reach > 0
                 ? { label: `Close all up to ${reach} mm`, action: { kind: 'seal.close_gaps', reach } }

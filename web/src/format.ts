@@ -1,5 +1,5 @@
 // Figures as people read them, always with their unit.
-import type { Figures } from './api/client';
+import type { Figures, Report } from './api/client';
 
 /** Four significant digits without exponent, thin spaces between thousands. */
 export function figure(x: number): string {
@@ -34,7 +34,12 @@ export interface ForecastRow {
 }
 
 /** The forecast table: what changes, and the figures a person always wants to see. */
-export function forecastRows(before: Figures, after: Figures, largestMove: number): ForecastRow[] {
+export function forecastRows(
+    before: Figures,
+    after: Figures,
+    largestMove: number,
+    surface: Report['change'],
+): ForecastRow[] {
     const rows: ForecastRow[] = [];
     const sealed = (f: Figures) => f.state === 'sealed';
     rows.push({
@@ -82,5 +87,13 @@ export function forecastRows(before: Figures, after: Figures, largestMove: numbe
     plain('Shells', (f) => whole(f.shells));
     plain('Triangles', (f) => whole(f.triangles));
     rows.push({ label: 'Largest move', before: '', after: millimetres(largestMove), change: 'none' });
+    if (surface) {
+        const came = (label: string, after: string) =>
+            rows.push({ label, before: '', after, change: 'none' });
+        came('Triangles added', whole(surface.triangles_added));
+        came('Triangles removed', whole(surface.triangles_removed));
+        came('Farthest, new to old', millimetres(surface.away ?? 0));
+        came('Farthest, old to new', millimetres(surface.back ?? 0));
+    }
     return rows;
 }

@@ -1,6 +1,7 @@
 // Words for people that stand in more than one place.
 import {
     mdiAlertOctagonOutline,
+    mdiCubeOutline,
     mdiCheckDecagramOutline,
     mdiFlipHorizontal,
     mdiInformationOutline,
@@ -14,7 +15,7 @@ import {
 } from '@mdi/js';
 import type { Figures, Finding } from './api/client';
 
-export type StationKey = 'bring' | 'seal' | 'weigh' | 'release';
+export type StationKey = 'bring' | 'shape' | 'seal' | 'weigh' | 'release';
 
 export interface Station {
     key: StationKey;
@@ -27,6 +28,7 @@ export interface Station {
 
 export const stations: Station[] = [
     { key: 'bring', number: 1, name: 'Bring in', hint: 'Files become parts', icon: mdiTrayArrowDown },
+    { key: 'shape', number: 2, name: 'Shape', hint: 'Add, take away, cut, place', icon: mdiCubeOutline },
     { key: 'seal', number: 3, name: 'Seal', hint: 'Find and mend what is open', icon: mdiWaterOffOutline },
     { key: 'weigh', number: 5, name: 'Weigh', hint: 'Volume, mass, size', icon: mdiScaleBalance },
     { key: 'release', number: 7, name: 'Release', hint: 'Prove and hand out', icon: mdiTruckDeliveryOutline },
@@ -51,13 +53,14 @@ export const severities: Record<Finding['severity'], { word: string; icon: strin
     notes: { word: 'worth knowing', icon: mdiInformationOutline, colour: 'info' },
 };
 
-export type Lens = 'plain' | 'rims' | 'sides' | 'xray';
+export type Lens = 'plain' | 'rims' | 'sides' | 'xray' | 'deviation';
 
 export const lenses: { key: Lens; name: string; hint: string }[] = [
     { key: 'plain', name: 'Plain', hint: 'The part as it is' },
     { key: 'rims', name: 'Rims', hint: 'Naked edges stand out, the rest steps back' },
     { key: 'sides', name: 'Inside / outside', hint: 'Outside pewter, inside verdigris and hatched' },
     { key: 'xray', name: 'X-ray', hint: 'See through to what is inside' },
+    { key: 'deviation', name: 'Deviation', hint: 'How far the part lies from what came in' },
 ];
 
 export const keyList: [string, string][] = [

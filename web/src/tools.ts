@@ -1,23 +1,35 @@
 // The tools of Seal, each with the step it begins with for a part.
 import type { Action, Examination } from './api/client';
+import { shapeTools } from './shapeTools';
+import { bridgeOfRuns } from './stores/picks';
+import type { StationKey } from './text';
 
 export interface Tool {
     key: string;
+    /** Where it stands; Seal when absent. */
+    station?: StationKey;
     name: string;
     hint: string;
     /** Whether it can be begun on a part like this. */
     fits?: (of: Examination | null) => boolean;
     action: (of: Examination | null) => Action;
+    /** Whether a step is this tool's, where its kind does not tell. */
+    owns?: (action: Action) => boolean;
 }
 
 /** A reach that closes the widest gap found, or a tenth of a millimetre. */
 const reachFor = (of: Examination | null) => Math.max(0, ...(of?.gaps.map((g) => g.reach) ?? [])) || 0.1;
+/** A share of the part's diagonal, to one digit. */
+const shareOf = (of: Examination | null, share: number) =>
+    Number((Math.hypot(...(of?.figures.size ?? [100])) * share).toPrecision(1));
+const closedRims = (of: Examination | null) => of?.rims.filter((r) => r.closed) ?? [];
+const open = (of: Examination | null) => closedRims(of).length > 0;
 
 export const tools: Tool[] = [
     {
         key: 'plan',
         name: 'Seal plan',
-        hint: 'Choose and apply remedies by rules, in a safe order',
+        hint: 'Choose remedies by rules, in a safe order; strike out what you do not want',
         action: () => ({ kind: 'seal.plan' }),
     },
     {
@@ -33,28 +45,54 @@ export const tools: Tool[] = [
         action: () => ({ kind: 'seal.cover_rim', rims: 'all', style: 'taut' }),
     },
     {
+        key: 'cover_runs',
+        name: 'Split a rim',
+        hint: 'Chords between picked points; cover the runs',
+        fits: open,
+        action: () => ({ kind: 'seal.cover_runs', at: [], runs: 'all', style: 'taut' }),
+    },
+    {
         key: 'bridge',
         name: 'Bridge rims',
-        hint: 'Join two rims by a band',
-        fits: (of) => (of?.rims.filter((r) => r.closed).length ?? 0) >= 2,
+        hint: 'Join two rims by a band, straight, flat or tangent',
+        fits: (of) => closedRims(of).length >= 2,
         action: (of) => {
-            const [from, to] = of!.rims.filter((r) => r.closed).map((r) => r.pick);
-            return { kind: 'seal.bridge', from: from!, to: to! };
+            const [from, to] = closedRims(of).map((r) => r.pick);
+            return { kind: 'seal.bridge', from: from!, to: to!, shape: 'straight' };
         },
+    },
+    {
+        key: 'bridge_runs',
+        name: 'Bridge runs',
+        hint: 'Join two stretches of rims by a band',
+        fits: open,
+        action: () => bridgeOfRuns,
+    },
+    {
+        key: 'fill_outline',
+        name: 'Fill an outline',
+        hint: 'A flat face from edges, a section or the silhouette',
+        action: () => ({ kind: 'seal.fill_outline', outline: { edges: [] } }),
     },
     {
         key: 're_skin',
         name: 'Re-skin',
-        hint: 'Take tangles out and cover the place anew',
-        fits: (of) => !!of?.tangles.length,
-        action: () => ({ kind: 'seal.re_skin', what: 'tangles', rings: 1 }),
+        hint: 'Take a place out and cover it anew, tangent to what is round it',
+        action: (of) => ({
+            kind: 'seal.re_skin',
+            what: of?.tangles.length ? 'tangles' : { brush: [] },
+            rings: 1,
+        }),
     },
     {
         key: 'lift_out',
         name: 'Lift out',
-        hint: 'Take tangles out and leave a clean border',
-        fits: (of) => !!of?.tangles.length,
-        action: () => ({ kind: 'seal.lift_out', what: 'tangles', rings: 1 }),
+        hint: 'Take tangles, faces or a brush stroke out and leave a clean border',
+        action: (of) => ({
+            kind: 'seal.lift_out',
+            what: of?.tangles.length ? 'tangles' : { brush: [] },
+            rings: of?.tangles.length ? 1 : 0,
+        }),
     },
     {
         key: 'agree_windings',
@@ -69,12 +107,71 @@ export const tools: Tool[] = [
         action: () => ({ kind: 'seal.turn_outward' }),
     },
     {
+        key: 'turn',
+        name: 'Turn over',
+        hint: 'The part, shells or faces, inside out',
+        action: () => ({ kind: 'seal.turn', what: 'part' }),
+    },
+    {
         key: 'drop',
         name: 'Drop',
-        hint: 'Duplicates, triangles without area, specks',
+        hint: 'Duplicates, triangles without area, specks, picked shells',
         action: () => ({ kind: 'seal.drop', duplicates: true, degenerate: true, specks_below: null }),
+    },
+    {
+        key: 'smooth',
+        name: 'Smooth',
+        hint: 'Even out bumps under a brush, on faces or everywhere; rims are held',
+        action: () => ({ kind: 'seal.smooth', what: { brush: [] }, strength: 0.5, passes: 10 }),
+    },
+    {
+        key: 'group_faces',
+        name: 'Group faces',
+        hint: 'Find planes, cylinders, cones, spheres and tori anew',
+        action: () => ({ kind: 'seal.group_faces' }),
+    },
+    {
+        key: 'merge_faces',
+        name: 'Merge faces',
+        hint: 'Faces on one surface become one, with fewer triangles',
+        action: (of) => ({
+            kind: 'seal.merge_faces',
+            faces: 'all',
+            tolerance: shareOf(of, 1e-4),
+            simplify: true,
+        }),
+    },
+    {
+        key: 'pull_apart',
+        name: 'Pull apart',
+        hint: 'Each shell or face becomes a part of its own',
+        action: () => ({ kind: 'seal.pull_apart', into: 'shells' }),
+    },
+    {
+        key: 'join',
+        name: 'Join parts',
+        hint: 'Several parts become one, welded within reach',
+        action: (of) => ({ kind: 'seal.join', with: [], reach: reachFor(of) }),
+    },
+    {
+        key: 'wrap',
+        name: 'Wrap',
+        hint: 'A watertight skin round what is beyond repair',
+        action: (of) => ({ kind: 'seal.wrap', resolution: shareOf(of, 0.008) }),
     },
 ];
 
+const all = [...tools, ...shapeTools];
+
 /** The tools that can be begun on a part. */
-export const toolsFor = (of: Examination | null) => tools.filter((t) => t.fits?.(of) ?? true);
+export const toolsFor = (of: Examination | null, station?: StationKey) =>
+    all.filter((t) => (t.fits?.(of) ?? true) && (!station || stationOf(t) === station));
+
+export const stationOf = (tool: Tool): StationKey => tool.station ?? 'seal';
+
+/** The tool a step belongs to. */
+export function toolOf(action: Action): Tool | undefined {
+    if (action.kind === 'seal.bridge' && 'through' in action.from)
+        return tools.find((t) => t.key === 'bridge_runs');
+    return all.find((t) => t.owns?.(action) ?? `${stationOf(t)}.${t.key}` === action.kind);
+}

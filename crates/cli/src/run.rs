@@ -5,8 +5,9 @@ use std::path::{Path, PathBuf};
 use anyhow::{Context, bail};
 use clap::Args;
 use nimbet_formats::{Body, LengthUnit, ReleaseFormat, write_body};
-use nimbet_kernel::Progress;
+use nimbet_kernel::{Mesh, Progress};
 use nimbet_ledger::{PART_COLOUR, Recipe, RecipeError, ReleaseError, release, run_recipe};
+use nimbet_trade::Examination;
 
 use crate::check::{UnitArg, read};
 
@@ -49,15 +50,28 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
             }
         }
     }
-    let released = release(&name, &run.mesh, &run.examination, format, LengthUnit::Millimetre, &progress)?;
-    std::fs::write(&args.output, &released.bytes).with_context(|| args.output.display().to_string())?;
-    println!("{}: proved, {} bytes", args.output.display(), released.bytes.len());
+    write(&args.output, &name, format, &run.mesh, &run.examination)?;
+    let ending = args.output.extension().unwrap_or_default().to_string_lossy();
+    for (number, (mesh, examination)) in &run.others {
+        let name = format!("{name}-{number}");
+        let path = args.output.with_file_name(format!("{name}.{ending}"));
+        write(&path, &name, format, mesh, examination)?;
+    }
+    Ok(())
+}
+
+/// Writes a part, if it is proved a solid.
+fn write(path: &Path, name: &str, format: ReleaseFormat, mesh: &Mesh, seen: &Examination) -> anyhow::Result<()> {
+    let released = release(name, mesh, seen, format, LengthUnit::Millimetre, &Progress::unwatched())
+        .with_context(|| path.display().to_string())?;
+    std::fs::write(path, &released.bytes).with_context(|| path.display().to_string())?;
+    println!("{}: proved, {} bytes", path.display(), released.bytes.len());
     Ok(())
 }
 
 /// Whether an error says that the part could not be made a solid, rather than that a file could not be used.
 pub fn is_refusal(error: &anyhow::Error) -> bool {
-    matches!(error.downcast_ref(), Some(RecipeError::Step { .. })) || error.is::<ReleaseError>()
+    matches!(error.downcast_ref(), Some(RecipeError::Step { .. })) || error.downcast_ref::<ReleaseError>().is_some()
 }
 
 pub fn write_demo(folder: &Path) -> anyhow::Result<()> {

@@ -73,6 +73,45 @@ async fn main() -> anyhow::Result<()> {
     b.click("view-home").await?;
     camera.shoot("gaps").await?;
 
+    b.choose_part("Bailer").await?;
+    b.click("view-home").await?;
+    b.take_tool("cover_runs").await?;
+    b.click_in("viewport", -212, -231).await?;
+    b.click_in("viewport", 243, -123).await?;
+    b.expect("forecast-table", "sealed").await?;
+    camera.shoot("split-rim").await?;
+    b.press(thirtyfour::Key::Escape).await?;
+
+    b.choose_part("Tiller grip").await?;
+    b.click("view-home").await?;
+    b.click("tool-plan").await?;
+    b.expect("forecast-table", "sealed").await?;
+    camera.shoot("plan").await?;
+    b.press(thirtyfour::Key::Escape).await?;
+    b.take_tool("smooth").await?;
+    b.drag_in("viewport", (-40, -60), (10, 60)).await?;
+    b.find("forecast-table").await?;
+    b.click("apply").await?;
+    b.find("applied").await?;
+    b.click("lens-deviation").await?;
+    b.find("deviation-scale").await?;
+    camera.shoot("deviation").await?;
+
+    b.click("lens-plain").await?;
+    b.choose_part("Half fairlead").await?;
+    b.click("station-shape").await?;
+    b.click("view-home").await?;
+    b.click("tools-mirror").await?;
+    b.find("forecast-table").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.click("tools-saw").await?;
+    b.find("forecast-table").await?;
+    b.click_in("pegs", -125, 0).await?;
+    b.expect("forecast", "2 pegs").await?;
+    camera.shoot("saw").await?;
+    b.press(thirtyfour::Key::Escape).await?;
+
     b.choose_part("Mooring buoy").await?;
     b.click("station-seal").await?;
     b.click("theme").await?;

@@ -149,6 +149,77 @@ impl Browser {
         bail!("'{test_id}' does not say '{wanted}' but '{last}'")
     }
 
+    /// Waits until the text of an element holds one of the wanted texts.
+    ///
+    /// # Errors
+    /// When it never does.
+    pub async fn expect_one_of(&self, test_id: &str, wanted: &[&str]) -> anyhow::Result<String> {
+        let begin = Instant::now();
+        while begin.elapsed() < PATIENCE {
+            if let Ok(element) = self.window.find(Self::by(test_id)).await
+                && let Ok(text) = element.text().await
+                && wanted.iter().any(|w| text.contains(w))
+            {
+                return Ok(text);
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        bail!("'{test_id}' says none of {wanted:?}")
+    }
+
+    /// Begins a tool from the list of all tools.
+    ///
+    /// # Errors
+    /// When it is not there.
+    pub async fn take_tool(&self, key: &str) -> anyhow::Result<()> {
+        self.window.execute("document.querySelector('details.tools').open = true", vec![]).await?;
+        self.click(&format!("tools-{key}")).await
+    }
+
+    /// Waits until the drawing of the part is there.
+    async fn drawn(&self) -> anyhow::Result<WebElement> {
+        let begin = Instant::now();
+        loop {
+            let viewport = self.find("viewport").await?;
+            if viewport.attr("data-loading").await?.as_deref() == Some("false") {
+                // Views fly for a quarter of a second unless motion is unwanted, and are drawn without a graphics card.
+                tokio::time::sleep(Duration::from_millis(400)).await;
+                return Ok(viewport);
+            }
+            if begin.elapsed() > PATIENCE {
+                bail!("the part is not drawn");
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+
+    /// Clicks in an element, so many pixels from its middle.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn click_in(&self, test_id: &str, x: i64, y: i64) -> anyhow::Result<()> {
+        self.drawn().await?;
+        let element = self.find(test_id).await?;
+        let chain = self.window.action_chain();
+        Ok(chain.move_to_element_with_offset(&element, x, y).click().perform().await?)
+    }
+
+    /// Drags in an element with the left button, from and to so many pixels from its middle.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn drag_in(&self, test_id: &str, from: (i64, i64), to: (i64, i64)) -> anyhow::Result<()> {
+        self.drawn().await?;
+        let element = self.find(test_id).await?;
+        let mut chain =
+            self.window.action_chain().move_to_element_with_offset(&element, from.0, from.1).click_and_hold();
+        for step in 1..=4 {
+            let at = |a: i64, b: i64| a + (b - a) * step / 4;
+            chain = chain.move_to_element_with_offset(&element, at(from.0, to.0), at(from.1, to.1));
+        }
+        Ok(chain.release().perform().await?)
+    }
+
     /// Whether no element with the test id is there now.
     ///
     /// # Errors

@@ -101,7 +101,7 @@ async fn the_porthole_ring_is_closed_with_a_reach_typed_by_hand() -> Done {
         }
     };
     retype("nothing").await?;
-    b.expect("reach", "A length above 0 mm").await?;
+    b.expect("reach", "This is not a number").await?;
     retype("0.05").await?;
     // Two of the four seams are wider than that.
     b.expect("forecast", "other facing edges stay open").await?;

@@ -1,7 +1,8 @@
 //! What the screen draws of a mesh, as glTF 2.0 binary.
 //!
 //! The mesh `surface` has a point for each mesh point and face it is in, with a normal smoothed within the face, so that
-//! round faces look round and edges between faces look sharp. `_FACE` is the face id. Further meshes carry what lies on the
+//! round faces look round and edges between faces look sharp. `_FACE` is the face id, `_OFF` the
+//! distance from what came in where that is asked for. Further meshes carry what lies on the
 //! surface: `rim R1` … (line strips), `crowded` (line pairs), `tangle` (triangles).
 
 use meshopt::VertexDataAdapter;
@@ -31,12 +32,14 @@ pub struct DisplayExtras {
     pub crowded: Vec<[Point; 2]>,
     /// Triangles that cross others.
     pub tangle: Vec<u32>,
+    /// For each point, how far it lies from what came in, mm; drawn as `_OFF`.
+    pub off: Option<Vec<f64>>,
 }
 
 /// The glTF binary of a mesh.
 pub fn display_glb(mesh: &Mesh, extras: &DisplayExtras, detail: Detail) -> Vec<u8> {
     let mut glb = Glb::new();
-    surface(&mut glb, mesh, detail);
+    surface(&mut glb, mesh, extras.off.as_deref(), detail);
     for (name, points, closed) in &extras.rims {
         let mut strip = points.clone();
         if *closed {
@@ -57,7 +60,7 @@ pub fn display_glb(mesh: &Mesh, extras: &DisplayExtras, detail: Detail) -> Vec<u
     glb.finish()
 }
 
-fn surface(glb: &mut Glb, mesh: &Mesh, detail: Detail) {
+fn surface(glb: &mut Glb, mesh: &Mesh, off: Option<&[f64]>, detail: Detail) {
     let triangles = mesh.triangles();
     if triangles.is_empty() {
         return;
@@ -72,6 +75,7 @@ fn surface(glb: &mut Glb, mesh: &Mesh, detail: Detail) {
     corners.sort_unstable();
     let mut indices = vec![0u32; corners.len()];
     let (mut points, mut normals, mut faces) = (Vec::new(), Vec::<Point>::new(), Vec::new());
+    let mut offs: Vec<f32> = Vec::new();
     let mut last = None;
     for &(point, face, corner) in &corners {
         if last != Some((point, face)) {
@@ -79,6 +83,7 @@ fn surface(glb: &mut Glb, mesh: &Mesh, detail: Detail) {
             points.push(mesh.points()[point as usize]);
             normals.push(Point::ZERO);
             faces.push(face as f32);
+            offs.extend(off.map(|o| o[point as usize] as f32));
         }
         let drawn = points.len() - 1;
         indices[corner as usize] = drawn as u32;
@@ -93,7 +98,7 @@ fn surface(glb: &mut Glb, mesh: &Mesh, detail: Detail) {
     for n in &mut normals {
         *n = n.normalize_or(Point::Z);
     }
-    if detail == Detail::Coarse && triangles.len() > COARSE_TRIANGLES {
+    if detail == Detail::Coarse && off.is_none() && triangles.len() > COARSE_TRIANGLES {
         let floats: Vec<[f32; 3]> = points.iter().map(|p| p.as_vec3().to_array()).collect();
         if let Ok(adapter) = VertexDataAdapter::new(bytemuck::cast_slice(&floats), 12, 0) {
             // An error of 1 (the size of the part) never stops the reduction before the count is reached.
@@ -104,11 +109,14 @@ fn surface(glb: &mut Glb, mesh: &Mesh, detail: Detail) {
             }
         }
     }
-    let attributes = json!({
+    let mut attributes = json!({
         "POSITION": glb.positions(&points),
         "NORMAL": glb.normals(&normals),
         "_FACE": glb.scalars(&faces),
     });
+    if !offs.is_empty() {
+        attributes["_OFF"] = glb.scalars(&offs).into();
+    }
     let indices = glb.indices(&indices);
     glb.mesh("surface", attributes, Some(indices), Mode::Triangles);
 }

@@ -2,23 +2,25 @@
 //!
 //! Triangles that both surfaces have are passed over. Each other triangle is bounded from below by the distances of its
 //! corners and middle, and from above by the least, over triangles near it, of the greatest corner distance: distance to a
-//! convex set is convex, so on a triangle it is greatest at a corner. Where the two bounds differ too much it is cut in
-//! four (after Guthe, Borodin and Klein 2005). Cost: triangles that differ · log, in parallel.
+//! convex set is convex, so on a triangle it is greatest at a corner. Where the two bounds differ too much it is cut
+//! in two (after Guthe, Borodin and Klein 2005); what lies over triangles that are near enough is cut out first, so that
+//! surfaces that are only cut up in another way cost no more than their triangles. Cost: triangles that differ · log, in parallel.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
+use std::ops::ControlFlow;
 use std::sync::atomic::{AtomicU64, Ordering};
 
 use rayon::prelude::*;
 
 use crate::segments::nearest_on_triangle;
-use crate::{Bvh, Cancelled, Mesh, Point, Progress};
+use crate::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
 
 /// How much above the true value the bound may lie, as a share.
 const SLACK: f64 = 0.01;
 /// Deviations below this share of the part's diagonal are rounding: cutting goes no further for them.
 const NOTHING: f64 = 1e-9;
-/// Cutting a triangle this often leaves pieces of a four-thousandth of its sides; the bound is taken as it is then.
-const DEEPEST: u32 = 12;
+/// Cutting a triangle this often leaves pieces of a four-thousandth of its size; the bound is taken as it is then.
+const DEEPEST: u32 = 24;
 /// Triangles between two looks at the progress handle.
 const CHUNK: usize = 1024;
 
@@ -31,6 +33,8 @@ pub struct Deviation {
     pub mean: f64,
     /// Where it is largest.
     pub at: Point,
+    /// Triangles the other surface does not have, corner for corner.
+    pub differ: usize,
 }
 
 /// How far the surface of `mesh` lies from that of `other`.
@@ -38,19 +42,26 @@ pub struct Deviation {
 /// # Errors
 /// [`Cancelled`].
 pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Deviation, Cancelled> {
-    let key = |m: &Mesh, t: usize| {
-        let mut k = m.corners(t).map(|p| (p + Point::ZERO).to_array().map(f64::to_bits));
-        k.sort_unstable();
-        k
-    };
-    let same: HashSet<_> = (0..other.triangles().len()).map(|t| key(other, t)).collect();
-    let differ: Vec<usize> = (0..mesh.triangles().len()).filter(|&t| !same.contains(&key(mesh, t))).collect();
-    let nothing = Deviation { largest: 0.0, mean: 0.0, at: mesh.points().first().copied().unwrap_or(Point::ZERO) };
+    let differs = differing(mesh, other, progress)?;
+    let differ: Vec<usize> = (0..mesh.triangles().len()).filter(|&t| differs[t]).collect();
+    progress.check()?;
+    let at = mesh.points().first().copied().unwrap_or(Point::ZERO);
+    let nothing = Deviation { largest: 0.0, mean: 0.0, at, differ: differ.len() };
     if differ.is_empty() || other.triangles().is_empty() {
         return Ok(nothing);
     }
     let bvh = crate::crossings::triangle_bvh(other);
     let search = Search { other, bvh: &bvh, least: AtomicU64::new(0), nothing: bvh.bounds().diagonal() * NOTHING };
+    // The distances of all corners first: what is no farther than the farthest of them need not be looked at closely.
+    let mut touched: Vec<u32> = differ.iter().flat_map(|&t| mesh.triangles()[t]).collect();
+    touched.sort_unstable();
+    touched.dedup();
+    touched.par_chunks(CHUNK).try_for_each(|points| {
+        progress.check()?;
+        let farthest = points.iter().map(|p| search.nearest(mesh.points()[*p as usize]).1).fold(0.0, f64::max);
+        search.least.fetch_max(farthest.to_bits(), Ordering::Relaxed);
+        Ok::<(), Cancelled>(())
+    })?;
     let chunks: Vec<&[usize]> = differ.chunks(CHUNK).collect();
     let found: Result<Vec<(f64, f64, Point)>, Cancelled> = chunks
         .into_par_iter()
@@ -58,8 +69,8 @@ pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Devia
             let (mut largest, mut weighted, mut at) = (0.0f64, 0.0, Point::ZERO);
             for &t in chunk {
                 progress.check()?;
-                let (bound, mean, place) = search.triangle(mesh.corners(t), DEEPEST);
-                weighted += mean * mesh.area_vector(t).length() * 0.5;
+                let (bound, integral, place) = search.triangle(mesh.corners(t), DEEPEST);
+                weighted += integral;
                 if bound > largest {
                     (largest, at) = (bound, place);
                 }
@@ -75,6 +86,97 @@ pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Devia
     Ok(Deviation { mean: total.1 / area.max(f64::MIN_POSITIVE), ..total.0 })
 }
 
+/// Which triangles the other mesh does not have, corner for corner.
+fn differing(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Vec<bool>, Cancelled> {
+    // Points of both by name, so that triangles are told apart by three numbers.
+    let mut names: HashMap<[u64; 3], u32> = HashMap::with_capacity(other.points().len());
+    for p in other.points() {
+        let next = names.len() as u32;
+        names.entry(bits(*p)).or_insert(next);
+    }
+    let name_of =
+        |m: &Mesh| -> Vec<u32> { m.points().iter().map(|p| names.get(&bits(*p)).copied().unwrap_or(NEW)).collect() };
+    let key = |m: &Mesh, t: usize, names: &[u32]| {
+        let mut k = m.triangles()[t].map(|i| names[i as usize]);
+        k.sort_unstable();
+        k
+    };
+    let (mine, theirs) = (name_of(mesh), name_of(other));
+    progress.check()?;
+    let same: HashSet<_> = (0..other.triangles().len()).map(|t| key(other, t, &theirs)).collect();
+    let differs = |t: usize| {
+        let k = key(mesh, t, &mine);
+        k[2] == NEW || !same.contains(&k)
+    };
+    Ok((0..mesh.triangles().len()).map(differs).collect())
+}
+
+/// The surface with its distance from another at each point, for drawing: triangles the other does not have are divided until
+/// no side is longer than `spacing`, mm, or there are `most` of them. Distances are exact at the points.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn spread(
+    mesh: &Mesh,
+    other: &Mesh,
+    spacing: f64,
+    most: usize,
+    progress: &Progress,
+) -> Result<(Mesh, Vec<f64>), Cancelled> {
+    let differs = differing(mesh, other, progress)?;
+    let (mut points, triangles, faces) = mesh.clone().into_parts();
+    let (mut out, mut out_faces) = (Vec::with_capacity(triangles.len()), Vec::with_capacity(triangles.len()));
+    let mut middles: HashMap<(u32, u32), u32> = HashMap::new();
+    let mut touched = vec![false; points.len()];
+    let mut waiting: Vec<([u32; 3], usize)> = Vec::new();
+    for (t, corners) in triangles.iter().enumerate() {
+        if differs[t] {
+            corners.iter().for_each(|c| touched[*c as usize] = true);
+            waiting.push((*corners, t));
+        } else {
+            out.push(*corners);
+            out_faces.push(faces[t]);
+        }
+    }
+    while let Some((corners, t)) = waiting.pop() {
+        let place = |i: u32| points[i as usize];
+        let longest = (0..3).max_by(|&i, &j| {
+            let side = |k: usize| place(corners[k]).distance_squared(place(corners[(k + 1) % 3]));
+            side(i).total_cmp(&side(j))
+        });
+        let k = longest.unwrap_or(0);
+        let (a, b, c) = (corners[k], corners[(k + 1) % 3], corners[(k + 2) % 3]);
+        if place(a).distance(place(b)) <= spacing || out.len() + waiting.len() >= most {
+            out.push(corners);
+            out_faces.push(faces[t]);
+            continue;
+        }
+        let middle = *middles.entry((a.min(b), a.max(b))).or_insert_with(|| {
+            points.push(points[a as usize].midpoint(points[b as usize]));
+            touched.push(true);
+            points.len() as u32 - 1
+        });
+        waiting.extend([([a, middle, c], t), ([middle, b, c], t)]);
+    }
+    progress.check()?;
+    let bvh = crate::crossings::triangle_bvh(other);
+    let reach = bvh.bounds().union(Aabb::of(points.iter().copied())).diagonal() * 2.0;
+    let off = points.par_iter().zip(&touched).map(|(p, touched)| {
+        progress.check()?;
+        let distance = |t: u32| Some((nearest_on_triangle(*p, other.corners(t as usize)) - *p).length_squared());
+        Ok(if *touched { bvh.nearest(*p, reach, distance).map_or(reach, |(_, d)| d) } else { 0.0 })
+    });
+    let off = off.collect::<Result<Vec<f64>, Cancelled>>()?;
+    Ok((Mesh::new(points, out, out_faces).unwrap_or_default(), off))
+}
+
+/// A point the other surface does not have.
+const NEW: u32 = u32::MAX;
+
+fn bits(p: Point) -> [u64; 3] {
+    (p + Point::ZERO).to_array().map(f64::to_bits)
+}
+
 struct Search<'a> {
     other: &'a Mesh,
     bvh: &'a Bvh,
@@ -84,31 +186,92 @@ struct Search<'a> {
 }
 
 impl Search<'_> {
-    /// An upper bound, the mean at the corners, and the farthest point seen.
+    /// An upper bound on the distance, its integral over the triangle, and the farthest point seen.
     fn triangle(&self, corners: [Point; 3], depth: u32) -> (f64, f64, Point) {
         let middle = corners.iter().sum::<Point>() / 3.0;
         let points = [corners[0], corners[1], corners[2], middle];
         let near = points.map(|p| self.nearest(p));
         let far = (0..4).max_by(|&i, &j| near[i].1.total_cmp(&near[j].1)).unwrap_or(0);
-        let mean = (near[0].1 + near[1].1 + near[2].1) / 3.0;
+        let area = area_of(corners);
+        let integral = (near[0].1 + near[1].1 + near[2].1) / 3.0 * area;
         let lower = near[far].1;
         self.least.fetch_max(lower.to_bits(), Ordering::Relaxed);
-        let to = |t: u32| {
-            let other = self.other.corners(t as usize);
-            corners.iter().map(|&p| (nearest_on_triangle(p, other) - p).length()).fold(0.0, f64::max)
-        };
-        let upper = near.iter().map(|n| to(n.0)).fold(f64::INFINITY, f64::min).max(lower);
-        let seen = f64::from_bits(self.least.load(Ordering::Relaxed));
-        if depth == 0 || upper <= (seen * (1.0 + SLACK)).max(self.nothing) {
-            return (upper, mean, points[far]);
+        let enough = (f64::from_bits(self.least.load(Ordering::Relaxed)) * (1.0 + SLACK)).max(self.nothing);
+        let upper = near.iter().map(|n| self.farthest(&corners, n.0)).fold(f64::INFINITY, f64::min).max(lower);
+        if depth == 0 || upper <= enough {
+            return (upper, integral, points[far]);
         }
-        let [a, b, c] = corners;
-        let (ab, bc, ca) = (a.midpoint(b), b.midpoint(c), c.midpoint(a));
-        let quarters = [[a, ab, ca], [ab, b, bc], [ca, bc, c], [ab, bc, ca]];
-        let parts = quarters.map(|q| self.triangle(q, depth - 1));
-        let mean = parts.iter().map(|p| p.1).sum::<f64>() / 4.0;
-        let worst = parts.iter().max_by(|x, y| x.0.total_cmp(&y.0)).map_or((upper, points[far]), |p| (p.0, p.2));
-        (worst.0, mean, worst.1)
+        let mut pieces: Vec<[Point; 3]> = Vec::new();
+        let (mut worst, mut at, mut sum) = (0.0f64, points[far], 0.0);
+        // What lies over triangles that are near enough is bounded at once, however they are cut; only the rest is looked at
+        // again.
+        let rest = if depth == DEEPEST { self.not_covered(corners, enough) } else { None };
+        if let Some(rest) = rest.filter(|r| r.iter().map(|p| polygon_area(p)).sum::<f64>() < area * 0.5) {
+            let left: f64 = rest.iter().map(|p| polygon_area(p)).sum();
+            (worst, at, sum) = (enough, points[far], integral * (1.0 - left / area));
+            pieces.extend(rest.iter().flat_map(|r| fan(r)).filter(|t| height_of(*t) > self.nothing));
+        } else {
+            // In two across its longest side, so that slender triangles come to pieces as long as wide.
+            let side = |k: usize| corners[k].distance_squared(corners[(k + 1) % 3]);
+            let k = (0..3).max_by(|&i, &j| side(i).total_cmp(&side(j))).unwrap_or(0);
+            let [a, b, c] = [0, 1, 2].map(|j| corners[(k + j) % 3]);
+            let half = a.midpoint(b);
+            pieces.extend([[a, half, c], [half, b, c]]);
+        }
+        for piece in pieces {
+            let (bound, integral, place) = self.triangle(piece, depth - 1);
+            sum += integral;
+            if bound > worst {
+                (worst, at) = (bound, place);
+            }
+        }
+        (worst, sum, at)
+    }
+
+    /// What is left of a triangle without all that lies over triangles whose planes its corners are near enough to: there the
+    /// distance is that from the plane. `None` if that would be no gain, or too many triangles.
+    fn not_covered(&self, corners: [Point; 3], enough: f64) -> Option<Vec<Vec<Point>>> {
+        /// More triangles than this over one are left to the cutting in two.
+        const MOST: usize = 2000;
+        /// A triangle this small against what is near enough is soon cut small enough.
+        const SMALL: f64 = 4.0;
+        let longest = (0..3).map(|k| corners[k].distance(corners[(k + 1) % 3])).fold(0.0, f64::max);
+        if longest <= enough * SMALL {
+            return None;
+        }
+        let flat = |t: u32| {
+            let [a, b, c] = self.other.corners(t as usize);
+            let normal = (b - a).cross(c - a).normalize_or_zero();
+            normal != Point::ZERO && corners.iter().all(|p| (*p - a).dot(normal).abs() <= enough)
+        };
+        let mut over = Vec::new();
+        let _ = self.bvh.overlapping(&Aabb::of(corners).grown(enough), |t| {
+            if flat(t) {
+                over.push(t);
+            }
+            if over.len() > MOST { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
+        });
+        if over.is_empty() || over.len() > MOST {
+            return None;
+        }
+        let mut rest = vec![corners.to_vec()];
+        for t in over {
+            let prism = self.other.corners(t as usize);
+            rest = rest.into_iter().flat_map(|polygon| cut_by_prism(polygon, prism).1).collect();
+            if rest.is_empty() {
+                break;
+            }
+        }
+        Some(rest)
+    }
+
+    /// The greatest distance of the points from a triangle: a bound for all that lies between them.
+    fn farthest(&self, points: &[Point], t: u32) -> f64 {
+        points.iter().map(|p| self.off(*p, t)).fold(0.0, f64::max)
+    }
+
+    fn off(&self, p: Point, t: u32) -> f64 {
+        (nearest_on_triangle(p, self.other.corners(t as usize)) - p).length()
     }
 
     /// The nearest triangle of the other surface and the distance to it.
@@ -117,6 +280,67 @@ impl Search<'_> {
         let distance = |t: u32| Some((nearest_on_triangle(p, self.other.corners(t as usize)) - p).length_squared());
         self.bvh.nearest(p, reach * 2.0, distance).unwrap_or((0, reach))
     }
+}
+
+fn area_of([a, b, c]: [Point; 3]) -> f64 {
+    (b - a).cross(c - a).length() * 0.5
+}
+
+/// The height of a triangle over its longest side.
+fn height_of([a, b, c]: [Point; 3]) -> f64 {
+    let longest = a.distance(b).max(b.distance(c)).max(c.distance(a));
+    if longest > 0.0 { 2.0 * area_of([a, b, c]) / longest } else { 0.0 }
+}
+
+fn fan(polygon: &[Point]) -> impl Iterator<Item = [Point; 3]> + '_ {
+    (1..polygon.len().saturating_sub(1)).map(|k| [polygon[0], polygon[k], polygon[k + 1]])
+}
+
+/// Cuts a convex polygon by the planes through the sides of a triangle, square to it: what lies over it, and the convex pieces
+/// beside. What only touches is left whole.
+fn cut_by_prism(polygon: Vec<Point>, over: [Point; 3]) -> (Vec<Point>, Vec<Vec<Point>>) {
+    let normal = (over[1] - over[0]).cross(over[2] - over[0]);
+    let whole = polygon.clone();
+    let mut inside = polygon;
+    let mut rest = Vec::new();
+    for k in 0..3 {
+        let inward = normal.cross(over[(k + 1) % 3] - over[k]);
+        let height: Vec<f64> = inside.iter().map(|p| (*p - over[k]).dot(inward)).collect();
+        let n = inside.len();
+        if height.iter().all(|h| *h <= 0.0) {
+            return (vec![], vec![whole]);
+        }
+        if height.iter().all(|h| *h >= 0.0) {
+            continue;
+        }
+        let (mut kept, mut beside) = (Vec::with_capacity(n + 1), Vec::new());
+        for i in 0..n {
+            let j = (i + 1) % n;
+            if height[i] >= 0.0 {
+                kept.push(inside[i]);
+            }
+            if height[i] <= 0.0 {
+                beside.push(inside[i]);
+            }
+            if height[i] * height[j] < 0.0 {
+                let at = inside[i].lerp(inside[j], height[i] / (height[i] - height[j]));
+                kept.push(at);
+                beside.push(at);
+            }
+        }
+        if beside.len() > 2 {
+            rest.push(beside);
+        }
+        inside = kept;
+        if inside.len() < 3 {
+            return (vec![], vec![whole]);
+        }
+    }
+    (inside, rest)
+}
+
+fn polygon_area(polygon: &[Point]) -> f64 {
+    fan(polygon).map(area_of).sum()
 }
 
 #[cfg(test)]
@@ -138,6 +362,36 @@ mod tests {
         assert!(d.largest >= 0.25 && d.largest <= 0.25 * 1.011, "{d:?}");
         // Two sides of 30 mm² of 148 mm² stand off by the shift; the others slide along themselves but for a strip.
         assert!(d.mean > 0.25 * 30.0 / 148.0 && d.mean < 0.25, "{d:?}");
+    }
+
+    #[test]
+    fn a_disc_cut_into_other_triangles_is_off_by_nothing() {
+        let ring: Vec<Point> = (0..300)
+            .map(|k| (k as f64 / 300.0 * std::f64::consts::TAU).sin_cos())
+            .map(|(y, x)| Point::new(x, y, 0.0) * 20.0)
+            .collect();
+        let comb = (1..299u32).map(|k| [0, k, k + 1]).collect();
+        let zigzag = (0..298u32).map(|k| {
+            let (low, high) = (k.div_ceil(2), 299 - k / 2);
+            if k % 2 == 0 { [low, low + 1, high] } else { [low, high - 1, high] }
+        });
+        let a = Mesh::with_one_face(ring.clone(), comb).unwrap();
+        let b = Mesh::with_one_face(ring, zigzag.collect()).unwrap();
+        for d in [off(&a, &b), off(&b, &a)] {
+            assert!(d.largest < 1e-6 && d.mean < 1e-9 && d.differ > 200, "{d:?}");
+        }
+    }
+
+    #[test]
+    fn the_spread_of_a_dent_shows_it_within_a_large_triangle() {
+        let plate = shapes::block(Point::ZERO, Point::new(8.0, 8.0, 1.0));
+        let lifted = plate.clone().map_points(|p| if p.z > 0.5 { p + Point::Z * 0.3 } else { p }).unwrap();
+        let (drawn, off) = spread(&lifted, &plate, 1.0, 100_000, &Progress::unwatched()).unwrap();
+        assert!(drawn.triangles().len() > 200 && off.len() == drawn.points().len());
+        let top = drawn.points().iter().zip(&off).filter(|(p, _)| p.z > 1.2999 && p.x > 1.0 && p.x < 7.0);
+        assert!(top.clone().count() > 10 && top.clone().all(|(_, d)| (d - 0.3).abs() < 1e-9));
+        let (same, none) = spread(&plate, &plate, 1.0, 100_000, &Progress::unwatched()).unwrap();
+        assert!(same == plate && none.iter().all(|d| *d == 0.0));
     }
 
     #[test]

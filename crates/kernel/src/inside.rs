@@ -7,7 +7,7 @@ use crate::predicates::{Side, side_of_plane};
 use crate::{Bvh, Mesh, Point};
 
 /// Ways to leave the model, tried in turn until one meets no edge or corner. Irregular on purpose: models like axes.
-const WAYS: [Point; 6] = [
+pub(crate) const WAYS: [Point; 6] = [
     Point::new(0.8031, 0.4127, 0.4299),
     Point::new(-0.3713, 0.7919, 0.4847),
     Point::new(0.2389, -0.5741, 0.7831),
@@ -41,14 +41,15 @@ pub fn shells_around(mesh: &Mesh, bvh: &Bvh, shell_of: &[u32], p: Point, skip: u
     })
 }
 
-enum Crossing {
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Crossing {
     None,
     Proper,
     Doubtful,
 }
 
 /// How the segment `p q` meets a triangle.
-fn crossing([a, b, c]: [Point; 3], p: Point, q: Point) -> Crossing {
+pub(crate) fn crossing([a, b, c]: [Point; 3], p: Point, q: Point) -> Crossing {
     let (from, to) = (side_of_plane(a, b, c, p), side_of_plane(a, b, c, q));
     if from == to && from != Side::On {
         return Crossing::None;

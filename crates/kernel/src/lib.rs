@@ -4,25 +4,32 @@
 //! Lengths are millimetres in `f64`. Topology modules ([`topology`], [`rims`], [`shells`]) see indices only: they cannot
 //! misuse coordinates. Decisions about sides and crossings use exact predicates ([`predicates`]), never an epsilon.
 
+pub mod arrange;
 pub mod bvh;
 pub mod crossings;
 pub mod deviation;
-pub mod faces;
 pub mod fans;
 pub mod inside;
 pub mod measure;
 pub mod mesh;
 pub mod mesh_bytes;
+pub mod outline;
 pub mod predicates;
 pub mod progress;
 pub mod rims;
 pub mod segments;
 pub mod shapes;
 pub mod shells;
+pub mod simplify;
+pub mod slender;
+pub mod smooth;
+pub mod surfaces;
 pub mod topology;
 pub mod triangulate;
 mod union_find;
 pub mod weld;
+pub mod winding;
+pub mod wrap;
 
 pub use bvh::{Aabb, Bvh};
 pub use mesh::{FaceId, Mesh, MeshError, Point};

@@ -40,6 +40,28 @@ pub fn ball(radius: f64, rows: usize) -> Mesh {
     made(points, triangles)
 }
 
+/// A profile of (radius, height) points turned about z in `segments` steps; outward to the right of the profile's direction.
+/// Points on the axis are tips; a profile that comes back to its first point makes a ring.
+pub fn turned(profile: &[(f64, f64)], segments: usize) -> Mesh {
+    let at = |(r, z): (f64, f64), k: usize| {
+        let (y, x) = ((k % segments) as f64 / segments as f64 * std::f64::consts::TAU).sin_cos();
+        Point::new(r * x, r * y, z)
+    };
+    let mut soup = Vec::new();
+    for pair in profile.windows(2) {
+        for k in 0..segments {
+            let [a, b, c, d] = [at(pair[0], k), at(pair[0], k + 1), at(pair[1], k + 1), at(pair[1], k)];
+            if pair[0].0 != 0.0 {
+                soup.extend([a, b, c]);
+            }
+            if pair[1].0 != 0.0 {
+                soup.extend([a, c, d]);
+            }
+        }
+    }
+    crate::weld::weld_corners(&soup).unwrap_or_default()
+}
+
 fn made(points: Vec<Point>, triangles: Vec<[u32; 3]>) -> Mesh {
     // Indices are in range by construction; coordinates are finite when the measures are.
     Mesh::with_one_face(points, triangles).unwrap_or_default()

@@ -6,6 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize};
 
 use crate::hash::Hash;
+use crate::history::PartId;
 
 /// A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`.
 #[derive(Clone, Debug, PartialEq, Serialize, JsonSchema)]
@@ -85,6 +86,14 @@ fn tagged(kind: &'static str) -> impl FnMut(&mut schemars::Schema) {
 }
 
 impl Action {
+    /// The other parts that go into the step, and are gone afterwards.
+    pub fn others(&self) -> Vec<PartId> {
+        match self {
+            Self::Operation(o) => o.others().iter().copied().map(PartId).collect(),
+            _ => vec![],
+        }
+    }
+
     /// What the step is called on the screen.
     pub fn title(&self) -> String {
         match self {

@@ -3,7 +3,8 @@
 use std::io::Read;
 
 use nimbet_formats::{FileFormat, LengthUnit, Limits, ReadError, guess_unit, read_model};
-use nimbet_kernel::{Aabb, Mesh, Progress, faces};
+use nimbet_kernel::surfaces::{self, Grouping};
+use nimbet_kernel::{Aabb, Mesh, Progress};
 
 use crate::action::UnitChoice;
 
@@ -53,5 +54,7 @@ pub fn bring_in(
         LengthUnit::Millimetre => read.mesh,
         _ => read.mesh.map_points(|p| p * unit.millimetres())?,
     };
-    Ok(BroughtIn { mesh: faces::group_by_angle(mesh, faces::DEFAULT_ANGLE), format: read.format, unit, notes })
+    let tolerance = surfaces::default_tolerance(&Aabb::of(mesh.points().iter().copied()));
+    let how = Grouping { angle: surfaces::DEFAULT_ANGLE, tolerance };
+    Ok(BroughtIn { mesh: surfaces::group_faces(mesh, how, progress)?, format: read.format, unit, notes })
 }

@@ -74,16 +74,16 @@ pub fn mesh_hash(mesh: &Mesh) -> (Hash, Vec<u8>) {
 }
 
 /// Changes whenever the same step may give another result than before, or an examination tells something else.
-const KERNEL_VERSION: &str = "1";
+const KERNEL_VERSION: &str = "3";
 
 /// What an examination of a mesh is kept under: its content and the kernel version.
 pub fn examination_key(mesh: Hash) -> Hash {
     Hash::of(format!("{KERNEL_VERSION}\nexamination\n{mesh}").as_bytes())
 }
 
-/// What a step's result is kept under: kind, parameters, input and kernel version.
-pub fn cache_key(action: &Action, input: Option<Hash>) -> Hash {
+/// What a step's result is kept under: kind, parameters, inputs and kernel version.
+pub fn cache_key(action: &Action, inputs: &[Hash]) -> Hash {
     let text = serde_json::to_string(action).unwrap_or_default();
-    let input = input.map(|h| h.to_string()).unwrap_or_default();
-    Hash::of(format!("{KERNEL_VERSION}\n{input}\n{text}").as_bytes())
+    let inputs: String = inputs.iter().map(|h| format!("{h}\n")).collect();
+    Hash::of(format!("{KERNEL_VERSION}\n{inputs}{text}").as_bytes())
 }

@@ -1,16 +1,40 @@
 //! The list of steps with what each did, and the state at a place in it.
 
 use nimbet_trade::Figures;
+use nimbet_trade::seal::PlannedStep;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::action::Action;
 use crate::hash::Hash;
 
-/// Names a part within a job: the number of the step that made it.
+/// Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
+/// it, which no step gets.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
 #[serde(transparent)]
 pub struct PartId(pub u32);
+
+/// How a step changed the surface of its part.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct SurfaceChange {
+    /// Triangles that were not there before.
+    pub triangles_added: usize,
+    /// Triangles that are there no more.
+    pub triangles_removed: usize,
+    /// No point of the surface afterwards lies farther from that before than this, mm; absent where either is empty.
+    pub away: Option<f64>,
+    /// No point of the surface before lies farther from that afterwards than this, mm.
+    pub back: Option<f64>,
+}
+
+/// A further part a step made.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct MadePart {
+    /// Its mesh.
+    pub mesh: Hash,
+    /// Its figures.
+    pub figures: Figures,
+}
 
 /// What a step did, in figures.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -25,6 +49,15 @@ pub struct StepReport {
     pub before: Option<Figures>,
     /// The part afterwards.
     pub after: Figures,
+    /// How the surface changed; absent for a part brought in.
+    #[serde(default)]
+    pub change: Option<SurfaceChange>,
+    /// Further parts it made. They are numbered on from the step's number.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub made: Vec<MadePart>,
+    /// The steps a plan was made of, those left out too.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub plan: Vec<PlannedStep>,
 }
 
 /// A step that was done.
@@ -85,6 +118,15 @@ impl History {
                 if let Action::SetMaterial(m) = &step.action {
                     part.material = Some(m.material.clone());
                 }
+                let (name, material) = (part.name.clone(), part.material.clone());
+                parts.retain(|p| !step.action.others().contains(&p.id));
+                parts.extend(step.report.made.iter().zip(1..).map(|(made, n)| Part {
+                    id: PartId(step.number + n),
+                    name: format!("{name} {}", n + 1),
+                    mesh: made.mesh,
+                    material: material.clone(),
+                    figures: made.figures.clone(),
+                }));
             }
         }
         parts

@@ -1,11 +1,13 @@
 //! Doing a step: the operation, and the examination of what came out.
 
+use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
 use nimbet_trade::words::grams;
 use nimbet_trade::{Examination, TradeError, examine, weigh};
 
 use crate::action::Action;
-use crate::history::StepReport;
+use crate::hash::mesh_hash;
+use crate::history::{MadePart, StepReport, SurfaceChange};
 
 /// A step done, not yet part of any ledger: a forecast.
 #[derive(Clone, Debug)]
@@ -14,8 +16,10 @@ pub struct Performed {
     pub mesh: Mesh,
     /// All that is known of it.
     pub examination: Examination,
-    /// What the step did.
+    /// What the step did. Its `made` names the meshes of `more`.
     pub report: StepReport,
+    /// Further parts it made.
+    pub more: Vec<(Mesh, Examination)>,
 }
 
 /// Why a step cannot be done. The job stays as it was.
@@ -27,6 +31,9 @@ pub enum StepError {
     /// There is no such material.
     #[error("there is no material '{0}'")]
     UnknownMaterial(String),
+    /// Another part it names is not there.
+    #[error("there is no part {0} to go into this step")]
+    NoSuchPart(u32),
     /// Bringing in makes a part; it is not done to one.
     #[error("a file is brought in as a part of its own, not as a step on a part")]
     NotOnAPart,
@@ -48,7 +55,8 @@ impl StepError {
     }
 }
 
-/// Does `action` to a part. `before` is the examination of `mesh`.
+/// Does `action` to a part. `before` is the examination of `mesh`; `others` are the meshes of the parts [`Action::others`]
+/// names, in that order.
 ///
 /// # Errors
 /// [`StepError`] with cause and place.
@@ -56,6 +64,7 @@ pub fn perform(
     action: &Action,
     mesh: &Mesh,
     before: &Examination,
+    others: &[Mesh],
     progress: &Progress,
 ) -> Result<Performed, StepError> {
     match action {
@@ -67,30 +76,54 @@ pub fn perform(
                 Some(mass) => format!("{}: {}", material.name, grams(mass)),
                 None => format!("{}; no mass: {}", material.name, before.figures.reason),
             };
-            Ok(Performed {
-                mesh: mesh.clone(),
-                examination: before.clone(),
-                report: StepReport {
-                    done: vec![done],
-                    left: vec![],
-                    largest_move: 0.0,
-                    before: Some(before.figures.clone()),
-                    after: before.figures.clone(),
-                },
-            })
+            let report = StepReport {
+                done: vec![done],
+                left: vec![],
+                largest_move: 0.0,
+                before: Some(before.figures.clone()),
+                after: before.figures.clone(),
+                change: None,
+                made: vec![],
+                plan: vec![],
+            };
+            Ok(Performed { mesh: mesh.clone(), examination: before.clone(), report, more: vec![] })
         }
         Action::Operation(operation) => {
             progress.report(0.0, &operation.title())?;
-            let outcome = operation.apply(mesh, &progress.stage(0.0, 0.6))?;
-            let examination = examine(&outcome.mesh, &progress.stage(0.6, 1.0))?;
+            let outcome = operation.apply(mesh, others, &progress.stage(0.0, 0.5))?;
+            let examination = examine(&outcome.mesh, &progress.stage(0.5, 0.8))?;
+            let mut more = Vec::new();
+            let mut made = Vec::new();
+            for part in outcome.more {
+                let seen = examine(&part, &Progress::unwatched())?;
+                progress.check()?;
+                made.push(MadePart { mesh: mesh_hash(&part).0, figures: seen.figures.clone() });
+                more.push((part, seen));
+            }
             let report = StepReport {
                 done: outcome.done,
                 left: outcome.left,
                 largest_move: outcome.largest_move,
                 before: Some(before.figures.clone()),
                 after: examination.figures.clone(),
+                change: Some(surface_change(mesh, &outcome.mesh, &progress.stage(0.8, 1.0))?),
+                made,
+                plan: outcome.plan,
             };
-            Ok(Performed { mesh: outcome.mesh, examination, report })
+            Ok(Performed { mesh: outcome.mesh, examination, report, more })
         }
     }
+}
+
+fn surface_change(before: &Mesh, after: &Mesh, progress: &Progress) -> Result<SurfaceChange, Cancelled> {
+    progress.report(0.0, "measuring how far the surface moved")?;
+    let there = deviation(after, before, &progress.stage(0.0, 0.5))?;
+    let back = deviation(before, after, &progress.stage(0.5, 1.0))?;
+    let some = !before.triangles().is_empty() && !after.triangles().is_empty();
+    Ok(SurfaceChange {
+        triangles_added: there.differ,
+        triangles_removed: back.differ,
+        away: some.then_some(there.largest),
+        back: some.then_some(back.largest),
+    })
 }

@@ -1,5 +1,7 @@
 //! Recipes: a list of steps as a JSON file, run on one part without a server. Format: docs/recipe.md.
 
+use std::collections::BTreeMap;
+
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::{Examination, examine};
 use schemars::JsonSchema;
@@ -43,13 +45,15 @@ pub enum RecipeError {
     },
 }
 
-/// A recipe run to its end.
+/// A recipe run to its end. The part it began with is part 1; further parts that steps make are 2, 3 … until joined again.
 #[derive(Clone, Debug)]
 pub struct RecipeRun {
     /// The part afterwards.
     pub mesh: Mesh,
     /// All that is known of it.
     pub examination: Examination,
+    /// The further parts there are, by number.
+    pub others: BTreeMap<u32, (Mesh, Examination)>,
     /// The last material chosen.
     pub material: Option<String>,
     /// Title of each step in order, with its report or why it found nothing to do.
@@ -72,7 +76,7 @@ impl Recipe {
     }
 }
 
-/// Runs a recipe on a part. A step that finds nothing to do is passed over and told.
+/// Runs a recipe on a part; its steps are done to that part. A step that finds nothing to do is passed over and told.
 ///
 /// # Errors
 /// [`RecipeError::Step`] for the first step that fails.
@@ -80,11 +84,23 @@ pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<Re
     use nimbet_trade::TradeError::NothingToDo;
     let fail = |number: usize, title: String| move |error: StepError| RecipeError::Step { number, title, error };
     let examination = examine(&mesh, progress).map_err(|c| fail(0, "Examine".into())(c.into()))?;
-    let mut run = RecipeRun { mesh, examination, material: None, steps: vec![] };
+    let mut run = RecipeRun { mesh, examination, others: BTreeMap::new(), material: None, steps: vec![] };
+    let mut next = 2;
     for (n, action) in recipe.steps.iter().enumerate() {
         let title = action.title();
-        match perform(action, &run.mesh, &run.examination, progress) {
+        let wanted = action.others();
+        let mut inputs = Vec::new();
+        for id in &wanted {
+            let part = run.others.get(&id.0).ok_or_else(|| fail(n + 1, title.clone())(StepError::NoSuchPart(id.0)))?;
+            inputs.push(part.0.clone());
+        }
+        match perform(action, &run.mesh, &run.examination, &inputs, progress) {
             Ok(done) => {
+                run.others.retain(|n, _| !wanted.iter().any(|id| id.0 == *n));
+                for part in done.more {
+                    run.others.insert(next, part);
+                    next += 1;
+                }
                 if let Action::SetMaterial(m) = action {
                     run.material = Some(m.material.clone());
                 }

@@ -14,13 +14,23 @@ fn plan() -> Recipe {
     Recipe::parse(r#"{ "nimbet": 1, "steps": [{ "kind": "seal.plan" }] }"#).unwrap()
 }
 
+/// The part whose rim a person must split: a plan leaves it open and says so.
+const BY_HAND: &str = "Bailer";
+
+/// The part whose folds lie nearer to each other than single precision can tell: formats with that refuse it, and rightly.
+const TOO_FINE: &str = "Stanchion bend";
+
 fn sealed_demo() -> Vec<(&'static str, Mesh)> {
-    demo::parts().into_iter().map(|(n, m)| (n, run_recipe(&plan(), m, &quiet()).unwrap().mesh)).collect()
+    demo::parts()
+        .into_iter()
+        .filter(|(name, _)| ![BY_HAND, TOO_FINE].contains(name))
+        .map(|(n, m)| (n, run_recipe(&plan(), m, &quiet()).unwrap().mesh))
+        .collect()
 }
 
 #[test]
 fn the_plan_seals_every_demo_part_and_gives_the_same_bytes_each_time() {
-    for (name, mesh) in demo::parts() {
+    for (name, mesh) in demo::parts().into_iter().filter(|(name, _)| *name != BY_HAND) {
         let first = run_recipe(&plan(), mesh.clone(), &quiet()).unwrap();
         assert_eq!(first.examination.figures.state, PartState::Sealed, "{name}");
         let pool = rayon_free_run(mesh);
@@ -97,9 +107,9 @@ fn cache_keys_tell_steps_and_inputs_apart() {
         |reach: f64| serde_json::from_str(&format!(r#"{{"kind":"seal.close_gaps","reach":{reach}}}"#)).unwrap();
     let (a, b): (Action, Action) = (action(0.1), action(0.2));
     let input = Hash::of(b"mesh");
-    assert_eq!(cache_key(&a, Some(input)), cache_key(&a.clone(), Some(input)));
-    assert_ne!(cache_key(&a, Some(input)), cache_key(&b, Some(input)));
-    assert_ne!(cache_key(&a, Some(input)), cache_key(&a, None));
+    assert_eq!(cache_key(&a, &[input]), cache_key(&a.clone(), &[input]));
+    assert_ne!(cache_key(&a, &[input]), cache_key(&b, &[input]));
+    assert_ne!(cache_key(&a, &[input]), cache_key(&a, &[]));
 }
 
 #[test]
@@ -113,11 +123,14 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         largest_move: 0.0,
         before,
         after: after.figures.clone(),
+        change: None,
+        made: vec![],
+        plan: vec![],
     };
     let bring = Action::BringIn(BringIn { file: "Vent cowl.ply".into(), source: hash, unit: UnitChoice::Auto });
     let first = Step { number: 1, part: PartId(1), action: bring, mesh: hash, report: report(None, &seen) };
     let action: Action = serde_json::from_str(r#"{"kind":"seal.plan"}"#).unwrap();
-    let done = perform(&action, &cowl, &seen, &quiet()).unwrap();
+    let done = perform(&action, &cowl, &seen, &[], &quiet()).unwrap();
     let second = Step { number: 2, part: PartId(1), action, mesh: mesh_hash(&done.mesh).0, report: done.report };
     let mut history = History { steps: vec![first, second], cursor: 2 };
     assert_eq!(history.part(PartId(1)).unwrap().figures.state, PartState::Sealed);
@@ -164,7 +177,18 @@ fn every_step_kind_survives_json_and_has_a_title() {
         r#"{"kind":"weigh.set_material","material":"pewter"}"#,
         r#"{"kind":"seal.close_gaps","reach":0.25,"leave":[{"near":[1.0,2.0,3.0],"length":9.5}]}"#,
         r#"{"kind":"seal.cover_rim","rims":{"picked":[{"near":[0.0,0.5,1.0],"length":12.0}]},"style":"domed","height":4.0}"#,
-        r#"{"kind":"seal.bridge","from":{"near":[0.0,0.0,0.0],"length":1.0},"to":{"near":[0.0,0.0,9.0],"length":1.5}}"#,
+        r#"{"kind":"seal.bridge","from":{"near":[0.0,0.0,0.0],"length":1.0},"to":{"near":[0.0,0.0,9.0],"length":1.5},"shape":"flat"}"#,
+        r#"{"kind":"seal.bridge","from":{"from":[0.0,0.0,0.0],"to":[1.0,0.0,0.0],"through":[0.5,0.0,0.0]},"to":{"from":[0.0,1.0,0.0],"to":[1.0,1.0,0.0],"through":[0.5,1.0,0.0]},"shape":"tangent"}"#,
+        r#"{"kind":"seal.cover_runs","at":[[0.0,0.0,0.0],[1.0,0.0,0.0]],"runs":{"picked":[[0.5,0.0,0.0]]},"style":"taut"}"#,
+        r#"{"kind":"seal.fill_outline","outline":{"section":{"at":[0.0,0.0,1.0],"normal":[0.0,0.0,1.0]}},"untie":true}"#,
+        r#"{"kind":"seal.turn","what":{"shells":[[1.0,2.0,3.0]]}}"#,
+        r#"{"kind":"seal.smooth","what":{"brush":[{"near":[1.0,2.0,3.0],"radius":2.0}]},"strength":0.5,"passes":7}"#,
+        r#"{"kind":"seal.group_faces","angle":30.0,"tolerance":0.01}"#,
+        r#"{"kind":"seal.merge_faces","faces":"all","tolerance":0.01,"simplify":false}"#,
+        r#"{"kind":"seal.pull_apart","into":"faces"}"#,
+        r#"{"kind":"seal.join","with":[2,3],"reach":0.1}"#,
+        r#"{"kind":"seal.wrap","resolution":0.5}"#,
+        r#"{"kind":"seal.plan","skip":["cover_flat","re_skin"]}"#,
         r#"{"kind":"seal.lift_out","what":{"faces":[[1.0,2.0,3.0]]},"rings":2}"#,
         r#"{"kind":"seal.re_skin","what":{"tangle":{"near":[1.0,2.0,3.0],"radius":0.5}},"rings":1}"#,
         r#"{"kind":"seal.drop","duplicates":true,"degenerate":false,"specks_below":0.5}"#,

@@ -114,7 +114,9 @@ impl From<StepError> for Problem {
             StepError::Trade(TradeError::Refused { .. }) => ("refused", "This cannot be done"),
             StepError::Trade(TradeError::NeedsNewPick { .. }) => ("needs-new-pick", "Pick again"),
             StepError::Trade(TradeError::Mesh(_)) => return Self::internal(error),
-            StepError::UnknownMaterial(_) | StepError::NotOnAPart => ("bad-step", "This is no step for a part"),
+            StepError::UnknownMaterial(_) | StepError::NotOnAPart | StepError::NoSuchPart(_) => {
+                ("bad-step", "This is no step for a part")
+            }
         };
         let mut detail = error.to_string();
         if let Some(first) = detail.get(..1).map(str::to_uppercase) {

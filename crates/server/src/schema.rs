@@ -2,7 +2,9 @@
 //! so that there is one source for each.
 
 use nimbet_ledger::{Action, CheckSheet, StepReport};
+use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::release::Check;
+use nimbet_trade::seal::WrapForetold;
 use nimbet_trade::weigh::Material;
 use nimbet_trade::{Examination, Figures};
 use schemars::generate::SchemaSettings;
@@ -28,10 +30,16 @@ refer! {
     check => "Check",
     format => "ReleaseFormat",
     unit => "LengthUnit",
+    face => "FaceFacts",
+    wrap_foretold => "WrapForetold",
 }
 
 pub(crate) fn check_list() -> RefOr<Schema> {
     ArrayBuilder::new().items(check()).into()
+}
+
+pub(crate) fn face_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(face()).into()
 }
 
 pub(crate) fn material_list() -> RefOr<Schema> {
@@ -50,6 +58,8 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<CheckSheet>();
     generator.subschema_for::<Check>();
     generator.subschema_for::<Material>();
+    generator.subschema_for::<FaceFacts>();
+    generator.subschema_for::<WrapForetold>();
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {
         schemas.extend(generator.take_definitions(true));
     }

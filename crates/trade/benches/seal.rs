@@ -1,9 +1,10 @@
-//! Finding and closing, on parts of 10,000, 100,000 and 1,000,000 triangles.
+//! Finding and closing, on parts of 10,000, 100,000, 1,000,000 and 4,000,000 triangles.
 #![allow(missing_docs)] // criterion's macro makes a public function
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
+use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Mesh, Point, Progress, shapes, weld};
-use nimbet_trade::seal::{CloseGaps, CoverRim, CoverStyle, Plan, RimChoice};
+use nimbet_trade::seal::{CloseGaps, CoverRim, CoverStyle, Plan, RimChoice, Smooth, Wrap};
 use nimbet_trade::{Operation, examine};
 use std::f64::consts::TAU;
 use std::hint::black_box;
@@ -49,7 +50,7 @@ fn patched_ring(triangles: usize) -> Mesh {
 
 fn sealing(c: &mut Criterion) {
     let quiet = Progress::unwatched();
-    for (rows, wanted) in [(50, 10_000), (158, 100_000), (500, 1_000_000)] {
+    for (rows, wanted) in [(50, 10_000), (158, 100_000), (500, 1_000_000), (1000, 4_000_000)] {
         let (holed, patched) = (holed_ball(rows), patched_ring(wanted));
         let mut group = c.benchmark_group("seal");
         group.sample_size(10).throughput(Throughput::Elements(wanted as u64));
@@ -57,13 +58,51 @@ fn sealing(c: &mut Criterion) {
             group.bench_function(BenchmarkId::new(name, wanted), |b| b.iter(work));
         };
         bench("examine", &|| drop(black_box(examine(&holed, &quiet))));
-        let cover = Operation::CoverRim(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut, height: None });
-        bench("cover 193 holes", &|| drop(black_box(cover.apply(&holed, &quiet))));
+        let cover = Operation::CoverRim(CoverRim {
+            rims: RimChoice::All,
+            style: CoverStyle::Taut,
+            height: None,
+            as_one: false,
+        });
+        bench("cover 193 holes", &|| drop(black_box(cover.apply(&holed, &[], &quiet))));
         let close = Operation::CloseGaps(CloseGaps { reach: 0.1, leave: vec![] });
-        bench("close gaps of 15 patches", &|| drop(black_box(close.apply(&patched, &quiet))));
-        bench("plan on 15 patches", &|| drop(black_box(Operation::Plan(Plan {}).apply(&patched, &quiet))));
+        bench("close gaps of 15 patches", &|| drop(black_box(close.apply(&patched, &[], &quiet))));
+        bench("plan on 15 patches", &|| drop(black_box(Operation::Plan(Plan::default()).apply(&patched, &[], &quiet))));
+        let smooth = Operation::Smooth(Smooth::default());
+        bench("smooth everything, 10 passes", &|| drop(black_box(smooth.apply(&holed, &[], &quiet))));
+        let resolution = 100.0 / (wanted as f64 / 20.0).sqrt();
+        let wrap = Operation::Wrap(Wrap { resolution });
+        bench("wrap at about as many triangles", &|| drop(black_box(wrap.apply(&holed, &[], &quiet))));
+        let dented = dented(&holed);
+        bench("deviation, a tenth moved", &|| {
+            let _ = black_box(deviation(&dented, &holed, &quiet));
+        });
         group.finish();
     }
+    let mut group = c.benchmark_group("one rim of 10,000 edges");
+    group.sample_size(10);
+    for (style, name) in [(CoverStyle::Flat, "flat"), (CoverStyle::Taut, "taut"), (CoverStyle::Domed, "domed")] {
+        let tub = wavy_tub(10_000, if style == CoverStyle::Flat { 0.0 } else { 2.0 });
+        let cover = Operation::CoverRim(CoverRim { style, ..Default::default() });
+        group.bench_function(name, |b| b.iter(|| drop(black_box(cover.apply(&tub, &[], &quiet)))));
+    }
+    group.finish();
+}
+
+/// The ball with the points of a tenth of it moved a little.
+fn dented(mesh: &Mesh) -> Mesh {
+    let dent = |p: Point| if p.z > 40.0 { p * 1.001 } else { p };
+    mesh.clone().map_points(dent).unwrap_or_default()
+}
+
+/// A cone open at the top, with a wavy rim of so many edges.
+fn wavy_tub(round: usize, wave: f64) -> Mesh {
+    let at = |k: usize| {
+        let a = (k % round) as f64 / round as f64 * TAU;
+        Point::new(50.0 * a.cos(), 50.0 * a.sin(), wave * (5.0 * a).sin())
+    };
+    let soup: Vec<Point> = (0..round).flat_map(|k| [Point::Z * -60.0, at(k + 1), at(k)]).collect();
+    weld::weld_corners(&soup).unwrap_or_default()
 }
 
 criterion_group!(benches, sealing);

@@ -8,6 +8,7 @@ pub mod examine;
 mod operation;
 pub mod release;
 pub mod seal;
+pub mod shape;
 pub mod weigh;
 pub mod words;
 

@@ -4,7 +4,11 @@ use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::seal::{AgreeWindings, Bridge, CloseGaps, CoverRim, Drop, LiftOut, Plan, ReSkin, TurnOutward};
+use crate::seal::{
+    AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, GroupFaces, Join, LiftOut, MergeFaces,
+    Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
+};
+use crate::shape::{AddBody, Difference, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle};
 
 /// An operation on one part: its kind and parameters, as they stand in recipes and in the ledger.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -16,9 +20,15 @@ pub enum Operation {
     /// Close rims with new triangles.
     #[serde(rename = "seal.cover_rim")]
     CoverRim(CoverRim),
-    /// Join two rims by a band.
+    /// Split a rim by chords and cover what lies between.
+    #[serde(rename = "seal.cover_runs")]
+    CoverRuns(CoverRuns),
+    /// Join two rims or runs by a band.
     #[serde(rename = "seal.bridge")]
     Bridge(Bridge),
+    /// Make a flat face from an outline.
+    #[serde(rename = "seal.fill_outline")]
+    FillOutline(FillOutline),
     /// Make neighbouring triangles agree about the outside.
     #[serde(rename = "seal.agree_windings")]
     AgreeWindings(AgreeWindings),
@@ -34,9 +44,57 @@ pub enum Operation {
     /// Take triangles out and cover the openings tangent to what is round them.
     #[serde(rename = "seal.re_skin")]
     ReSkin(ReSkin),
+    /// Turn what is picked over.
+    #[serde(rename = "seal.turn")]
+    Turn(Turn),
+    /// Even out bumps.
+    #[serde(rename = "seal.smooth")]
+    Smooth(Smooth),
+    /// Group the triangles into faces anew.
+    #[serde(rename = "seal.group_faces")]
+    GroupFaces(GroupFaces),
+    /// Make faces that lie on one surface one, with fewer triangles.
+    #[serde(rename = "seal.merge_faces")]
+    MergeFaces(MergeFaces),
+    /// Make each shell or face a part of its own.
+    #[serde(rename = "seal.pull_apart")]
+    PullApart(PullApart),
+    /// Make several parts one.
+    #[serde(rename = "seal.join")]
+    Join(Join),
+    /// Make a watertight skin round what is beyond repair.
+    #[serde(rename = "seal.wrap")]
+    Wrap(Wrap),
     /// Choose and apply remedies by rules until the part is a solid or nothing more can be done safely.
     #[serde(rename = "seal.plan")]
     Plan(Plan),
+    /// Make several solids one.
+    #[serde(rename = "shape.union")]
+    Union(Union),
+    /// Take solids away from a solid.
+    #[serde(rename = "shape.difference")]
+    Difference(Difference),
+    /// Keep what solids have in common.
+    #[serde(rename = "shape.intersection")]
+    Intersection(Intersection),
+    /// Make a part that crosses itself its outer boundary.
+    #[serde(rename = "shape.untangle")]
+    Untangle(Untangle),
+    /// Cut a solid by a plane.
+    #[serde(rename = "shape.saw")]
+    Saw(Saw),
+    /// Move, turn and scale.
+    #[serde(rename = "shape.place")]
+    Place(Place),
+    /// Mirror across a plane.
+    #[serde(rename = "shape.mirror")]
+    Mirror(Mirror),
+    /// Copies in a row or a ring.
+    #[serde(rename = "shape.repeat")]
+    Repeat(Repeat),
+    /// Add a body to work with, as a part of its own.
+    #[serde(rename = "shape.body")]
+    AddBody(AddBody),
 }
 
 /// What an operation did.
@@ -50,6 +108,10 @@ pub struct Outcome {
     pub left: Vec<String>,
     /// The farthest any point of the surface that came in was moved, mm.
     pub largest_move: f64,
+    /// Further parts it makes.
+    pub more: Vec<Mesh>,
+    /// The steps a plan is made of, those left out too.
+    pub plan: Vec<PlannedStep>,
 }
 
 /// Why an operation did not work. The part stays as it was.
@@ -85,6 +147,13 @@ pub enum TradeError {
     Mesh(#[from] MeshError),
 }
 
+impl Outcome {
+    /// A part with one thing done to it that moved nothing.
+    pub(crate) fn of(mesh: Mesh, done: String) -> Self {
+        Self { mesh, done: vec![done], left: vec![], largest_move: 0.0, more: vec![], plan: vec![] }
+    }
+}
+
 impl TradeError {
     pub(crate) fn refused(why: impl Into<String>, places: Vec<Point>) -> Self {
         Self::Refused { why: why.into(), places }
@@ -105,7 +174,18 @@ impl TradeError {
 }
 
 impl Operation {
-    /// Applies the operation.
+    /// The numbers of the other parts that go into this operation, and are gone afterwards.
+    pub fn others(&self) -> &[u32] {
+        match self {
+            Self::Join(j) => &j.with,
+            Self::Union(u) => &u.with,
+            Self::Difference(d) => &d.with,
+            Self::Intersection(i) => &i.with,
+            _ => &[],
+        }
+    }
+
+    /// Applies the operation to a part, and to the other parts it names.
     ///
     /// # Errors
     /// [`TradeError`]; the mesh is untouched then.
@@ -118,21 +198,39 @@ impl Operation {
     /// let points = vec![Point::ZERO, Point::X, Point::Y, Point::Z];
     /// let mesh = Mesh::with_one_face(points, vec![[0, 1, 3], [1, 2, 3], [2, 0, 3]]).unwrap();
     /// let cover = Operation::CoverRim(CoverRim { style: CoverStyle::Flat, ..Default::default() });
-    /// let outcome = cover.apply(&mesh, &Progress::unwatched()).unwrap();
+    /// let outcome = cover.apply(&mesh, &[], &Progress::unwatched()).unwrap();
     /// let after = examine(&outcome.mesh, &Progress::unwatched()).unwrap();
     /// assert_eq!(after.figures.state, PartState::Sealed);
     /// ```
-    pub fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    pub fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
         match self {
             Self::CloseGaps(p) => p.apply(mesh, progress),
             Self::CoverRim(p) => p.apply(mesh, progress),
+            Self::CoverRuns(p) => p.apply(mesh, progress),
             Self::Bridge(p) => p.apply(mesh, progress),
+            Self::FillOutline(p) => p.apply(mesh, progress),
             Self::AgreeWindings(p) => p.apply(mesh, progress),
             Self::TurnOutward(p) => p.apply(mesh, progress),
             Self::Drop(p) => p.apply(mesh, progress),
             Self::LiftOut(p) => p.apply(mesh, progress),
             Self::ReSkin(p) => p.apply(mesh, progress),
+            Self::Turn(p) => p.apply(mesh, progress),
+            Self::Smooth(p) => p.apply(mesh, progress),
+            Self::GroupFaces(p) => p.apply(mesh, progress),
+            Self::MergeFaces(p) => p.apply(mesh, progress),
+            Self::PullApart(p) => p.apply(mesh, progress),
+            Self::Join(p) => p.apply(mesh, others, progress),
+            Self::Wrap(p) => p.apply(mesh, progress),
             Self::Plan(p) => p.apply(mesh, progress),
+            Self::Union(p) => p.apply(mesh, others, progress),
+            Self::Difference(p) => p.apply(mesh, others, progress),
+            Self::Intersection(p) => p.apply(mesh, others, progress),
+            Self::Untangle(p) => p.apply(mesh, progress),
+            Self::Saw(p) => p.apply(mesh, progress),
+            Self::Place(p) => p.apply(mesh, progress),
+            Self::Mirror(p) => p.apply(mesh, progress),
+            Self::Repeat(p) => p.apply(mesh, progress),
+            Self::AddBody(p) => p.apply(mesh, progress),
         }
     }
 
@@ -141,13 +239,33 @@ impl Operation {
         match self {
             Self::CloseGaps(p) => format!("Close gaps, reach {}", crate::words::millimetres(p.reach)),
             Self::CoverRim(p) => p.title(),
-            Self::Bridge(_) => "Bridge two rims".into(),
+            Self::CoverRuns(p) => p.title(),
+            Self::Bridge(p) => p.title(),
+            Self::FillOutline(p) => p.title(),
             Self::AgreeWindings(_) => "Agree windings".into(),
             Self::TurnOutward(_) => "Turn outward".into(),
             Self::Drop(p) => p.title(),
             Self::LiftOut(_) => "Lift out".into(),
             Self::ReSkin(_) => "Re-skin".into(),
+            Self::Turn(p) => p.title(),
+            Self::Smooth(p) => p.title(),
+            Self::GroupFaces(_) => "Group faces".into(),
+            Self::MergeFaces(_) => "Merge faces".into(),
+            Self::PullApart(_) => "Pull apart".into(),
+            Self::Join(p) => format!("Join {}", crate::words::count(p.with.len() + 1, "part", "parts")),
+            Self::Wrap(p) => format!("Wrap at {}", crate::words::millimetres(p.resolution)),
             Self::Plan(_) => "Seal plan".into(),
+            Self::Union(p) => format!("Union of {}", crate::words::count(p.with.len() + 1, "part", "parts")),
+            Self::Difference(p) => format!("Take {} away", crate::words::count(p.with.len(), "part", "parts")),
+            Self::Intersection(p) => {
+                format!("Intersection of {}", crate::words::count(p.with.len() + 1, "part", "parts"))
+            }
+            Self::Untangle(_) => "Untangle".into(),
+            Self::Saw(p) => if p.pegs.is_some() { "Saw, with pegs" } else { "Saw" }.into(),
+            Self::Place(_) => "Place".into(),
+            Self::Mirror(p) => if p.join { "Mirror and join" } else { "Mirror" }.into(),
+            Self::Repeat(p) => format!("Repeat, {} in all", p.count),
+            Self::AddBody(p) => p.title(),
         }
     }
 }

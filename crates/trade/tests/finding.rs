@@ -6,7 +6,7 @@ mod gallery;
 
 use gallery::*;
 use nimbet_kernel::{Mesh, Point, Progress};
-use nimbet_trade::examine::{TangleFacts, TangleKind};
+use nimbet_trade::examine::{FindingKind, TangleFacts, TangleKind};
 use nimbet_trade::{PartState, examine};
 
 fn tangles(mesh: &Mesh) -> Vec<TangleFacts> {
@@ -101,4 +101,38 @@ fn folds_and_slivers_are_told_with_their_number_and_block_nothing() {
     };
     assert_eq!(told(&roof(1.0), "folds"), (PartState::Sealed, None));
     assert_eq!(told(&roof(0.05), "folds").1.unwrap().0, "1 edge");
+}
+
+#[test]
+fn edges_that_share_a_part_are_one_finding_and_a_corner_on_an_edge_is_another() {
+    let named = |name: &str| gallery().into_iter().find(|e| e.name == name).unwrap().mesh;
+    let kinds = |m: &Mesh| {
+        examine(m, &Progress::unwatched())
+            .unwrap()
+            .findings
+            .iter()
+            .map(|f| (f.kind, f.size.clone()))
+            .collect::<Vec<_>>()
+    };
+    let shared = kinds(&named("cube with an edge of which two sides share a third"));
+    assert_eq!(shared.iter().map(|f| f.0).collect::<Vec<_>>(), vec![FindingKind::PartlyShared], "{shared:?}");
+    assert!(shared[0].1.starts_with("1.33"), "{shared:?}");
+    let corner = kinds(&named("cube with a corner on the middle of an edge"));
+    assert_eq!(corner.iter().map(|f| f.0).collect::<Vec<_>>(), vec![FindingKind::TJunction], "{corner:?}");
+    let slit = kinds(&named("cube with a slit along an edge"));
+    assert_eq!(slit.iter().map(|f| f.0).collect::<Vec<_>>(), vec![FindingKind::NeedleRim], "{slit:?}");
+}
+
+#[test]
+fn a_slit_closed_onto_itself_is_told_as_a_needle_rim_with_its_width() {
+    // A cube of 10 mm; on one side only, an edge goes over a point 0.01 mm off it.
+    let cube = block(Point::ZERO, 10.0);
+    let mut soup = corners(&cube);
+    let [a, b, c] = [soup[0], soup[1], soup[2]];
+    let off = a.midpoint(b) + (c - a.midpoint(b)).normalize() * 0.01;
+    soup.splice(..3, [a, off, c, off, b, c]);
+    let seen = examine(&weld(&soup), &Progress::unwatched()).unwrap();
+    assert_eq!(seen.figures.rims, 1);
+    let needle = seen.findings.iter().find(|f| f.key == "needle-R1");
+    assert!(needle.is_some_and(|f| f.size.starts_with("0.00") && f.size.contains("mm wide")), "{:?}", seen.findings);
 }

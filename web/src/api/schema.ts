@@ -159,6 +159,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/deviation/{from}/display.glb': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A mesh as glTF 2.0 binary, divided finely where it differs from another, with the distance from that at each point, mm, as
+         *     the attribute `_OFF` of `surface`.
+         */
+        get: operations['mesh_deviation_display'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/display.glb': {
         parameters: {
             query?: never;
@@ -193,6 +213,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/faces': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The faces of a mesh: area, and the surface each lies on. */
+        get: operations['mesh_faces'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/weighing': {
         parameters: {
             query?: never;
@@ -202,6 +239,23 @@ export interface paths {
         };
         /** Volume, area, centre of mass, inertia, and the mass in every material. */
         get: operations['mesh_weighing'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/meshes/{mesh}/wrap-cost': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What `seal.wrap` will cost at a resolution. */
+        get: operations['mesh_wrap_cost'];
         put?: never;
         post?: never;
         delete?: never;
@@ -266,6 +320,85 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`. */
+        Action:
+            | components['schemas']['bring_in']
+            | components['schemas']['weigh.set_material']
+            | components['schemas']['Operation'];
+        /** @description A direction of the bench. */
+        Axis: 'x' | 'y' | 'z';
+        /** @description What body. All measures are mm. */
+        BodyShape:
+            | {
+                  block: {
+                      /**
+                       * Format: double
+                       * @description The radius of its upright edges; 0 leaves them sharp.
+                       * @default 0
+                       */
+                      rounded: number;
+                      /** @description Along x, y and z. */
+                      size: number[];
+                  };
+              }
+            | {
+                  drum: {
+                      /**
+                       * Format: double
+                       * @description The diameter of its bore; 0 for none.
+                       * @default 0
+                       */
+                      bore: number;
+                      /**
+                       * Format: double
+                       * @description The diameter at the foot.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: double
+                       * @description The height.
+                       */
+                      height: number;
+                      /**
+                       * Format: double
+                       * @description The diameter at the top; as at the foot when absent.
+                       */
+                      top?: number | null;
+                  };
+              }
+            | {
+                  ball: {
+                      /**
+                       * Format: double
+                       * @description Its diameter.
+                       */
+                      diameter: number;
+                  };
+              }
+            | {
+                  ring: {
+                      /**
+                       * Format: double
+                       * @description The diameter of its middle line.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: double
+                       * @description The diameter of its section.
+                       */
+                      thickness: number;
+                  };
+              }
+            | {
+                  wedge: {
+                      /** @description Along x, y and z. */
+                      size: number[];
+                  };
+              };
+        /** @description How a bridge is shaped. */
+        BridgeShape: 'straight' | 'flat' | 'tangent';
+        /** @description One side of a bridge. */
+        BridgeSide: components['schemas']['RimPick'] | components['schemas']['RunPick'];
         /** @description Materials and limits. */
         Catalogue: {
             materials: components['schemas']['Material'][];
@@ -274,6 +407,65 @@ export interface components {
             /** @description The largest file that may be brought in, bytes. */
             upload_limit: number;
         };
+        /** @description One line of a check sheet. */
+        Check: {
+            /** @description What was asked, in plain words. */
+            claim: string;
+            /** @description The figures behind it. */
+            evidence: string;
+            /** @description Whether it holds. */
+            holds: boolean;
+        };
+        /** @description What was proved of a released file. */
+        CheckSheet: {
+            /**
+             * Format: uint
+             * @description Its size in bytes.
+             */
+            bytes: number;
+            /** @description Every claim with its evidence. */
+            checks: components['schemas']['Check'][];
+            /** @description The file's name. */
+            file: string;
+            /** @description The file's format. */
+            format: components['schemas']['ReleaseFormat'];
+            /** @description Its content hash (BLAKE3). */
+            hash: components['schemas']['Hash'];
+            /** @description The part's name. */
+            part: string;
+            /** @description The unit of the numbers in it. */
+            unit: components['schemas']['LengthUnit'];
+            /**
+             * Format: double
+             * @description Volume read back from it, mm³.
+             */
+            volume: number;
+        };
+        /** @description Where the copies are. */
+        Copies:
+            | {
+                  row: {
+                      /** @description From each to the next, mm. */
+                      step: number[];
+                  };
+              }
+            | {
+                  ring: {
+                      /** @description The direction of the axis. */
+                      axis: components['schemas']['Axis'];
+                      /**
+                       * @description A point on it, mm.
+                       * @default [
+                       *       0,
+                       *       0,
+                       *       0
+                       *     ]
+                       */
+                      through: number[];
+                  };
+              };
+        /** @description How a cover is shaped. */
+        CoverStyle: 'flat' | 'taut' | 'domed';
         /** @description Where the ledger should stand. */
         CursorRequest: {
             /** @description How many steps should be in force. */
@@ -283,6 +475,16 @@ export interface components {
              * @description The revision of the job this is meant for.
              */
             revision: number;
+        };
+        /** @description A ball: a dab of a brush, or the extent of a tangle. */
+        Dab: {
+            /** @description Its middle, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its radius, mm.
+             */
+            radius: number;
         };
         /** @description How far one surface lies from another, both ways. */
         DeviationView: {
@@ -309,6 +511,249 @@ export interface components {
              */
             mean_back: number;
         };
+        /** @description All that is known of a part. */
+        Examination: {
+            /** @description The figures. */
+            figures: components['schemas']['Figures'];
+            /** @description What is wrong or worth knowing, the worst first. */
+            findings: components['schemas']['Finding'][];
+            /** @description Runs of naked edges that face each other: G1, G2 … */
+            gaps: components['schemas']['GapFacts'][];
+            /** @description The rims, the longest first: R1, R2 … */
+            rims: components['schemas']['RimFacts'][];
+            /** @description The connected pieces, the largest first. */
+            shells: components['schemas']['ShellFacts'][];
+            /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
+            tangle: number[];
+            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
+            tangles: components['schemas']['TangleFacts'][];
+            /** @description Volume, area, centre of mass, inertia. */
+            weighing: components['schemas']['Weighing'];
+        };
+        /** @description Which faces. */
+        FaceChoice:
+            | 'all'
+            | {
+                  picked: number[][];
+              };
+        /** @description The measures of a face. */
+        FaceFacts: {
+            /**
+             * Format: double
+             * @description Area, mm².
+             */
+            area: number;
+            /**
+             * Format: uint32
+             * @description The face id its triangles have.
+             */
+            id: number;
+            /**
+             * Format: double
+             * @description How far its corners stand off that surface at most, mm; 0 for a free face.
+             */
+            off: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description The surface it lies on. */
+            surface: components['schemas']['FaceSurface'];
+            /** @description In words: `bore, 8 mm across`. */
+            text: string;
+            /**
+             * Format: uint
+             * @description Triangles in it.
+             */
+            triangles: number;
+        };
+        /** @description The surface a face lies on, in figures people ask for. Lengths in mm, angles in degrees. */
+        FaceSurface:
+            | {
+                  /** @constant */
+                  kind: 'plane';
+                  /** @description Its outward normal. */
+                  normal: number[];
+              }
+            | {
+                  /** @description The direction of the axis. */
+                  axis: number[];
+                  /** @description A point on the axis beside the face. */
+                  centre: number[];
+                  /** @description Whether it is the wall of a bore: the material lies outside. */
+                  hollow: boolean;
+                  /** @constant */
+                  kind: 'cylinder';
+                  /**
+                   * Format: double
+                   * @description The radius.
+                   */
+                  radius: number;
+              }
+            | {
+                  /** @description The tip. */
+                  apex: number[];
+                  /** @description From the tip into the cone. */
+                  axis: number[];
+                  /**
+                   * Format: double
+                   * @description Between axis and surface.
+                   */
+                  half_angle: number;
+                  /** @description Whether the material lies outside. */
+                  hollow: boolean;
+                  /** @constant */
+                  kind: 'cone';
+              }
+            | {
+                  /** @description The centre. */
+                  centre: number[];
+                  /** @description Whether the material lies outside. */
+                  hollow: boolean;
+                  /** @constant */
+                  kind: 'sphere';
+                  /**
+                   * Format: double
+                   * @description The radius.
+                   */
+                  radius: number;
+              }
+            | {
+                  /** @description The axis it goes round. */
+                  axis: number[];
+                  /** @description The middle. */
+                  centre: number[];
+                  /** @description Whether the material lies outside the tube. */
+                  hollow: boolean;
+                  /** @constant */
+                  kind: 'torus';
+                  /**
+                   * Format: double
+                   * @description The radius of the tube.
+                   */
+                  radius: number;
+                  /**
+                   * Format: double
+                   * @description From the middle to the middle of the tube.
+                   */
+                  ring_radius: number;
+              }
+            | {
+                  /** @constant */
+                  kind: 'free';
+              };
+        /** @description The faces of a mesh. */
+        FacesView: {
+            faces: components['schemas']['FaceFacts'][];
+        };
+        /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
+        Figures: {
+            /**
+             * Format: double
+             * @description Surface area.
+             */
+            area: number;
+            /**
+             * Format: uint
+             * @description Edges whose two triangles disagree about the outside.
+             */
+            clashing_edges: number;
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross at the sides of gaps: they count as the gap's until it is closed.
+             * @default 0
+             */
+            crossing_in_gaps: number;
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross.
+             */
+            crossing_pairs: number;
+            /**
+             * Format: uint
+             * @description Edges of three or more triangles.
+             */
+            crowded_edges: number;
+            /**
+             * Format: uint
+             * @description Triangles without area.
+             */
+            degenerate: number;
+            /**
+             * Format: uint
+             * @description Triangles that are there twice.
+             */
+            duplicates: number;
+            /**
+             * Format: uint
+             * @description Faces.
+             */
+            faces: number;
+            /**
+             * Format: uint
+             * @description Facing runs of naked edges.
+             */
+            gaps: number;
+            /**
+             * Format: uint
+             * @description Closed shells that face the wrong way.
+             */
+            inside_out_shells: number;
+            /** @description Least corner of the bounding box. */
+            least: number[];
+            /**
+             * Format: uint
+             * @description Edges with one triangle.
+             */
+            naked_edges: number;
+            /**
+             * Format: double
+             * @description Their length.
+             */
+            naked_length: number;
+            /** @description Why there is no volume; absent for a solid. */
+            no_volume?: string | null;
+            /**
+             * Format: uint
+             * @description Points.
+             */
+            points: number;
+            /** @description The state with its reason: "open: 2 rims, 214 mm". */
+            reason: string;
+            /**
+             * Format: uint
+             * @description Chains of naked edges.
+             */
+            rims: number;
+            /**
+             * Format: uint
+             * @description Connected pieces.
+             */
+            shells: number;
+            /** @description Edge lengths of the bounding box. */
+            size: number[];
+            /** @description Solid or not. */
+            state: components['schemas']['PartState'];
+            /**
+             * Format: uint
+             * @description Connected places where they do.
+             * @default 0
+             */
+            tangles: number;
+            /**
+             * Format: uint
+             * @description Points where surfaces only touch.
+             */
+            touch_points: number;
+            /**
+             * Format: uint
+             * @description Triangles.
+             */
+            triangles: number;
+            /**
+             * Format: double
+             * @description Enclosed volume; only for a sealed part.
+             */
+            volume?: number | null;
+        };
         /** @description A file with its unit. */
         FileForm: {
             /** Format: binary */
@@ -316,6 +761,94 @@ export interface components {
             /** @description `auto`, `millimetre`, `centimetre`, `metre` or `inch`. */
             unit?: string | null;
         };
+        /** @description One thing that is wrong or worth knowing. */
+        Finding: {
+            /** @description The likely cause. */
+            cause: string;
+            /** @description What will happen if it is left. */
+            if_left: string;
+            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
+            key: string;
+            /** @description What it is. */
+            kind: components['schemas']['FindingKind'];
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What can be done, the best first. */
+            remedies: components['schemas']['Remedy'][];
+            /** @description How much it matters. */
+            severity: components['schemas']['Severity'];
+            /** @description Its size in figures with units. */
+            size: string;
+            /** @description A short title: "Rim R1". */
+            title: string;
+        };
+        /** @description What kind of thing was found. */
+        FindingKind:
+            | 'gap'
+            | 't_junction'
+            | 'partly_shared'
+            | 'needle_rim'
+            | 'rim'
+            | 'crowded_edges'
+            | 'tangle'
+            | 'clash'
+            | 'inside_out'
+            | 'duplicates'
+            | 'degenerate'
+            | 'folds'
+            | 'slivers'
+            | 'stray'
+            | 'speck'
+            | 'touch_point'
+            | 'void';
+        /** @description The measures of a gap. */
+        GapFacts: {
+            /**
+             * Format: double
+             * @description Length, mm.
+             */
+            length: number;
+            /** @description G1 is the longest. */
+            name: string;
+            /** @description What finds it again. */
+            pick: components['schemas']['GapPick'];
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /**
+             * Format: double
+             * @description The reach that closes it, mm.
+             */
+            reach: number;
+            /** @description The rims it runs along. */
+            rims: string[];
+            /**
+             * Format: double
+             * @description Least width, mm.
+             */
+            width_least: number;
+            /**
+             * Format: double
+             * @description Mean width along its length, mm.
+             */
+            width_mean: number;
+            /**
+             * Format: double
+             * @description Greatest width, mm.
+             */
+            width_most: number;
+        };
+        /** @description An anchor for a gap: a point on one of its sides, and its length to tell it from others. */
+        GapPick: {
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+            /** @description The middle of one of its edges, mm. */
+            near: number[];
+        };
+        /** @description Content hash, 64 hexadecimal digits. */
+        Hash: string;
         /** @description A job in the list of jobs. */
         JobEntry: {
             /** Format: uuid */
@@ -339,10 +872,435 @@ export interface components {
             revision: number;
             steps: components['schemas']['StepView'][];
         };
+        /** @description Which side stays. */
+        Keep: 'both' | 'front' | 'back';
+        /** @description The unit a file's numbers are in. */
+        LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description What to take out. */
+        LiftChoice:
+            | 'tangles'
+            | {
+                  tangle: components['schemas']['Dab'];
+              }
+            | {
+                  faces: number[][];
+              }
+            | {
+                  brush: components['schemas']['Dab'][];
+              };
+        /** @description A further part a step made. */
+        MadePart: {
+            /** @description Its figures. */
+            figures: components['schemas']['Figures'];
+            /** @description Its mesh. */
+            mesh: components['schemas']['Hash'];
+        };
+        /** @description A material. */
+        Material: {
+            /**
+             * Format: double
+             * @description Density, g/cm³.
+             */
+            density: number;
+            /** @description What it is for. */
+            group: components['schemas']['MaterialGroup'];
+            /** @description The name in recipes and in the ledger. */
+            key: string;
+            /** @description The name people read. */
+            name: string;
+        };
+        /** @description What a material is for. */
+        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern';
         /** @description The name of a new job. */
         NewJob: {
             name: string;
         };
+        /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
+        Operation:
+            | {
+                  /** @constant */
+                  kind: 'seal.close_gaps';
+                  /** @description Gaps to be left as they are. */
+                  leave?: components['schemas']['GapPick'][];
+                  /**
+                   * Format: double
+                   * @description The largest distance over which edges are joined, mm. No point moves farther than half of it.
+                   */
+                  reach: number;
+              }
+            | {
+                  /**
+                   * @description Whether one surface closes them all: the longest is its border, the others are islands in it. Flat covers of rims in
+                   *     one plane are made so without asking.
+                   */
+                  as_one?: boolean;
+                  /**
+                   * Format: double
+                   * @description How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
+                   *     the other side when negative.
+                   */
+                  height?: number | null;
+                  /** @constant */
+                  kind: 'seal.cover_rim';
+                  /**
+                   * @description Which rims.
+                   * @default all
+                   */
+                  rims: components['schemas']['RimChoice'];
+                  /**
+                   * @description How.
+                   * @default taut
+                   */
+                  style: components['schemas']['CoverStyle'];
+              }
+            | {
+                  /**
+                   * @description The points at which a rim is split, two or more, mm. Between points that follow each other along the rim runs a
+                   *     straight chord.
+                   */
+                  at: number[][];
+                  /**
+                   * Format: double
+                   * @description As for `seal.cover_rim`: how far a domed cover stands off the taut one at most, mm.
+                   */
+                  height?: number | null;
+                  /** @constant */
+                  kind: 'seal.cover_runs';
+                  /**
+                   * @description Which runs are covered.
+                   * @default all
+                   */
+                  runs: components['schemas']['RunChoice'];
+                  /**
+                   * @description How.
+                   * @default taut
+                   */
+                  style: components['schemas']['CoverStyle'];
+              }
+            | {
+                  /** @description One side. */
+                  from: components['schemas']['BridgeSide'];
+                  /** @constant */
+                  kind: 'seal.bridge';
+                  /**
+                   * @description How.
+                   * @default straight
+                   */
+                  shape: components['schemas']['BridgeShape'];
+                  /** @description The other; both are rims or both are runs. */
+                  to: components['schemas']['BridgeSide'];
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.fill_outline';
+                  /** @description What. */
+                  outline: components['schemas']['Outline'];
+                  /** @description Whether an outline that crosses itself is untied: what lies inside an odd number of its turns is filled. */
+                  untie?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.agree_windings';
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.turn_outward';
+              }
+            | {
+                  /**
+                   * @description Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
+                   * @default false
+                   */
+                  degenerate: boolean;
+                  /**
+                   * @description Drop triangles that are there twice; the first stays.
+                   * @default false
+                   */
+                  duplicates: boolean;
+                  /** @constant */
+                  kind: 'seal.drop';
+                  /** @description Drop the shells that lie under these points, mm. */
+                  shells?: number[][];
+                  /**
+                   * Format: double
+                   * @description Drop shells whose bounding box has a smaller diagonal than this, mm. The largest shell always stays.
+                   * @default null
+                   */
+                  specks_below: number | null;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.lift_out';
+                  /**
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
+                   */
+                  rings: number;
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.re_skin';
+                  /**
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
+                   */
+                  rings: number;
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.turn';
+                  /**
+                   * @description What to turn.
+                   * @default part
+                   */
+                  what: components['schemas']['TurnChoice'];
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.smooth';
+                  /**
+                   * Format: uint32
+                   * @description How often: 1 to 200.
+                   * @default 10
+                   */
+                  passes: number;
+                  /**
+                   * Format: double
+                   * @description How strongly: above 0, to 1.
+                   * @default 0.5
+                   */
+                  strength: number;
+                  /**
+                   * @description What to smooth.
+                   * @default all
+                   */
+                  what: components['schemas']['SmoothChoice'];
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description Edges that turn by more than this part faces, degrees; 26 when absent.
+                   */
+                  angle?: number | null;
+                  /** @constant */
+                  kind: 'seal.group_faces';
+                  /**
+                   * Format: double
+                   * @description Triangles lie on a plane, cylinder, cone, sphere or torus when their corners are within this of it, mm; a
+                   *     ten-thousandth of the part's diagonal, and at least 0.001, when absent.
+                   */
+                  tolerance?: number | null;
+              }
+            | {
+                  /**
+                   * @description Which faces.
+                   * @default all
+                   */
+                  faces: components['schemas']['FaceChoice'];
+                  /** @constant */
+                  kind: 'seal.merge_faces';
+                  /**
+                   * @description Whether triangles are merged too; else only the faces are.
+                   * @default true
+                   */
+                  simplify: boolean;
+                  /**
+                   * Format: double
+                   * @description Faces lie on one surface, and triangles go, within this, mm.
+                   */
+                  tolerance: number;
+              }
+            | {
+                  /**
+                   * @description Into what.
+                   * @default shells
+                   */
+                  into: components['schemas']['Pieces'];
+                  /** @constant */
+                  kind: 'seal.pull_apart';
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.join';
+                  /**
+                   * Format: double
+                   * @description The largest distance over which naked edges are joined, mm; 0 joins only those that meet exactly.
+                   * @default 0
+                   */
+                  reach: number;
+                  /** @description The numbers of the parts that go into this one. */
+                  with: number[];
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.wrap';
+                  /**
+                   * Format: double
+                   * @description The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost.
+                   */
+                  resolution: number;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.plan';
+                  /** @description Stages struck out. */
+                  skip?: components['schemas']['PlanStage'][];
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.union';
+                  /** @description The numbers of the parts that become one with this one. */
+                  with: number[];
+              }
+            | {
+                  /** @description Whether they stay as parts of their own. */
+                  keep?: boolean;
+                  /** @constant */
+                  kind: 'shape.difference';
+                  /** @description Whether this part is taken away from the (single) other one instead. */
+                  swap?: boolean;
+                  /** @description The numbers of the parts that are taken away from this one. */
+                  with: number[];
+              }
+            | {
+                  /** @description Whether they stay as parts of their own. */
+                  keep?: boolean;
+                  /** @constant */
+                  kind: 'shape.intersection';
+                  /** @description The numbers of the parts of which, with this one, what all have in common is kept. */
+                  with: number[];
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.untangle';
+                  /**
+                   * Format: uint16
+                   * @description How often the surface must wind round what is kept; 1 when absent. With 2 only what is enclosed twice is.
+                   */
+                  level?: number | null;
+              }
+            | {
+                  /** @description A point of the plane, mm. */
+                  at: number[];
+                  /**
+                   * @description What stays.
+                   * @default both
+                   */
+                  keep: components['schemas']['Keep'];
+                  /** @constant */
+                  kind: 'shape.saw';
+                  /** @description Its normal. */
+                  normal: number[];
+                  /** @description Whether the cut is left open. */
+                  open?: boolean;
+                  /** @description Pegs and sockets. */
+                  pegs?: components['schemas']['Pegs'] | null;
+              }
+            | {
+                  /**
+                   * @description How far it is moved, mm.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       0
+                   *     ]
+                   */
+                  by: number[];
+                  /** @constant */
+                  kind: 'shape.place';
+                  /**
+                   * Format: double
+                   * @description The factor of its size, about its middle.
+                   */
+                  scale?: number | null;
+                  /** @description Whether its lowest point is set to z = 0 afterwards. */
+                  to_bench?: boolean;
+                  /** @description How it is turned. */
+                  turn?: components['schemas']['Rotation'] | null;
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description … at this place on it, mm.
+                   * @default 0
+                   */
+                  at: number;
+                  /** @description The plane is square to this axis … */
+                  axis: components['schemas']['Axis'];
+                  /** @description Whether both halves become one part: an open part is welded across the plane, a solid united. */
+                  join?: boolean;
+                  /** @constant */
+                  kind: 'shape.mirror';
+                  /**
+                   * Format: double
+                   * @description How far naked edges may lie from each other to be welded, mm.
+                   * @default 0
+                   */
+                  reach: number;
+              }
+            | {
+                  /** @description Where. */
+                  copies: components['schemas']['Copies'];
+                  /**
+                   * Format: uint
+                   * @description How many there are in all, the part itself included.
+                   */
+                  count: number;
+                  /** @description Whether they become one part; else each is one of its own. */
+                  join?: boolean;
+                  /** @constant */
+                  kind: 'shape.repeat';
+              }
+            | {
+                  /**
+                   * @description Where its middle, or the middle of its foot, is, mm.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       0
+                   *     ]
+                   */
+                  at: number[];
+                  /** @description What. */
+                  body: components['schemas']['BodyShape'];
+                  /**
+                   * Format: double
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @constant */
+                  kind: 'shape.body';
+              };
+        /** @description What the outline is. */
+        Outline:
+            | {
+                  edges: number[][];
+              }
+            | {
+                  section: {
+                      /** @description A point of the plane, mm. */
+                      at: number[];
+                      /** @description Its normal. */
+                      normal: number[];
+                  };
+              }
+            | {
+                  silhouette: {
+                      /** @description The direction; the face faces against it. */
+                      along: number[];
+                      /** @description A point of the plane in which the face is made, mm. */
+                      at: number[];
+                  };
+              };
+        /** @description Whether a part is a solid, and if not, what stands in the way first. */
+        PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
         /** @description A part as the steps in force leave it. */
         PartView: {
             figures: components['schemas']['Figures'];
@@ -358,6 +1316,64 @@ export interface components {
             /** @description Content hash of its mesh. */
             mesh: string;
             name: string;
+        };
+        /** @description Pegs on the back half that go into sockets of the front half. */
+        Pegs: {
+            /**
+             * Format: double
+             * @description How much a socket is larger all round, and deeper, mm.
+             */
+            clearance: number;
+            /**
+             * Format: uint
+             * @description How many; each where the cut is widest, away from the others.
+             */
+            count: number;
+            /**
+             * Format: double
+             * @description The diameter of a peg, mm.
+             */
+            diameter: number;
+            /**
+             * Format: double
+             * @description How far a peg stands out, mm.
+             */
+            length: number;
+        };
+        /** @description Into what a part is pulled apart. */
+        Pieces: 'shells' | 'faces';
+        /** @description Where a finding is. */
+        Place: {
+            /** @description The middle, mm. */
+            centre: number[];
+            /**
+             * Format: double
+             * @description Half the extent, mm.
+             */
+            radius: number;
+        };
+        /** @description A stage of the plan, in the order in which they are tried. */
+        PlanStage:
+            | 'drop'
+            | 'close_gaps'
+            | 'agree_windings'
+            | 're_skin'
+            | 'cover_flat'
+            | 'cover_taut'
+            | 'untangle'
+            | 'turn_outward';
+        /** @description One step of a plan: what it is and what comes of it, or why it is left out. */
+        PlannedStep: {
+            /** @description The part after it, in words: "open: 2 rims, 214 mm". */
+            after: string;
+            /** @description What it does, a sentence for each thing; empty if it is left out. */
+            done: string[];
+            /** @description Why it is left out; absent if it was struck out or is done. */
+            left_out?: string | null;
+            /** @description Which stage. */
+            stage: components['schemas']['PlanStage'];
+            /** @description What the step is called. */
+            title: string;
         };
         /** @description What went wrong, in a form people and programs can read. */
         Problem: {
@@ -376,6 +1392,8 @@ export interface components {
             /** @description A stable name: `urn:nimbet:stale-revision` … */
             type: string;
         };
+        /** @description The formats a release can have. */
+        ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
         /** @description What to release and how. */
         ReleaseRequest: {
             format: components['schemas']['ReleaseFormat'];
@@ -396,6 +1414,172 @@ export interface components {
             /** Format: int32 */
             part: number;
             sheet: components['schemas']['CheckSheet'];
+        };
+        /** @description Something that helps, ready to be forecast and applied. */
+        Remedy: {
+            /** @description What it does, in a few words. */
+            label: string;
+            /** @description The step. */
+            operation: components['schemas']['Operation'];
+        };
+        /** @description Which rims are meant. */
+        RimChoice:
+            | 'all'
+            | {
+                  picked: components['schemas']['RimPick'][];
+              };
+        /** @description The measures of a rim. */
+        RimFacts: {
+            /** @description The middle of its bounding box, mm. */
+            centre: number[];
+            /** @description Whether it comes back to its beginning. */
+            closed: boolean;
+            /**
+             * Format: uint
+             * @description Naked edges in it.
+             */
+            edges: number;
+            /**
+             * Format: double
+             * @description The diagonal of its bounding box, mm.
+             */
+            extent: number;
+            /** @description Whether that counts as flat. */
+            flat: boolean;
+            /**
+             * Format: double
+             * @description Length, mm.
+             */
+            length: number;
+            /** @description R1 is the longest. */
+            name: string;
+            /**
+             * Format: double
+             * @description How far it stands off its mean plane at most, mm.
+             */
+            off_plane: number;
+            /** @description What finds it again. */
+            pick: components['schemas']['RimPick'];
+            /**
+             * Format: double
+             * @description Its mean width: the area it spans by half its length, mm; 0 if it is not closed.
+             * @default 0
+             */
+            width: number;
+        };
+        /** @description An anchor for a rim: a point on it, and its length to tell it from others. */
+        RimPick: {
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+            /** @description The middle of one of its edges, mm. */
+            near: number[];
+        };
+        /** @description A turn about an axis through the middle of the part. */
+        Rotation: {
+            /** @description About what. */
+            axis: components['schemas']['Axis'];
+            /**
+             * Format: double
+             * @description By how much, degrees, counter-clockwise seen against the axis.
+             */
+            degrees: number;
+        };
+        /** @description Which of the runs of a split rim are covered. */
+        RunChoice:
+            | 'all'
+            | {
+                  picked: number[][];
+              };
+        /** @description A stretch of a rim. */
+        RunPick: {
+            /** @description Where it begins, mm. A point within an edge divides the edge. */
+            from: number[];
+            /** @description A point on the way, mm: from one point of a rim to another there are two ways. */
+            through: number[];
+            /** @description Where it ends, mm. */
+            to: number[];
+        };
+        /** @description How much a finding matters. */
+        Severity: 'blocks' | 'warns' | 'notes';
+        /** @description The measures of one shell. */
+        ShellFacts: {
+            /**
+             * Format: double
+             * @description Area, mm².
+             */
+            area: number;
+            /** @description The middle of its bounding box, mm. */
+            centre: number[];
+            /** @description Whether it has no naked edges, edges of three or clashing edges. */
+            closed: boolean;
+            /**
+             * Format: uint
+             * @description How many other closed shells it lies in.
+             */
+            depth: number;
+            /**
+             * Format: double
+             * @description The diagonal of its bounding box, mm.
+             */
+            extent: number;
+            /** @description Whether it is closed but faces the wrong way. */
+            inside_out: boolean;
+            /**
+             * Format: uint32
+             * @description Its number in the mesh.
+             */
+            number: number;
+            /** @description What it is. */
+            role: components['schemas']['ShellRole'];
+            /**
+             * Format: uint
+             * @description Triangles.
+             */
+            triangles: number;
+            /**
+             * Format: double
+             * @description Signed volume, mm³; only for closed shells whose sides agree.
+             */
+            volume?: number | null;
+        };
+        /** @description What a shell is within its part. */
+        ShellRole: 'outside' | 'void' | 'stray' | 'open';
+        /** @description What to smooth. */
+        SmoothChoice:
+            | 'all'
+            | {
+                  faces: number[][];
+              }
+            | {
+                  brush: components['schemas']['Dab'][];
+              };
+        /** @description What a step did, in figures. */
+        StepReport: {
+            /** @description The part afterwards. */
+            after: components['schemas']['Figures'];
+            /** @description The part before; absent for a part brought in. */
+            before?: components['schemas']['Figures'] | null;
+            /**
+             * @description How the surface changed; absent for a part brought in.
+             * @default null
+             */
+            change: components['schemas']['SurfaceChange'] | null;
+            /** @description What was done, a sentence for each thing. */
+            done: string[];
+            /**
+             * Format: double
+             * @description The farthest any point of the surface was moved, mm.
+             */
+            largest_move: number;
+            /** @description What could not be done. */
+            left: string[];
+            /** @description Further parts it made. They are numbered on from the step's number. */
+            made?: components['schemas']['MadePart'][];
+            /** @description The steps a plan was made of, those left out too. */
+            plan?: components['schemas']['PlannedStep'][];
         };
         /** @description A step to be forecast or applied. */
         StepRequest: {
@@ -423,6 +1607,55 @@ export interface components {
             report: components['schemas']['StepReport'];
             title: string;
         };
+        /** @description How a step changed the surface of its part. */
+        SurfaceChange: {
+            /**
+             * Format: double
+             * @description No point of the surface afterwards lies farther from that before than this, mm; absent where either is empty.
+             */
+            away?: number | null;
+            /**
+             * Format: double
+             * @description No point of the surface before lies farther from that afterwards than this, mm.
+             */
+            back?: number | null;
+            /**
+             * Format: uint
+             * @description Triangles that were not there before.
+             */
+            triangles_added: number;
+            /**
+             * Format: uint
+             * @description Triangles that are there no more.
+             */
+            triangles_removed: number;
+        };
+        /** @description The measures of a tangle. */
+        TangleFacts: {
+            /**
+             * Format: uint
+             * @description How many of the pairs lie in one plane.
+             */
+            coplanar: number;
+            /** @description What kind it is. */
+            kind: components['schemas']['TangleKind'];
+            /** @description X1 has the most crossing pairs. */
+            name: string;
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross.
+             */
+            pairs: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /**
+             * Format: uint
+             * @description Triangles involved.
+             */
+            triangles: number;
+        };
+        /** @description What kind of crossing a place is, told by how its triangles hang together. */
+        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
         /** @description What came of a task: which fields are there depends on what it was. */
         TaskResult: {
             /** @description The mesh a forecast leads to. */
@@ -466,515 +1699,19 @@ export interface components {
             result?: components['schemas']['TaskResult'] | null;
             state: components['schemas']['TaskState'];
         };
-        /** @description What a mesh weighs. */
-        WeighingView: {
-            /** @description Grams by material key; empty for a part that is not sealed. */
-            masses: {
-                [key: string]: number;
-            };
-            weighing: components['schemas']['Weighing'];
-        };
-        /** @description A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`. */
-        Action:
-            | components['schemas']['bring_in']
-            | components['schemas']['weigh.set_material']
-            | components['schemas']['Operation'];
-        /** @description Parameters of `bring_in`. */
-        bring_in: {
-            /** @description The file's name. */
-            file: string;
-            /** @description The content hash of the file. */
-            source: components['schemas']['Hash'];
-            /**
-             * @description Its unit.
-             * @default auto
-             */
-            unit: components['schemas']['UnitChoice'];
-            /** @constant */
-            kind: 'bring_in';
-        };
-        /** @description Content hash, 64 hexadecimal digits. */
-        Hash: string;
-        /** @description The unit of a file being brought in. */
-        UnitChoice: 'auto' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
-        /** @description Parameters of `weigh.set_material`. */
-        'weigh.set_material': {
-            /** @description The key of the material, as in docs/materials.md. */
-            material: string;
-            /** @constant */
-            kind: 'weigh.set_material';
-        };
-        /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
-        Operation:
+        /** @description What to turn. */
+        TurnChoice:
+            | 'part'
             | {
-                  /** @constant */
-                  kind: 'seal.close_gaps';
-                  /**
-                   * Format: double
-                   * @description The largest distance over which edges are joined, mm. No point moves farther than half of it.
-                   */
-                  reach: number;
-                  /** @description Gaps to be left as they are. */
-                  leave?: components['schemas']['GapPick'][];
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.cover_rim';
-                  /**
-                   * @description Which rims.
-                   * @default all
-                   */
-                  rims: components['schemas']['RimChoice'];
-                  /**
-                   * @description How.
-                   * @default taut
-                   */
-                  style: components['schemas']['CoverStyle'];
-                  /**
-                   * Format: double
-                   * @description How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
-                   *     the other side when negative.
-                   */
-                  height?: number | null;
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.bridge';
-                  /** @description One rim. */
-                  from: components['schemas']['RimPick'];
-                  /** @description The other. */
-                  to: components['schemas']['RimPick'];
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.agree_windings';
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.turn_outward';
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.drop';
-                  /**
-                   * @description Drop triangles that are there twice; the first stays.
-                   * @default false
-                   */
-                  duplicates: boolean;
-                  /**
-                   * @description Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
-                   * @default false
-                   */
-                  degenerate: boolean;
-                  /**
-                   * Format: double
-                   * @description Drop shells whose bounding box has a smaller diagonal than this, mm. The largest shell always stays.
-                   * @default null
-                   */
-                  specks_below: number | null;
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.lift_out';
-                  /** @description What to take out. */
-                  what: components['schemas']['LiftChoice'];
-                  /**
-                   * Format: uint32
-                   * @description By how many rings of neighbours it is grown.
-                   * @default 0
-                   */
-                  rings: number;
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.re_skin';
-                  /** @description What to take out. */
-                  what: components['schemas']['LiftChoice'];
-                  /**
-                   * Format: uint32
-                   * @description By how many rings of neighbours it is grown.
-                   * @default 0
-                   */
-                  rings: number;
-              }
-            | {
-                  /** @constant */
-                  kind: 'seal.plan';
-              };
-        /** @description An anchor for a gap: a point on one of its sides, and its length to tell it from others. */
-        GapPick: {
-            /** @description The middle of one of its edges, mm. */
-            near: number[];
-            /**
-             * Format: double
-             * @description Its length, mm.
-             */
-            length: number;
-        };
-        /** @description Which rims are meant. */
-        RimChoice:
-            | 'all'
-            | {
-                  picked: components['schemas']['RimPick'][];
-              };
-        /** @description An anchor for a rim: a point on it, and its length to tell it from others. */
-        RimPick: {
-            /** @description The middle of one of its edges, mm. */
-            near: number[];
-            /**
-             * Format: double
-             * @description Its length, mm.
-             */
-            length: number;
-        };
-        /** @description How a cover is shaped. */
-        CoverStyle: 'flat' | 'taut' | 'domed';
-        /** @description What to take out. */
-        LiftChoice:
-            | 'tangles'
-            | {
-                  tangle: components['schemas']['Dab'];
+                  shells: number[][];
               }
             | {
                   faces: number[][];
-              }
-            | {
-                  brush: components['schemas']['Dab'][];
               };
-        /** @description A ball: a dab of a brush, or the extent of a tangle. */
-        Dab: {
-            /** @description Its middle, mm. */
-            near: number[];
-            /**
-             * Format: double
-             * @description Its radius, mm.
-             */
-            radius: number;
-        };
-        /** @description All that is known of a part. */
-        Examination: {
-            /** @description The figures. */
-            figures: components['schemas']['Figures'];
-            /** @description What is wrong or worth knowing, the worst first. */
-            findings: components['schemas']['Finding'][];
-            /** @description The rims, the longest first: R1, R2 … */
-            rims: components['schemas']['RimFacts'][];
-            /** @description Runs of naked edges that face each other: G1, G2 … */
-            gaps: components['schemas']['GapFacts'][];
-            /** @description The connected pieces, the largest first. */
-            shells: components['schemas']['ShellFacts'][];
-            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
-            tangles: components['schemas']['TangleFacts'][];
-            /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
-            tangle: number[];
-            /** @description Volume, area, centre of mass, inertia. */
-            weighing: components['schemas']['Weighing'];
-        };
-        /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
-        Figures: {
-            /** @description Solid or not. */
-            state: components['schemas']['PartState'];
-            /** @description The state with its reason: "open: 2 rims, 214 mm". */
-            reason: string;
-            /** @description Why there is no volume; absent for a solid. */
-            no_volume?: string | null;
-            /**
-             * Format: double
-             * @description Enclosed volume; only for a sealed part.
-             */
-            volume?: number | null;
-            /**
-             * Format: double
-             * @description Surface area.
-             */
-            area: number;
-            /** @description Edge lengths of the bounding box. */
-            size: number[];
-            /** @description Least corner of the bounding box. */
-            least: number[];
-            /**
-             * Format: uint
-             * @description Triangles.
-             */
-            triangles: number;
-            /**
-             * Format: uint
-             * @description Points.
-             */
-            points: number;
-            /**
-             * Format: uint
-             * @description Faces.
-             */
-            faces: number;
-            /**
-             * Format: uint
-             * @description Connected pieces.
-             */
-            shells: number;
-            /**
-             * Format: uint
-             * @description Edges with one triangle.
-             */
-            naked_edges: number;
-            /**
-             * Format: double
-             * @description Their length.
-             */
-            naked_length: number;
-            /**
-             * Format: uint
-             * @description Chains of naked edges.
-             */
-            rims: number;
-            /**
-             * Format: uint
-             * @description Facing runs of naked edges.
-             */
-            gaps: number;
-            /**
-             * Format: uint
-             * @description Edges of three or more triangles.
-             */
-            crowded_edges: number;
-            /**
-             * Format: uint
-             * @description Edges whose two triangles disagree about the outside.
-             */
-            clashing_edges: number;
-            /**
-             * Format: uint
-             * @description Points where surfaces only touch.
-             */
-            touch_points: number;
-            /**
-             * Format: uint
-             * @description Closed shells that face the wrong way.
-             */
-            inside_out_shells: number;
-            /**
-             * Format: uint
-             * @description Pairs of triangles that cross.
-             */
-            crossing_pairs: number;
-            /**
-             * Format: uint
-             * @description Connected places where they do.
-             * @default 0
-             */
-            tangles: number;
-            /**
-             * Format: uint
-             * @description Triangles that are there twice.
-             */
-            duplicates: number;
-            /**
-             * Format: uint
-             * @description Triangles without area.
-             */
-            degenerate: number;
-        };
-        /** @description Whether a part is a solid, and if not, what stands in the way first. */
-        PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
-        /** @description One thing that is wrong or worth knowing. */
-        Finding: {
-            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
-            key: string;
-            /** @description What it is. */
-            kind: components['schemas']['FindingKind'];
-            /** @description How much it matters. */
-            severity: components['schemas']['Severity'];
-            /** @description A short title: "Rim R1". */
-            title: string;
-            /** @description Its size in figures with units. */
-            size: string;
-            /** @description The likely cause. */
-            cause: string;
-            /** @description What will happen if it is left. */
-            if_left: string;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description What can be done, the best first. */
-            remedies: components['schemas']['Remedy'][];
-        };
-        /** @description What kind of thing was found. */
-        FindingKind:
-            | 'gap'
-            | 't_junction'
-            | 'rim'
-            | 'crowded_edges'
-            | 'tangle'
-            | 'clash'
-            | 'inside_out'
-            | 'duplicates'
-            | 'degenerate'
-            | 'folds'
-            | 'slivers'
-            | 'speck'
-            | 'touch_point'
-            | 'void';
-        /** @description How much a finding matters. */
-        Severity: 'blocks' | 'warns' | 'notes';
-        /** @description Where a finding is. */
-        Place: {
-            /** @description The middle, mm. */
-            centre: number[];
-            /**
-             * Format: double
-             * @description Half the extent, mm.
-             */
-            radius: number;
-        };
-        /** @description Something that helps, ready to be forecast and applied. */
-        Remedy: {
-            /** @description What it does, in a few words. */
-            label: string;
-            /** @description The step. */
-            operation: components['schemas']['Operation'];
-        };
-        /** @description The measures of a rim. */
-        RimFacts: {
-            /** @description R1 is the longest. */
-            name: string;
-            /**
-             * Format: uint
-             * @description Naked edges in it.
-             */
-            edges: number;
-            /**
-             * Format: double
-             * @description Length, mm.
-             */
-            length: number;
-            /**
-             * Format: double
-             * @description The diagonal of its bounding box, mm.
-             */
-            extent: number;
-            /** @description Whether it comes back to its beginning. */
-            closed: boolean;
-            /**
-             * Format: double
-             * @description How far it stands off its mean plane at most, mm.
-             */
-            off_plane: number;
-            /** @description Whether that counts as flat. */
-            flat: boolean;
-            /** @description The middle of its bounding box, mm. */
-            centre: number[];
-            /** @description What finds it again. */
-            pick: components['schemas']['RimPick'];
-        };
-        /** @description The measures of a gap. */
-        GapFacts: {
-            /** @description G1 is the longest. */
-            name: string;
-            /** @description The rims it runs along. */
-            rims: string[];
-            /**
-             * Format: double
-             * @description Least width, mm.
-             */
-            width_least: number;
-            /**
-             * Format: double
-             * @description Mean width along its length, mm.
-             */
-            width_mean: number;
-            /**
-             * Format: double
-             * @description Greatest width, mm.
-             */
-            width_most: number;
-            /**
-             * Format: double
-             * @description Length, mm.
-             */
-            length: number;
-            /**
-             * Format: double
-             * @description The reach that closes it, mm.
-             */
-            reach: number;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description What finds it again. */
-            pick: components['schemas']['GapPick'];
-        };
-        /** @description The measures of one shell. */
-        ShellFacts: {
-            /**
-             * Format: uint32
-             * @description Its number in the mesh.
-             */
-            number: number;
-            /**
-             * Format: uint
-             * @description Triangles.
-             */
-            triangles: number;
-            /**
-             * Format: double
-             * @description Area, mm².
-             */
-            area: number;
-            /**
-             * Format: double
-             * @description Signed volume, mm³; only for closed shells whose sides agree.
-             */
-            volume?: number | null;
-            /**
-             * Format: double
-             * @description The diagonal of its bounding box, mm.
-             */
-            extent: number;
-            /** @description The middle of its bounding box, mm. */
-            centre: number[];
-            /** @description Whether it has no naked edges, edges of three or clashing edges. */
-            closed: boolean;
-            /**
-             * Format: uint
-             * @description How many other closed shells it lies in.
-             */
-            depth: number;
-            /** @description Whether it bounds empty space inside another shell. */
-            is_void: boolean;
-            /** @description Whether it faces the wrong way for where it lies. */
-            inside_out: boolean;
-        };
-        /** @description The measures of a tangle. */
-        TangleFacts: {
-            /** @description X1 has the most crossing pairs. */
-            name: string;
-            /** @description What kind it is. */
-            kind: components['schemas']['TangleKind'];
-            /**
-             * Format: uint
-             * @description Pairs of triangles that cross.
-             */
-            pairs: number;
-            /**
-             * Format: uint
-             * @description How many of the pairs lie in one plane.
-             */
-            coplanar: number;
-            /**
-             * Format: uint
-             * @description Triangles involved.
-             */
-            triangles: number;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-        };
-        /** @description What kind of crossing a place is, told by how its triangles hang together. */
-        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
+        /** @description The unit of a file being brought in. */
+        UnitChoice: 'auto' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
         /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
         Weighing: {
-            /**
-             * Format: double
-             * @description Enclosed volume, mm³.
-             */
-            volume?: number | null;
             /**
              * Format: double
              * @description Surface area, mm².
@@ -984,77 +1721,65 @@ export interface components {
             centre?: number[] | null;
             /** @description Inertia about the centre of mass divided by density, mm⁵: xx, yy, zz, xy, yz, zx. */
             inertia?: number[] | null;
-        };
-        /** @description What a step did, in figures. */
-        StepReport: {
-            /** @description What was done, a sentence for each thing. */
-            done: string[];
-            /** @description What could not be done. */
-            left: string[];
             /**
              * Format: double
-             * @description The farthest any point of the surface was moved, mm.
+             * @description Enclosed volume, mm³.
              */
-            largest_move: number;
-            /** @description The part before; absent for a part brought in. */
-            before?: components['schemas']['Figures'] | null;
-            /** @description The part afterwards. */
-            after: components['schemas']['Figures'];
+            volume?: number | null;
         };
-        /** @description What was proved of a released file. */
-        CheckSheet: {
-            /** @description The part's name. */
-            part: string;
-            /** @description The file's name. */
-            file: string;
-            /** @description The file's format. */
-            format: components['schemas']['ReleaseFormat'];
-            /** @description The unit of the numbers in it. */
-            unit: components['schemas']['LengthUnit'];
+        /** @description What a mesh weighs. */
+        WeighingView: {
+            /** @description Grams by material key; empty for a part that is not sealed. */
+            masses: {
+                [key: string]: number;
+            };
+            weighing: components['schemas']['Weighing'];
+        };
+        /** @description What a skin will cost. */
+        WrapCostView: {
+            foretold: components['schemas']['WrapForetold'];
+        };
+        /** @description What a skin will cost, told beforehand. */
+        WrapForetold: {
             /**
-             * Format: uint
-             * @description Its size in bytes.
+             * Format: double
+             * @description Memory, bytes, about.
              */
             bytes: number;
-            /** @description Its content hash (BLAKE3). */
-            hash: components['schemas']['Hash'];
+            /** @description Cells along x, y and z. */
+            cells: number[];
             /**
              * Format: double
-             * @description Volume read back from it, mm³.
+             * @description Time, seconds, about; measured on two cores, see docs/benchmarks.md.
              */
-            volume: number;
-            /** @description Every claim with its evidence. */
-            checks: components['schemas']['Check'][];
-        };
-        /** @description The formats a release can have. */
-        ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
-        /** @description The unit a file's numbers are in. */
-        LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
-        /** @description One line of a check sheet. */
-        Check: {
-            /** @description What was asked, in plain words. */
-            claim: string;
-            /** @description Whether it holds. */
-            holds: boolean;
-            /** @description The figures behind it. */
-            evidence: string;
-        };
-        /** @description A material. */
-        Material: {
-            /** @description The name in recipes and in the ledger. */
-            key: string;
-            /** @description The name people read. */
-            name: string;
-            /** @description What it is for. */
-            group: components['schemas']['MaterialGroup'];
+            seconds: number;
             /**
-             * Format: double
-             * @description Density, g/cm³.
+             * Format: uint
+             * @description Triangles of the skin, about.
              */
-            density: number;
+            triangles: number;
         };
-        /** @description What a material is for. */
-        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern';
+        /** @description Parameters of `bring_in`. */
+        bring_in: {
+            /** @description The file's name. */
+            file: string;
+            /** @constant */
+            kind: 'bring_in';
+            /** @description The content hash of the file. */
+            source: components['schemas']['Hash'];
+            /**
+             * @description Its unit.
+             * @default auto
+             */
+            unit: components['schemas']['UnitChoice'];
+        };
+        /** @description Parameters of `weigh.set_material`. */
+        'weigh.set_material': {
+            /** @constant */
+            kind: 'weigh.set_material';
+            /** @description The key of the material, as in docs/materials.md. */
+            material: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1418,6 +2143,36 @@ export interface operations {
             };
         };
     };
+    mesh_deviation_display: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+                from: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'model/gltf-binary': number[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     mesh_display: {
         parameters: {
             query?: {
@@ -1480,6 +2235,35 @@ export interface operations {
             };
         };
     };
+    mesh_faces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['FacesView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     mesh_weighing: {
         parameters: {
             query?: never;
@@ -1497,6 +2281,46 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['WeighingView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    mesh_wrap_cost: {
+        parameters: {
+            query: {
+                /** @description The resolution, mm. */
+                resolution: number;
+            };
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['WrapCostView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
                 };
             };
             404: {

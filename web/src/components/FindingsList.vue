@@ -8,6 +8,9 @@ import FindingRow from './FindingRow.vue';
 
 const bench = useBench();
 const forecast = useForecast();
+/** More of a kind than this are drawn as they come into sight. */
+const DRAWN = 60;
+const scrolls = ref<{ scrollToIndex: (index: number) => void }[]>([]);
 const opened = ref(new Set<Finding['kind']>());
 const groups = computed(() => groupFindings(bench.findings, bench.examination));
 /** A group of many stays closed until it is opened, or one of it is chosen. */
@@ -25,6 +28,10 @@ watch(
     async (key) => {
         if (!key) return;
         await nextTick();
+        const at = groups.value.map((g) => g.findings.findIndex((f) => f.key === key)).find((i) => i >= 0);
+        const long =
+            (bench.finding && groups.value.find((g) => g.kind === bench.finding!.kind)?.findings.length) ?? 0;
+        if (at !== undefined && long > DRAWN) scrolls.value.forEach((s) => s.scrollToIndex(at));
         document.querySelector(`[data-finding="${CSS.escape(key)}"]`)?.scrollIntoView({ block: 'nearest' });
     },
 );
@@ -60,7 +67,22 @@ watch(
                 >
             </li>
             <template v-if="isOpen(g.kind, g.many)">
-                <FindingRow v-for="f in g.findings" :key="f.key" :f="f" />
+                <li v-if="g.findings.length > DRAWN">
+                    <!-- Thousands are drawn only as far as they are in sight. -->
+                    <v-virtual-scroll
+                        ref="scrolls"
+                        tag="ul"
+                        class="many"
+                        :items="g.findings"
+                        :height="360"
+                        :item-height="52"
+                    >
+                        <template #default="{ item }"><FindingRow :f="item" /></template>
+                    </v-virtual-scroll>
+                </li>
+                <template v-else>
+                    <FindingRow v-for="f in g.findings" :key="f.key" :f="f" />
+                </template>
             </template>
         </template>
     </ul>
@@ -70,6 +92,9 @@ watch(
 .findings {
     list-style: none;
     border-top: 1px solid rgb(var(--v-theme-rule));
+}
+.many {
+    list-style: none;
 }
 .group {
     display: flex;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue';
+import { computed, onMounted, ref, watch } from 'vue';
 import { forecastRows } from '../format';
 import { useForecast } from '../stores/forecast';
 import TaskProgress from './TaskProgress.vue';
@@ -7,14 +7,21 @@ import TaskProgress from './TaskProgress.vue';
 const forecast = useForecast();
 const rows = computed(() => {
     const report = forecast.ready?.report;
-    return report?.before ? forecastRows(report.before, report.after, report.largest_move) : [];
+    return report?.before
+        ? forecastRows(report.before, report.after, report.largest_move, report.change)
+        : [];
 });
+const panel = ref<HTMLElement>();
+const intoSight = () => panel.value?.scrollIntoView({ block: 'nearest' });
+onMounted(intoSight);
+// A tool begun from the list below shows its worksheet.
+watch(() => forecast.draft?.kind, intoSight, { flush: 'post' });
 const glyphs = { better: '▲', worse: '▼', other: '•', none: '' };
 const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' };
 </script>
 
 <template>
-    <section class="forecast" aria-label="Forecast" data-testid="forecast">
+    <section ref="panel" class="forecast" aria-label="Forecast" data-testid="forecast">
         <p class="heading">{{ forecast.title }}</p>
         <slot />
         <TaskProgress
@@ -29,7 +36,9 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
         </div>
         <template v-if="forecast.ready">
             <ul class="done">
-                <li v-for="d in forecast.ready.report.done" :key="d">{{ d }}</li>
+                <template v-if="!forecast.ready.report.plan?.length">
+                    <li v-for="d in forecast.ready.report.done" :key="d">{{ d }}</li>
+                </template>
                 <li v-for="l in forecast.ready.report.left" :key="l" class="left">{{ l }}</li>
             </ul>
             <table data-testid="forecast-table">

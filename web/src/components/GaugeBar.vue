@@ -12,7 +12,7 @@ const part = computed(() => bench.part);
 const look = computed(() => (part.value ? states[part.value.figures.state] : null));
 const material = computed(() => jobs.materials.find((m) => m.key === part.value?.material)?.name);
 /** The mesh the part came in with. */
-const origin = computed(() => jobs.job?.steps.find((s) => s.number === part.value?.id)?.mesh);
+const origin = computed(() => (part.value ? jobs.origin(part.value.id) : undefined));
 const off = ref<Schemas['DeviationView'] | null>(null);
 watch(
     [() => part.value?.mesh, origin],

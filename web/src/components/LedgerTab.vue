@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { mdiRedo, mdiUndo } from '@mdi/js';
-import { computed } from 'vue';
-import type { Step } from '../api/client';
-import { volume } from '../format';
+import { computed, shallowReactive, watch } from 'vue';
+import { answer, api, type Step } from '../api/client';
+import { millimetres, volume, whole } from '../format';
 import { useJob } from '../stores/job';
 import { states } from '../text';
 
@@ -14,6 +14,29 @@ const names = computed(
                 .filter((s) => s.number === s.part)
                 .map((s) => [s.part, s.title.replace(/^Bring in /, '').replace(/\.[^.]+$/, '')]),
         ),
+);
+/** How far each state lies from what came in, asked for one after the other. */
+const offs = shallowReactive(new Map<string, { text: string; title: string }>());
+watch(
+    () => jobs.job?.steps,
+    async (steps) => {
+        for (const s of steps ?? []) {
+            const from = jobs.origin(s.part);
+            if (!from || from === s.mesh || offs.has(s.mesh)) continue;
+            const params = { path: { mesh: s.mesh, from } };
+            const d = await answer(api.GET('/api/v1/meshes/{mesh}/deviation/{from}', { params })).catch(
+                () => null,
+            );
+            if (!d) continue;
+            offs.set(s.mesh, {
+                text: `off what came in: ${millimetres(d.largest_back)} (mean ${millimetres(d.mean_back)})`,
+                title:
+                    `What came in lies at most ${millimetres(d.largest_back)} off; ` +
+                    `with the new surfaces, at most ${millimetres(d.largest)} (mean ${millimetres(d.mean)})`,
+            });
+        }
+    },
+    { immediate: true },
 );
 const change = (s: Step) => {
     const { before, after } = s.report;
@@ -52,6 +75,15 @@ const change = (s: Step) => {
                 <p class="soft">{{ names.get(s.part) }} · {{ change(s) }}</p>
                 <p v-for="d in s.report.done" :key="d" class="soft">{{ d }}</p>
                 <p v-for="l in s.report.left" :key="l" class="left">{{ l }}</p>
+                <p v-if="s.report.change" class="figure soft">
+                    +{{ whole(s.report.change.triangles_added) }} −{{
+                        whole(s.report.change.triangles_removed)
+                    }}
+                    triangles · largest move {{ millimetres(s.report.largest_move) }}
+                </p>
+                <p v-if="offs.get(s.mesh)" class="figure soft" :title="offs.get(s.mesh)!.title">
+                    {{ offs.get(s.mesh)!.text }}
+                </p>
                 <p v-if="s.report.after.volume != null" class="figure">{{ volume(s.report.after.volume) }}</p>
             </li>
         </ol>

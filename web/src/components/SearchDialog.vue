@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue';
 import { useBench } from '../stores/bench';
-import { useForecast } from '../stores/forecast';
+import { usePicks } from '../stores/picks';
 import { useJob } from '../stores/job';
 import { lenses, stations } from '../text';
-import { toolsFor } from '../tools';
+import { stationOf, toolsFor } from '../tools';
 
 interface Hit {
     name: string;
@@ -14,7 +14,7 @@ interface Hit {
 
 const bench = useBench();
 const jobs = useJob();
-const forecast = useForecast();
+const picks = usePicks();
 const text = ref('');
 const at = ref(0);
 const field = ref<{ focus: () => void }>();
@@ -26,8 +26,8 @@ const all = computed<Hit[]>(() => [
         name: t.name,
         kind: 'tool',
         go: () => {
-            bench.openStation('seal');
-            void forecast.consider(t.name, t.action(bench.examination));
+            bench.openStation(stationOf(t));
+            picks.start(t.name, t.action(bench.examination));
         },
     })),
     ...jobs.parts.map((p) => ({

@@ -1,167 +1,282 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue';
+// The parameters of the considered step.
+import { computed } from 'vue';
 import type { Action } from '../api/client';
-import { useForecast } from '../stores/forecast';
 import { useBench } from '../stores/bench';
-import { tools } from '../tools';
+import { useForecast } from '../stores/forecast';
+import { useJob } from '../stores/job';
+import { usePicks } from '../stores/picks';
+import { toolOf } from '../tools';
 import GapWidths from './GapWidths.vue';
+import ChoiceRow from './tools/ChoiceRow.vue';
+import LengthField from './tools/LengthField.vue';
+import OutlineFields from './tools/OutlineFields.vue';
+import PickLine from './tools/PickLine.vue';
+import PlanFields from './tools/PlanFields.vue';
+import RunFields from './tools/RunFields.vue';
+import ShapeFields from './tools/ShapeFields.vue';
+import WhatFields from './tools/WhatFields.vue';
+import WrapFields from './tools/WrapFields.vue';
 
 const forecast = useForecast();
 const bench = useBench();
-type Close = Extract<Action, { kind: 'seal.close_gaps' }>;
-type Cover = Extract<Action, { kind: 'seal.cover_rim' }>;
-type Drop = Extract<Action, { kind: 'seal.drop' }>;
-type Bridge = Extract<Action, { kind: 'seal.bridge' }>;
-type Lift = Extract<Action, { kind: 'seal.lift_out' | 'seal.re_skin' }>;
-const is = <T extends Action>(kind: T['kind']) =>
-    computed(() => (forecast.draft?.kind === kind ? (forecast.draft as T) : null));
-const close = is<Close>('seal.close_gaps');
-const cover = is<Cover>('seal.cover_rim');
-const drop = is<Drop>('seal.drop');
-const bridge = is<Bridge>('seal.bridge');
-const lift = computed(() =>
-    forecast.draft?.kind === 'seal.lift_out' || forecast.draft?.kind === 'seal.re_skin'
-        ? (forecast.draft as Lift)
-        : null,
-);
-
-const rims = computed(() => (bench.examination?.rims ?? []).filter((r) => r.closed));
-const rimAt = (near: readonly number[] | undefined) =>
-    rims.value.find((r) => r.pick.near.every((x, i) => x === near?.[i]))?.name;
-function chooseRim(end: 'from' | 'to', name: string) {
-    const pick = rims.value.find((r) => r.name === name)?.pick;
-    if (pick && bridge.value) soon({ ...bridge.value, [end]: pick });
-}
-
-const reach = ref('');
-const speck = ref('');
-const height = ref('');
-watch(close, (now) => now && (reach.value = String(now.reach)), { immediate: true });
-watch(drop, (now) => now && (speck.value = now.specks_below == null ? '' : String(now.specks_below)), {
-    immediate: true,
-});
-
-watch(cover, (now) => now && (height.value = now.height == null ? '' : String(now.height)), {
-    immediate: true,
-});
-
-const length = (text: string) => {
-    const value = Number(text.replace(',', '.'));
-    return text.trim() !== '' && Number.isFinite(value) && value > 0 ? value : null;
-};
-const wrong = (text: string) => (length(text) == null ? 'A length above 0 mm, for example 0.1' : '');
+const jobs = useJob();
+const picks = usePicks();
+const a = computed(() => forecast.draft);
+type ShapeAction = Extract<Action, { kind: `shape.${string}` }>;
+const shape = computed(() => (a.value?.kind.startsWith('shape.') ? (a.value as ShapeAction) : null));
 
 /** Changed by hand, a step is the tool's, no longer the remedy's it began as. */
-const toolName = (action: Action) =>
-    tools.find((t) => `seal.${t.key}` === action.kind)?.name ?? forecast.title;
+function change(action: Action) {
+    forecast.title = toolOf(action)?.name ?? forecast.title;
+    picks.change(action);
+}
 
-let timer = 0;
-/** Forecasts anew a moment after the last keystroke. */
-function soon(action: Action) {
-    window.clearTimeout(timer);
-    timer = window.setTimeout(() => void forecast.consider(toolName(action), action), 350);
-}
-function typedReach(text: string) {
-    reach.value = text;
-    const value = length(text);
-    if (value != null && close.value) soon({ ...close.value, reach: value });
-}
-function typedHeight(text: string) {
-    height.value = text;
-    const value = Number(text.replace(',', '.'));
-    if (cover.value && Number.isFinite(value))
-        soon({ ...cover.value, height: text.trim() === '' ? null : value });
-}
-function typedSpeck(text: string) {
-    speck.value = text;
-    if (drop.value) soon({ ...drop.value, specks_below: length(text) });
-}
+const rims = computed(() => (bench.examination?.rims ?? []).filter((r) => r.closed));
+const rimAt = (near: readonly number[]) =>
+    rims.value.find((r) => r.pick.near.every((x, i) => x === near[i]))?.name;
+const styles = [
+    { value: 'flat', title: 'Flat' },
+    { value: 'taut', title: 'Taut' },
+    { value: 'domed', title: 'Domed' },
+];
+const shapes = [
+    { value: 'straight', title: 'Straight' },
+    { value: 'flat', title: 'Flat' },
+    { value: 'tangent', title: 'Tangent' },
+];
+const pieces = [
+    { value: 'shells', title: 'Shells' },
+    { value: 'faces', title: 'Faces' },
+];
+const faceChoices = [
+    { value: 'all', title: 'All faces' },
+    { value: 'picked', title: 'Picked faces' },
+];
+const otherParts = computed(() => jobs.parts.filter((p) => p.id !== bench.part?.id));
+const pickedRims = computed(() =>
+    a.value?.kind === 'seal.cover_rim' && typeof a.value.rims === 'object'
+        ? a.value.rims.picked.flatMap((p) => rimAt(p.near) ?? [])
+        : [],
+);
+const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.name)).map((r) => r.pick);
 </script>
 
 <template>
-    <v-text-field
-        v-if="close"
-        :model-value="reach"
-        class="mt-2"
-        label="Reach"
-        suffix="mm"
-        inputmode="decimal"
-        :error-messages="wrong(reach)"
-        hint="The largest distance over which edges are joined"
-        persistent-hint
-        data-testid="reach"
-        @update:model-value="typedReach"
-    />
-    <GapWidths
-        v-if="close"
-        :reach="close.reach"
-        :leave="close.leave ?? []"
-        @reach="soon({ ...close, reach: $event })"
-        @leave="soon({ ...close, leave: $event })"
-    />
-    <v-radio-group
-        v-if="cover"
-        inline
-        hide-details
-        density="compact"
-        :model-value="cover.style"
-        aria-label="Shape of the cover"
-        @update:model-value="soon({ ...cover, style: $event as Cover['style'], height: null })"
-    >
-        <v-radio label="Flat" value="flat" data-testid="style-flat" />
-        <v-radio label="Taut" value="taut" data-testid="style-taut" />
-        <v-radio label="Domed" value="domed" data-testid="style-domed" />
-    </v-radio-group>
-    <v-text-field
-        v-if="cover?.style === 'domed'"
-        :model-value="height"
-        label="Height (empty: as it comes)"
-        suffix="mm"
-        inputmode="decimal"
-        data-testid="height"
-        @update:model-value="typedHeight"
-    />
-    <div v-if="bridge" class="d-flex ga-2 mt-2">
-        <v-select
-            v-for="end in ['from', 'to'] as const"
-            :key="end"
-            :label="end === 'from' ? 'From' : 'To'"
-            :items="rims.map((r) => r.name)"
-            :model-value="rimAt(bridge[end].near)"
-            :data-testid="`bridge-${end}`"
-            @update:model-value="chooseRim(end, $event)"
+    <template v-if="a?.kind === 'seal.plan'"><PlanFields :action="a" /></template>
+    <template v-else-if="a?.kind === 'seal.close_gaps'">
+        <LengthField
+            label="Reach"
+            :value="a.reach"
+            hint="The largest distance over which edges are joined"
+            testid="reach"
+            @change="change({ ...a, reach: $event! })"
         />
-    </div>
-    <v-select
-        v-if="lift"
-        class="mt-2"
-        label="Rings of neighbours taken out as well"
-        :items="[0, 1, 2, 3, 4, 6, 8]"
-        :model-value="lift.rings"
-        data-testid="rings"
-        @update:model-value="soon({ ...lift, rings: $event })"
-    />
-    <template v-if="drop">
+        <GapWidths
+            :reach="a.reach"
+            :leave="a.leave ?? []"
+            @reach="change({ ...a, reach: $event })"
+            @leave="change({ ...a, leave: $event })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.cover_rim'">
+        <ChoiceRow
+            label="Shape of the cover"
+            :items="styles"
+            :value="a.style"
+            name="style"
+            @change="change({ ...a, style: $event as typeof a.style, height: null })"
+        />
+        <LengthField
+            v-if="a.style === 'domed'"
+            label="Height"
+            empty="as it comes"
+            :value="a.height"
+            signed
+            testid="height"
+            @change="change({ ...a, height: $event })"
+        />
+        <v-select
+            class="mt-2"
+            label="Rims (none chosen: all)"
+            multiple
+            chips
+            :items="rims.map((r) => r.name)"
+            :model-value="pickedRims"
+            data-testid="rims"
+            @update:model-value="
+                change({ ...a, rims: $event.length ? { picked: rimPicks($event) } : 'all', as_one: false })
+            "
+        />
         <v-checkbox
-            :model-value="drop.duplicates"
+            v-if="pickedRims.length > 1 && a.style !== 'flat'"
+            :model-value="a.as_one ?? false"
+            label="One cover over all of them, with islands"
+            density="compact"
+            hide-details
+            data-testid="as-one"
+            @update:model-value="change({ ...a, as_one: !!$event })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.cover_runs'">
+        <RunFields />
+        <ChoiceRow
+            label="Shape of the covers"
+            :items="styles"
+            :value="a.style"
+            name="style"
+            @change="change({ ...a, style: $event as typeof a.style, height: null })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.bridge'">
+        <div v-if="'near' in a.from && 'near' in a.to" class="d-flex ga-2 mt-2">
+            <v-select
+                label="From"
+                :items="rims.map((r) => r.name)"
+                :model-value="rimAt(a.from.near)"
+                data-testid="bridge-from"
+                @update:model-value="change({ ...a, from: rimPicks([$event])[0]! })"
+            />
+            <v-select
+                label="To"
+                :items="rims.map((r) => r.name)"
+                :model-value="rimAt(a.to.near)"
+                data-testid="bridge-to"
+                @update:model-value="change({ ...a, to: rimPicks([$event])[0]! })"
+            />
+        </div>
+        <RunFields v-else />
+        <ChoiceRow
+            label="Shape of the band"
+            :items="shapes"
+            :value="a.shape"
+            name="shape"
+            @change="change({ ...a, shape: $event as typeof a.shape })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.fill_outline'"><OutlineFields :action="a" /></template>
+    <template v-else-if="a?.kind === 'seal.lift_out' || a?.kind === 'seal.re_skin'">
+        <WhatFields :action="a" />
+        <v-select
+            class="mt-2"
+            label="Rings of neighbours taken out as well"
+            :items="[0, 1, 2, 3, 4, 6, 8]"
+            :model-value="a.rings"
+            data-testid="rings"
+            @update:model-value="change({ ...a, rings: $event })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.turn'"><WhatFields :action="a" /></template>
+    <template v-else-if="a?.kind === 'seal.smooth'">
+        <WhatFields :action="a" />
+        <LengthField
+            label="Strength, to 1"
+            :value="a.strength"
+            suffix=""
+            testid="strength"
+            @change="change({ ...a, strength: $event! })"
+        />
+        <LengthField
+            label="Passes"
+            :value="a.passes"
+            suffix=""
+            testid="passes"
+            @change="change({ ...a, passes: Math.round($event!) })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.group_faces'">
+        <LengthField
+            label="Edges that turn by more part faces"
+            empty="26°"
+            :value="a.angle"
+            suffix="°"
+            testid="angle"
+            @change="change({ ...a, angle: $event })"
+        />
+        <LengthField
+            label="Tolerance"
+            empty="by the part's size"
+            :value="a.tolerance"
+            testid="tolerance"
+            @change="change({ ...a, tolerance: $event })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.merge_faces'">
+        <ChoiceRow
+            label="Which faces"
+            :items="faceChoices"
+            :value="typeof a.faces === 'string' ? 'all' : 'picked'"
+            name="faces"
+            @change="change({ ...a, faces: $event === 'all' ? 'all' : { picked: [] } })"
+        />
+        <PickLine />
+        <LengthField
+            label="Tolerance"
+            :value="a.tolerance"
+            testid="tolerance"
+            @change="change({ ...a, tolerance: $event! })"
+        />
+        <v-checkbox
+            :model-value="a.simplify"
+            label="Fewer triangles too"
+            density="compact"
+            hide-details
+            @update:model-value="change({ ...a, simplify: !!$event })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.pull_apart'">
+        <ChoiceRow
+            label="Into"
+            :items="pieces"
+            :value="a.into"
+            name="into"
+            @change="change({ ...a, into: $event as 'shells' | 'faces' })"
+        />
+    </template>
+    <template v-else-if="a?.kind === 'seal.join'">
+        <v-select
+            class="mt-2"
+            label="Parts that go into this one"
+            multiple
+            chips
+            :items="otherParts.map((p) => ({ title: p.name, value: p.id }))"
+            :model-value="a.with"
+            data-testid="join-with"
+            @update:model-value="change({ ...a, with: $event })"
+        />
+        <LengthField
+            label="Reach"
+            :value="a.reach"
+            signed
+            hint="0 joins only edges that meet exactly"
+            testid="reach"
+            @change="change({ ...a, reach: $event! })"
+        />
+    </template>
+    <ShapeFields v-else-if="shape" :action="shape" />
+    <template v-else-if="a?.kind === 'seal.wrap'"><WrapFields :action="a" /></template>
+    <template v-else-if="a?.kind === 'seal.drop'">
+        <v-checkbox
+            :model-value="a.duplicates"
             label="Duplicates"
             density="compact"
             hide-details
-            @update:model-value="soon({ ...drop, duplicates: !!$event })"
+            @update:model-value="change({ ...a, duplicates: !!$event })"
         />
         <v-checkbox
-            :model-value="drop.degenerate"
+            :model-value="a.degenerate"
             label="Triangles without area"
             density="compact"
             hide-details
-            @update:model-value="soon({ ...drop, degenerate: !!$event })"
+            @update:model-value="change({ ...a, degenerate: !!$event })"
         />
-        <v-text-field
-            :model-value="speck"
-            label="Specks below (empty: keep)"
-            suffix="mm"
-            inputmode="decimal"
-            @update:model-value="typedSpeck"
+        <LengthField
+            label="Specks below"
+            empty="keep"
+            :value="a.specks_below"
+            testid="specks"
+            @change="change({ ...a, specks_below: $event })"
         />
+        <PickLine />
     </template>
 </template>

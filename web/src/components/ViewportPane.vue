@@ -5,10 +5,16 @@ import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { Bench } from '../viewport/bench';
+import { spotsOf } from '../viewport/spots';
 import type { Label } from '../viewport/labels';
 import { useModels } from '../viewport/models';
+import { usePicking } from '../viewport/usePicking';
+import DeviationScale from './DeviationScale.vue';
+import DomeHandle from './DomeHandle.vue';
+import FaceCaption from './FaceCaption.vue';
 import LensSwitch from './LensSwitch.vue';
 import SectionHandle from './SectionHandle.vue';
+import ViewLabels from './ViewLabels.vue';
 import ViewRosette from './ViewRosette.vue';
 import ViewportNotice from './ViewportNotice.vue';
 
@@ -18,7 +24,11 @@ const forecast = useForecast();
 const host = ref<HTMLElement>();
 const view = shallowRef<Bench | null>(null);
 const labels = ref<Label[]>([]);
-const { loading, failure } = useModels(view);
+const { loading, failure, farthest } = useModels(view);
+const picking = usePicking(view);
+const { aim, dots, brushRing } = picking;
+/** Goes up with each drawing. */
+const drawn = ref(0);
 
 const described = computed(() => {
     const part = bench.part;
@@ -29,17 +39,33 @@ const described = computed(() => {
 
 function rimAt(event: MouseEvent) {
     const box = host.value!.getBoundingClientRect();
-    return view.value?.pick(event.clientX - box.left, event.clientY - box.top) ?? null;
+    return view.value?.probe.pick(event.clientX - box.left, event.clientY - box.top) ?? null;
+}
+
+function placeOf(event: MouseEvent): [number, number] {
+    const box = host.value!.getBoundingClientRect();
+    return [event.clientX - box.left, event.clientY - box.top];
 }
 
 let down: [number, number] | null = null;
+let painting = false;
 function press(event: PointerEvent) {
     down = [event.clientX, event.clientY];
+    painting = picking.kind.value === 'brush' && event.button === 0;
+    if (painting) picking.paint(...placeOf(event));
 }
 function click(event: PointerEvent) {
+    if (painting) {
+        painting = false;
+        picking.endStroke();
+        return;
+    }
     // A drag is a turn of the view, not a pick.
-    if (!down || Math.hypot(event.clientX - down[0], event.clientY - down[1]) > 4) return;
+    if (event.button !== 0 || !down || Math.hypot(event.clientX - down[0], event.clientY - down[1]) > 4)
+        return;
+    if (picking.active.value) return picking.click(...placeOf(event));
     const hit = rimAt(event);
+    bench.face = hit?.face ?? null;
     if (!hit) return bench.selectFinding(null);
     if (hit.part !== bench.part?.id) bench.selectPart(hit.part);
     if (hit.rim) pickRim(hit.rim);
@@ -48,16 +74,22 @@ function click(event: PointerEvent) {
 /** The finding a rim belongs to: its own, or the gap it runs along. */
 function pickRim(rim: string) {
     const gap = bench.examination?.gaps.find((g) => g.rims.includes(rim));
-    const own = bench.findings.find((f) => f.key === `rim-${rim}`);
+    const own = bench.findings.find((f) => f.key === `rim-${rim}` || f.key === `needle-${rim}`);
     const other = bench.findings.find((f) => f.key === `gap-${gap?.name}`);
     bench.selectFinding((own ?? other)?.key ?? null);
 }
 
 let hoverTimer = 0;
 function hover(event: PointerEvent) {
+    if (painting) return picking.paint(...placeOf(event));
     if (event.buttons) return;
     window.clearTimeout(hoverTimer);
     hoverTimer = window.setTimeout(() => {
+        if (picking.active.value) {
+            picking.hover(...placeOf(event));
+            host.value!.style.cursor = picking.kind.value === 'brush' ? 'none' : 'crosshair';
+            return;
+        }
         const hit = rimAt(event);
         const rim = hit?.rim ?? null;
         host.value!.style.cursor = rim ? 'pointer' : 'default';
@@ -67,10 +99,13 @@ function hover(event: PointerEvent) {
 
 /** The rims of the selected finding. */
 const chosenRims = computed<readonly string[]>(() => {
-    const [, kind, name] = bench.findingKey?.match(/^(rim|gap)-(.+)$/) ?? [];
-    if (kind === 'rim') return [name!];
+    const [, kind, name] = bench.findingKey?.match(/^(rim|gap|needle)-(.+)$/) ?? [];
+    if (kind === 'rim' || kind === 'needle') return [name!];
     return bench.examination?.gaps.find((g) => g.name === name)?.rims ?? [];
 });
+const chosenNames = computed(() => [...chosenRims.value, bench.finding?.title.match(/[A-Z]\d+/)?.[0] ?? '']);
+const spots = computed(() => (bench.part ? spotsOf(bench.part.id, bench.findings) : []));
+watch([spots, view], ([now]) => view.value?.name(now));
 watch(chosenRims, (rims) => view.value?.highlight(rims, bench.part?.id ?? null));
 
 function viewKey(event: Event) {
@@ -88,7 +123,11 @@ function viewKey(event: Event) {
 onMounted(() => {
     try {
         view.value = new Bench(host.value!);
-        view.value.onDrawn = (now) => (labels.value = now);
+        view.value.onDrawn = (now) => {
+            labels.value = now;
+            drawn.value++;
+            picking.place();
+        };
     } catch {
         failure.value =
             'This browser cannot draw in three dimensions (WebGL 2 is missing). Everything else works.';
@@ -111,17 +150,33 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
             @pointerdown="press"
             @pointerup="click"
             @pointermove="hover"
+            @pointerleave="picking.aim.value = null"
+            @contextmenu.prevent
             @dblclick="bench.flights++"
         />
+        <ViewLabels :labels="labels" :chosen="chosenNames" />
         <span
-            v-for="l in labels"
-            :key="l.key"
-            class="label figure"
-            :class="{ chosen: chosenRims.includes(l.text) }"
-            :style="{ transform: `translate(-50%, -50%) translate(${l.x}px, ${l.y}px)` }"
+            v-for="d in dots"
+            :key="d.key"
+            class="dot figure"
+            :class="{ aim: d.key === 'aim', run: d.key.startsWith('run') }"
+            :style="{ transform: `translate(-50%, -50%) translate(${d.x}px, ${d.y}px)` }"
             aria-hidden="true"
-            >{{ l.text }}</span
+            >{{ d.text }}</span
         >
+        <span
+            v-if="brushRing"
+            class="brush"
+            :style="{
+                width: `${brushRing.radius * 2}px`,
+                height: `${brushRing.radius * 2}px`,
+                transform: `translate(-50%, -50%) translate(${brushRing.x}px, ${brushRing.y}px)`,
+            }"
+            aria-hidden="true"
+        />
+        <DomeHandle :view="view" :drawn="drawn" />
+        <DeviationScale v-if="bench.lens === 'deviation' && bench.part" class="scale" :farthest="farthest" />
+        <FaceCaption v-if="!aim" class="face" />
         <LensSwitch class="lens" />
         <SectionHandle class="section" />
         <ViewRosette class="rosette" @look="view?.look($event)" />
@@ -146,18 +201,48 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
     position: absolute;
     inset: 0;
 }
-.label {
+.dot {
     position: absolute;
     top: 0;
     left: 0;
+    min-width: 20px;
     padding: 0 5px;
-    border-radius: 3px;
+    border: 2px solid #a8761f;
+    border-radius: 10px;
+    text-align: center;
     color: #1f2b33;
-    background: #f2a900;
+    background: #fbf9f4;
+    pointer-events: none;
+    white-space: nowrap;
+}
+.dot.aim {
+    margin: -20px 0 0 0;
+    border-style: dashed;
+    opacity: 0.92;
+}
+.dot.run {
+    border-color: transparent;
+    background: #d9a441;
+}
+.brush {
+    position: absolute;
+    top: 0;
+    left: 0;
+    border: 2px solid #a8761f;
+    border-radius: 50%;
+    background: rgb(217 164 65 / 18%);
     pointer-events: none;
 }
-.label.chosen {
-    outline: 2px solid #a8761f;
+.scale {
+    position: absolute;
+    right: 8px;
+    bottom: 8px;
+}
+.face {
+    position: absolute;
+    left: 50%;
+    bottom: 10px;
+    transform: translateX(-50%);
 }
 .lens {
     position: absolute;
@@ -180,9 +265,8 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
 }
 .forecast {
     position: absolute;
-    top: 10px;
-    left: 55%;
-    transform: translateX(-50%);
+    top: 46px;
+    left: 8px;
     padding: 3px 12px;
     border-radius: 4px;
     font-weight: 600;

@@ -7,6 +7,7 @@ import LedgerTab from './LedgerTab.vue';
 import BringInStation from './stations/BringInStation.vue';
 import ReleaseStation from './stations/ReleaseStation.vue';
 import SealStation from './stations/SealStation.vue';
+import ShapeStation from './stations/ShapeStation.vue';
 import WeighStation from './stations/WeighStation.vue';
 
 const bench = useBench();
@@ -14,9 +15,13 @@ const jobs = useJob();
 const here = computed(() => stations.find((s) => s.key === bench.station)!);
 const sheet = computed(
     () =>
-        ({ bring: BringInStation, seal: SealStation, weigh: WeighStation, release: ReleaseStation })[
-            bench.station
-        ],
+        ({
+            bring: BringInStation,
+            shape: ShapeStation,
+            seal: SealStation,
+            weigh: WeighStation,
+            release: ReleaseStation,
+        })[bench.station],
 );
 </script>
 

@@ -14,6 +14,8 @@ export const useBench = defineStore('bench', () => {
     const section = ref({ on: false, at: 0.5 });
     const selectedPart = ref<number | null>(null);
     const findingKey = ref<string | null>(null);
+    /** The face that was clicked. */
+    const face = ref<number | null>(null);
     /** Parts shown beside the selected one. */
     const pinned = ref(new Set<number>());
     const hidden = ref(false);
@@ -35,6 +37,10 @@ export const useBench = defineStore('bench', () => {
         (mesh) => mesh && void jobs.examination(mesh),
         { immediate: true },
     );
+    watch(
+        () => part.value?.mesh,
+        () => (face.value = null),
+    );
     watch(dark, (on) => localStorage.setItem('nimbet.theme', on ? 'night' : 'paper'));
     // Opening a station sets the lens that helps there.
     watch(station, (now) => (lens.value = now === 'seal' ? 'rims' : 'plain'), { immediate: true });
@@ -55,6 +61,11 @@ export const useBench = defineStore('bench', () => {
         const next = new Set(pinned.value);
         if (!next.delete(id)) next.add(id);
         pinned.value = next;
+    }
+
+    /** Shows further parts beside the selected one. */
+    function pin(ids: number[]) {
+        pinned.value = new Set([...pinned.value, ...ids]);
     }
 
     function showAll() {
@@ -91,6 +102,7 @@ export const useBench = defineStore('bench', () => {
         lens,
         section,
         findingKey,
+        face,
         pinned,
         hidden,
         dark,
@@ -104,6 +116,7 @@ export const useBench = defineStore('bench', () => {
         openStation,
         selectPart,
         togglePin,
+        pin,
         showAll,
         only,
         selectFinding,

@@ -10,6 +10,9 @@ export interface Forecast {
     report: Report;
 }
 
+/** Whether a step makes its part so much larger that it may not be in sight. */
+const grown = ({ before, after }: Report) => !!before && after.size.some((x, i) => x > before.size[i]! * 1.2);
+
 export const useForecast = defineStore('forecast', () => {
     const jobs = useJob();
     const bench = useBench();
@@ -56,7 +59,9 @@ export const useForecast = defineStore('forecast', () => {
             const { mesh, report } = over.result ?? {};
             if (mesh && report) {
                 await jobs.examination(mesh);
-                if (mine === turn) ready.value = { mesh, report };
+                if (mine !== turn) return;
+                ready.value = { mesh, report };
+                if (report.made?.length || grown(report)) bench.flights++;
             }
         } catch (error) {
             if (mine === turn) tellProblem(error);
@@ -65,15 +70,33 @@ export const useForecast = defineStore('forecast', () => {
         }
     }
 
+    /** Holds the draft without a forecast: something is still to be picked. */
+    function wait() {
+        turn++;
+        dropTask();
+        ready.value = null;
+        problem.value = null;
+        applied.value = null;
+    }
+
+    /** Begins a step that needs picks first. */
+    function begin(name: string, action: Action) {
+        wait();
+        title.value = name;
+        draft.value = action;
+    }
+
     /** Applies the considered step. */
     async function apply(): Promise<void> {
         const [action, forecast, name] = [draft.value, ready.value, title.value];
         if (!action || !forecast || applying.value) return;
         const mine = ++turn;
         applying.value = true;
+        const before = new Set(jobs.parts.map((p) => p.id));
         try {
             await jobs.finish(request('steps', action), (t) => (task.value = t));
             await jobs.reload();
+            bench.pin(jobs.parts.map((p) => p.id).filter((id) => !before.has(id)));
             draft.value = null;
             ready.value = null;
             applied.value = { title: name, report: forecast.report };
@@ -118,5 +141,19 @@ export const useForecast = defineStore('forecast', () => {
         },
     );
 
-    return { title, draft, ready, problem, task, working, applying, applied, consider, apply, cancel };
+    return {
+        title,
+        draft,
+        ready,
+        problem,
+        task,
+        working,
+        applying,
+        applied,
+        consider,
+        begin,
+        wait,
+        apply,
+        cancel,
+    };
 });

@@ -7,6 +7,7 @@ import {
     follow,
     ProblemError,
     type Examination,
+    type Face,
     type Job,
     type Material,
     type Problem,
@@ -98,6 +99,25 @@ export const useJob = defineStore('job', () => {
         });
     }
 
+    const faces = shallowReactive(new Map<string, readonly Face[]>());
+    /** The faces of a mesh; kept. */
+    async function facesOf(mesh: string): Promise<readonly Face[]> {
+        const known = faces.get(mesh);
+        if (known) return known;
+        const got = await answer(api.GET('/api/v1/meshes/{mesh}/faces', { params: { path: { mesh } } }));
+        faces.set(mesh, got.faces);
+        return got.faces;
+    }
+
+    /** The mesh a part came in with. */
+    function origin(part: number): string | undefined {
+        const steps = job.value?.steps ?? [];
+        const made = steps.flatMap((s) =>
+            (s.report.made ?? []).map((m, i) => ({ id: s.number + 1 + i, mesh: m.mesh })),
+        );
+        return steps.find((s) => s.number === part)?.mesh ?? made.find((m) => m.id === part)?.mesh;
+    }
+
     /** Runs a queued task to its end and shows what it changed. Rethrows its problem. */
     async function finish(queued: Promise<Task>, tell: (task: Task) => void): Promise<Task> {
         const over = await follow(await queued, tell);
@@ -113,6 +133,8 @@ export const useJob = defineStore('job', () => {
         refusal,
         materials,
         examinations,
+        facesOf,
+        origin,
         parts,
         canUndo,
         canRedo,

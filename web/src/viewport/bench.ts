@@ -3,15 +3,15 @@ import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Lens } from '../text';
 import { Disc } from './disc';
-import { lensNumber, NO_FACE, stripePeriod } from './materials';
+import { lensNumber, MOST_CHOSEN, NO_FACE, stripePeriod } from './materials';
 import { fit } from './fit';
-import { placeLabels, type Label } from './labels';
+import { placeLabels, type Label, type Spot } from './labels';
 import { markRing } from './marks';
 import type { Model } from './model';
-import { distanceToChain } from './picking';
+import { drawPicks, type Picks } from './pickDrawing';
+import { Probe } from './probe';
+import type { Xyz } from '../rimRuns';
 
-/** How near to a rim a click must be, pixels. */
-const PICK_PIXELS = 9;
 const FLIGHT_MS = 260;
 
 export type Direction = 'home' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
@@ -38,9 +38,23 @@ export class Bench {
     private lens: Lens = 'plain';
     private dark = false;
     private marks = new THREE.Group();
+    /** What is being picked: runs, borders, brush dabs. */
+    private picked = new THREE.Group();
     private waiting = 0;
     private flight = 0;
     private moving = false;
+    /** What lies at a place on the screen. */
+    readonly probe = new Probe({
+        camera: this.camera,
+        shown: () => this.shown(),
+        models: () => this.models,
+        preview: () => this.preview,
+        size: () => this.size(),
+        project: (p) => this.project(p),
+        box: () => this.box(),
+    });
+    /** Named places besides rims. */
+    private spots: Spot[] = [];
     /** Called after each drawing with the labels to show. */
     onDrawn: (labels: Label[]) => void = () => {};
 
@@ -55,7 +69,7 @@ export class Bench {
         this.controls.addEventListener('start', () => this.setMoving(true));
         this.controls.addEventListener('end', () => this.setMoving(false));
         this.controls.addEventListener('change', () => this.draw());
-        this.scene.add(this.disc.mesh, this.marks);
+        this.scene.add(this.disc.mesh, this.marks, this.picked);
         new ResizeObserver(() => this.resize()).observe(host);
         this.resize();
     }
@@ -66,8 +80,9 @@ export class Bench {
         for (const [, model] of this.shown()) this.scene.remove(model.group);
         this.models = models;
         this.preview = preview;
-        for (const [, model] of this.shown()) {
-            model.material.uniforms.newFaceFrom!.value = NO_FACE;
+        for (const [id, model] of this.shown()) {
+            // Further parts of a forecast have numbers below 0 and are new all over.
+            model.material.uniforms.newFaceFrom!.value = id < 0 ? 0 : NO_FACE;
             this.scene.add(model.group);
         }
         const held = preview && models.get(preview.instead);
@@ -179,32 +194,33 @@ export class Bench {
         this.draw();
     }
 
-    /** The rim at a place on the screen, and else the part. */
-    pick(x: number, y: number): { rim: string | null; part: number } | null {
-        let best: { rim: string; part: number } | null = null;
-        let nearest = PICK_PIXELS;
-        for (const [part, model] of this.shown()) {
-            for (const rim of model.rims) {
-                const d = distanceToChain(
-                    rim.points.map((q) => this.project(q)),
-                    x,
-                    y,
-                );
-                if (d < nearest) [nearest, best] = [d, { rim: rim.name, part }];
-            }
+    /** A place on the screen for a point; null if it lies behind the viewer. */
+    onScreen(at: Xyz): { x: number; y: number } | null {
+        const q = this.project(new THREE.Vector3(...at));
+        return q.z < 1 ? { x: q.x, y: q.y } : null;
+    }
+
+    /** How many pixels a length at a place is high on the screen. */
+    pixels(at: Xyz, length: number): number {
+        const distance = new THREE.Vector3(...at).distanceTo(this.camera.position);
+        const high = 2 * distance * Math.tan(THREE.MathUtils.degToRad(this.camera.fov / 2));
+        return (length / high) * this.size().height;
+    }
+
+    /** Whether dragging turns the view. */
+    setTurning(on: boolean) {
+        this.controls.mouseButtons.LEFT = on ? THREE.MOUSE.ROTATE : undefined;
+        this.controls.mouseButtons.RIGHT = on ? THREE.MOUSE.PAN : THREE.MOUSE.ROTATE;
+    }
+
+    /** Lights faces of a part. */
+    setChosenFaces(part: number | null, faces: readonly number[]) {
+        for (const [id, model] of this.models) {
+            const slots = model.material.uniforms.chosen!.value as Float32Array;
+            slots.fill(-1);
+            if (id === part) slots.set(faces.slice(0, MOST_CHOSEN));
         }
-        if (best) return best;
-        const ray = new THREE.Raycaster();
-        ray.firstHitOnly = true;
-        const { width, height } = this.size();
-        ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.camera);
-        let hit: { part: number; distance: number } | null = null;
-        for (const [part, model] of this.shown()) {
-            model.preparePicking();
-            const found = model.surface ? ray.intersectObject(model.surface)[0] : undefined;
-            if (found && (!hit || found.distance < hit.distance)) hit = { part, distance: found.distance };
-        }
-        return hit && { rim: null, part: hit.part };
+        this.draw();
     }
 
     /** Draws some rims of a part in brass and wider. */
@@ -223,6 +239,13 @@ export class Bench {
             if (radius > whole * 0.6) continue;
             this.marks.add(markRing(centre, Math.max(radius * 1.05, whole * 0.012), this.camera));
         }
+        this.resizeLines();
+        this.draw();
+    }
+
+    /** Draws what is being picked. */
+    setPicks(what: Picks) {
+        drawPicks(this.picked, what, this.models);
         this.resizeLines();
         this.draw();
     }
@@ -275,11 +298,22 @@ export class Bench {
             this.waiting = 0;
             this.scaleStripes();
             this.renderer.render(this.scene, this.camera);
-            // A forecast numbers its rims anew; its labels would confuse.
-            const rims = (this.preview ? [] : this.shown()).flatMap(([part, model]) =>
-                model.rims.map((rim) => ({ part, rim })),
-            );
-            this.onDrawn(this.moving ? [] : placeLabels(rims, (p) => this.project(p), this.size()));
+            this.onDrawn(this.moving ? [] : this.labels());
         });
+    }
+
+    /** Names places besides rims. */
+    name(spots: Spot[]) {
+        this.spots = spots;
+        this.draw();
+    }
+
+    private labels() {
+        // A forecast numbers its rims anew; its labels would confuse.
+        if (this.preview) return [];
+        const shown = this.shown();
+        const rims = shown.flatMap(([part, model]) => model.rims.map((rim) => ({ part, rim })));
+        const spots = this.spots.filter((s) => shown.some(([part]) => part === s.part));
+        return placeLabels(rims, spots, (p) => this.project(p), this.camera, this.size());
     }
 }

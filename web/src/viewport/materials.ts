@@ -9,7 +9,12 @@ const NEW_FACE = new THREE.Color('#C8962F');
 /** A face id no face has. */
 export const NO_FACE = 1e9;
 
-export const lensNumber: Record<Lens, number> = { plain: 0, rims: 1, sides: 2, xray: 3 };
+export const lensNumber: Record<Lens, number> = { plain: 0, rims: 1, sides: 2, xray: 3, deviation: 4 };
+
+/** The steps of the deviation lens, from nothing to the farthest: even to the eye, and to one that does not tell red from green. */
+export const deviationSteps = ['#A9AFB2', '#E8D9A0', '#E0A72E', '#C4631C', '#8C2A2E', '#4A1240'];
+/** Faces that can be lit at once. */
+export const MOST_CHOSEN = 32;
 
 /** Lights from the viewer's shoulder; the inside is told by colour and by hatching. */
 export function surfaceMaterial(): THREE.ShaderMaterial {
@@ -21,17 +26,21 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
             inside: { value: INSIDE },
             newFace: { value: NEW_FACE },
             newFaceFrom: { value: NO_FACE },
+            chosen: { value: new Float32Array(MOST_CHOSEN).fill(-1) },
+            steps: { value: deviationSteps.map((c) => new THREE.Color(c)) },
+            farthest: { value: 1 },
             lens: { value: 0 },
             ratio: { value: 1 },
         },
         vertexShader: `
             #include <clipping_planes_pars_vertex>
-            attribute float _face;
+            attribute float _face, _off;
             varying vec3 vNormal;
-            varying float vFace;
+            varying float vFace, vOff;
             void main() {
                 vNormal = normalMatrix * normal;
                 vFace = _face;
+                vOff = _off;
                 vec4 mvPosition = modelViewMatrix * vec4(position, 1.0);
                 gl_Position = projectionMatrix * mvPosition;
                 #include <clipping_planes_vertex>
@@ -39,9 +48,11 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
         fragmentShader: `
             #include <clipping_planes_pars_fragment>
             uniform vec3 outside, inside, newFace;
-            uniform float newFaceFrom, lens, ratio;
+            uniform float newFaceFrom, lens, ratio, farthest;
+            uniform float chosen[${MOST_CHOSEN}];
+            uniform vec3 steps[${deviationSteps.length}];
             varying vec3 vNormal;
-            varying float vFace;
+            varying float vFace, vOff;
             void main() {
                 #include <clipping_planes_fragment>
                 vec3 n = normalize(vNormal);
@@ -51,7 +62,14 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
                 float sheen = pow(max(dot(n, normalize(vec3(-0.2, 0.35, 0.92))), 0.0), 40.0);
                 vec3 base = gl_FrontFacing ? outside : inside;
                 if (gl_FrontFacing && vFace >= newFaceFrom - 0.5) base = newFace;
-                if (!gl_FrontFacing) {
+                for (int i = 0; i < ${MOST_CHOSEN}; i++)
+                    if (abs(chosen[i] - vFace) < 0.5) base = mix(base, newFace, 0.8);
+                if (lens > 3.5) {
+                    // Even steps, so that a colour can be found in the scale.
+                    float step = floor(clamp(vOff / farthest, 0.0, 1.0) * ${deviationSteps.length - 1}.0 + (vOff > farthest * 0.002 ? 0.999 : 0.0));
+                    base = steps[int(min(step, ${deviationSteps.length - 1}.0))];
+                }
+                if (!gl_FrontFacing && lens < 3.5) {
                     float stripe = mod(gl_FragCoord.x + gl_FragCoord.y, 7.0 * ratio) / ratio;
                     float depth = lens > 1.5 && lens < 2.5 ? 0.45 : 0.22;
                     if (stripe < 1.6) base *= 1.0 - depth;
@@ -59,7 +77,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
                 vec3 colour = base * (0.42 + 0.62 * key + 0.18 * fill) + 0.07 * sheen;
                 if (lens > 0.5 && lens < 1.5) colour = mix(colour, vec3(dot(colour, vec3(0.33))), 0.35) * 0.92 + 0.05;
                 if (lens > 1.5 && lens < 2.5) colour = base * (0.62 + 0.42 * key);
-                float alpha = lens > 2.5 ? mix(0.16, 0.7, pow(1.0 - abs(n.z), 2.0)) : 1.0;
+                float alpha = lens > 2.5 && lens < 3.5 ? mix(0.16, 0.7, pow(1.0 - abs(n.z), 2.0)) : 1.0;
                 gl_FragColor = vec4(colour, alpha);
                 #include <colorspace_fragment>
             }`,

@@ -31,6 +31,9 @@ export class Model {
     readonly material = surfaceMaterial();
     /** The greatest face id. */
     lastFace = -1;
+    /** The greatest distance from what came in, mm, of a drawing that shows it. */
+    farthest = 0;
+    private borders: Float32Array | null = null;
 
     /** Fetches and builds the drawing of a mesh by its content hash. */
     static async load(mesh: string, triangles: number, signal: AbortSignal): Promise<Model> {
@@ -47,6 +50,48 @@ export class Model {
         if (coarse) model.take(coarse.scene, false);
         model.showCoarse(false);
         return model;
+    }
+
+    /** Fetches the drawing of a mesh with its distance from another. */
+    static async loadDeviation(mesh: string, from: string): Promise<Model> {
+        const model = new Model();
+        const response = await fetch(`/api/v1/meshes/${mesh}/deviation/${from}/display.glb`);
+        if (!response.ok) throw new Error(`the deviation could not be fetched (${response.status})`);
+        const glb = await loader.parseAsync(await response.arrayBuffer(), '');
+        model.take(glb.scene, true);
+        const off = model.surface?.geometry.getAttribute('_off');
+        for (let i = 0; off && i < off.count; i++) model.farthest = Math.max(model.farthest, off.getX(i));
+        model.material.uniforms.farthest!.value = model.farthest || 1;
+        return model;
+    }
+
+    /** The face a triangle of the surface is in. */
+    faceOf(triangle: number): number {
+        const { index, attributes } = this.surface!.geometry;
+        return attributes._face!.getX(index!.getX(triangle * 3));
+    }
+
+    /** The sides of the surface that lie on the border of a face, as pairs of points; found once. */
+    faceBorders(): Float32Array {
+        if (this.borders) return this.borders;
+        // Points are drawn once for each face they are in, so a side on a border is used by one triangle only.
+        const { index, attributes } = this.surface!.geometry;
+        const count = attributes.position!.count;
+        const seen = new Map<number, number>();
+        for (let i = 0; i < index!.count; i++) {
+            const a = index!.getX(i);
+            const b = index!.getX(i % 3 === 2 ? i - 2 : i + 1);
+            const key = Math.min(a, b) * count + Math.max(a, b);
+            seen.set(key, (seen.get(key) ?? 0) + 1);
+        }
+        const pairs: number[] = [];
+        const at = attributes.position!;
+        for (const [key, uses] of seen) {
+            if (uses > 1) continue;
+            for (const i of [Math.floor(key / count), key % count])
+                pairs.push(at.getX(i), at.getY(i), at.getZ(i));
+        }
+        return (this.borders = new Float32Array(pairs));
     }
 
     private take(scene: THREE.Group, full: boolean) {

@@ -2,7 +2,10 @@
 import * as THREE from 'three';
 import { computed, ref, watch, type ShallowRef } from 'vue';
 import { useBench } from '../stores/bench';
+import type { Xyz } from '../rimRuns';
 import { useForecast } from '../stores/forecast';
+import { useJob } from '../stores/job';
+import { usePicks } from '../stores/picks';
 import type { Bench } from './bench';
 import { Model } from './model';
 
@@ -12,8 +15,12 @@ const KEPT = 12;
 export function useModels(view: ShallowRef<Bench | null>) {
     const bench = useBench();
     const forecast = useForecast();
+    const jobs = useJob();
+    const picks = usePicks();
     const loading = ref(false);
     const failure = ref<string | null>(null);
+    /** The greatest distance shown by the deviation lens, mm. */
+    const farthest = ref(0);
     const cache = new Map<string, Model>();
     let turn = 0;
 
@@ -22,6 +29,16 @@ export function useModels(view: ShallowRef<Bench | null>) {
         if (known) return known;
         const made = await Model.load(mesh, triangles, new AbortController().signal);
         cache.set(mesh, made);
+        return made;
+    }
+
+    /** The drawing of a part by how far it lies from what came in, where it does. */
+    async function deviating(mesh: string, part: number): Promise<Model | null> {
+        const from = jobs.origin(part);
+        if (bench.lens !== 'deviation' || !from || from === mesh) return null;
+        const key = `${mesh} from ${from}`;
+        const made = cache.get(key) ?? (await Model.loadDeviation(mesh, from));
+        cache.set(key, made);
         return made;
     }
 
@@ -40,15 +57,38 @@ export function useModels(view: ShallowRef<Bench | null>) {
         const mine = ++turn;
         loading.value = true;
         try {
-            const wanted = bench.shownParts;
+            // While other parts are chosen for a step they are shown, and then what the step makes of them.
+            const { draft } = forecast;
+            const chosen = draft && 'with' in draft && !forecast.ready ? draft.with : [];
+            const wanted = jobs.parts.filter((p) => bench.shownParts.includes(p) || chosen.includes(p.id));
             const models = new Map<number, Model>();
-            for (const part of wanted) models.set(part.id, await model(part.mesh, part.figures.triangles));
             const { ready } = forecast;
             const instead = bench.part?.id;
-            const preview = ready ? await model(ready.mesh, ready.report.after.triangles) : null;
+            const used = new Set<string>(ready ? [ready.mesh] : []);
+            for (const part of wanted) {
+                const shown =
+                    (await deviating(part.mesh, part.id)) ?? (await model(part.mesh, part.figures.triangles));
+                if (part.id === instead) farthest.value = shown.farthest;
+                models.set(part.id, shown);
+                used.add(part.mesh).add(`${part.mesh} from ${jobs.origin(part.id)}`);
+            }
+            const preview = ready
+                ? (instead !== undefined && (await deviating(ready.mesh, instead))) ||
+                  (await model(ready.mesh, ready.report.after.triangles))
+                : null;
+            for (const [n, made] of (ready?.report.made ?? []).entries()) {
+                models.set(-1 - n, await model(made.mesh, made.figures.triangles));
+                used.add(made.mesh);
+            }
             if (mine !== turn) return;
+            if (preview && bench.lens === 'deviation') farthest.value = preview.farthest;
+            picks.rimLines =
+                models
+                    .get(instead ?? -1)
+                    ?.rims.map((r) => ({ name: r.name, points: r.points.map((p) => p.toArray() as Xyz) })) ??
+                [];
             target.show(models, preview && instead !== undefined ? { model: preview, instead } : null);
-            trim(new Set([...wanted.map((p) => p.mesh), ...(ready ? [ready.mesh] : [])]));
+            trim(used);
             failure.value = null;
         } catch (error) {
             if (mine === turn) failure.value = error instanceof Error ? error.message : String(error);
@@ -83,7 +123,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
         }));
         const finding = bench.finding;
         // Rims and gaps show themselves; other findings get a ring.
-        if (finding && finding.kind !== 'rim' && finding.kind !== 'gap') {
+        if (finding && !['rim', 'gap', 'partly_shared', 'needle_rim'].includes(finding.kind)) {
             const centre = new THREE.Vector3(...(finding.place.centre as [number, number, number]));
             places.push({ centre, radius: finding.place.radius });
         }
@@ -91,11 +131,17 @@ export function useModels(view: ShallowRef<Bench | null>) {
     });
 
     watch(
-        [view, () => bench.shownParts.map((p) => `${p.id}:${p.mesh}`).join(), () => forecast.ready],
+        [
+            view,
+            () => bench.shownParts.map((p) => `${p.id}:${p.mesh}`).join(),
+            () => forecast.ready,
+            () => (forecast.draft && 'with' in forecast.draft ? forecast.draft.with.join() : ''),
+            () => bench.lens === 'deviation',
+        ],
         refresh,
     );
     watch([() => bench.lens, () => bench.dark, () => bench.section], look);
     watch(() => bench.flights, fly, { flush: 'post' });
     watch(marks, (now) => view.value?.setMarks(now));
-    return { loading, failure };
+    return { loading, failure, farthest };
 }

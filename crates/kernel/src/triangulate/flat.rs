@@ -36,6 +36,11 @@ impl PlaneFrame {
         [d.dot(self.u), d.dot(self.v)]
     }
 
+    /// The place of coordinates in the plane.
+    pub fn lift(&self, [x, y]: [f64; 2]) -> Point {
+        self.origin + self.u * x + self.v * y
+    }
+
     /// Signed height above the plane, mm.
     pub fn height(&self, p: Point) -> f64 {
         (p - self.origin).dot(self.normal)
@@ -52,6 +57,8 @@ pub enum FlatError {
         first: usize,
         /// The point the second side begins at.
         second: usize,
+        /// Where they cross, in the plane.
+        at: [f64; 2],
     },
     /// Two points fall on the same place in the plane, or a coordinate is out of range.
     #[error("two points of the outline fall on the same place when seen flat")]
@@ -77,6 +84,10 @@ pub fn triangulate_flat(points: &[[f64; 2]], outlines: &[Vec<usize>]) -> Result<
         let at = Point2::new(tidy(points[i][0]), tidy(points[i][1]));
         let handle = cdt.insert(at).map_err(|_| FlatError::Coincides { point: i })?;
         if handle.index() < point_of.len() {
+            // Outlines may pass a point twice by the same number.
+            if point_of[handle.index()] == i {
+                continue;
+            }
             return Err(FlatError::Coincides { point: i });
         }
         point_of.push(i);
@@ -85,7 +96,7 @@ pub fn triangulate_flat(points: &[[f64; 2]], outlines: &[Vec<usize>]) -> Result<
     for (i, j) in sides(outlines) {
         let (a, b) = (handle_of[&i], handle_of[&j]);
         if !cdt.can_add_constraint(a, b) {
-            return Err(FlatError::Crosses { first: i, second: i });
+            return Err(FlatError::Crosses { first: i, second: i, at: points[i] });
         }
         cdt.add_constraint(a, b);
     }
@@ -136,7 +147,8 @@ fn refuse_crossing(points: &[[f64; 2]], outlines: &[Vec<usize>]) -> Result<(), F
             let side = |a: usize, b: usize, c: usize| side_of_line(points[a], points[b], points[c]);
             let straddles = |a, b, c, d| side(a, b, c) != side(a, b, d);
             if straddles(i, j, k, l) && straddles(k, l, i, j) {
-                crossed = Some(FlatError::Crosses { first: i, second: k });
+                crossed =
+                    Some(FlatError::Crosses { first: i, second: k, at: meeting([i, j, k, l].map(|x| points[x])) });
                 return ControlFlow::Break(());
             }
             ControlFlow::Continue(())
@@ -146,6 +158,14 @@ fn refuse_crossing(points: &[[f64; 2]], outlines: &[Vec<usize>]) -> Result<(), F
         }
     }
     Ok(())
+}
+
+/// Where the line through the first two points meets that through the others, held to the first two.
+fn meeting([a, b, c, d]: [[f64; 2]; 4]) -> [f64; 2] {
+    let (r, s) = ([b[0] - a[0], b[1] - a[1]], [d[0] - c[0], d[1] - c[1]]);
+    let turn = r[0] * s[1] - r[1] * s[0];
+    let t = if turn == 0.0 { 0.5 } else { ((c[0] - a[0]) * s[1] - (c[1] - a[1]) * s[0]) / turn };
+    [0, 1].map(|k| a[k] + r[k] * t.clamp(0.0, 1.0))
 }
 
 #[cfg(test)]
@@ -193,7 +213,10 @@ mod tests {
     #[test]
     fn an_outline_that_crosses_itself_is_refused_with_the_place() {
         let bow = [[0.0, 0.0], [1.0, 1.0], [1.0, 0.0], [0.0, 1.0]];
-        assert_eq!(triangulate_flat(&bow, &[vec![0, 1, 2, 3]]), Err(FlatError::Crosses { first: 0, second: 2 }));
+        assert_eq!(
+            triangulate_flat(&bow, &[vec![0, 1, 2, 3]]),
+            Err(FlatError::Crosses { first: 0, second: 2, at: [0.5, 0.5] })
+        );
         let pinched = [[0.0, 0.0], [2.0, 0.0], [2.0, 2.0], [1.0, 0.0], [0.0, 2.0]];
         assert!(triangulate_flat(&pinched, &[vec![0, 1, 2, 3, 4]]).is_err(), "a point on another side");
         let twice = [[0.0, 0.0], [2.0, 0.0], [1.0, 1.0], [0.0, 0.0], [-1.0, 1.0]];

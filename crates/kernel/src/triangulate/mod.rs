@@ -5,9 +5,10 @@ mod domed;
 mod flat;
 mod patch;
 mod relax;
+mod sparse;
 mod taut;
 
-pub use band::band;
+pub use band::{Band, facing_pairs, straight_band, tangent_band};
 pub use domed::dome;
 pub use flat::{FlatError, PlaneFrame, triangulate_flat};
 pub use patch::Patch;

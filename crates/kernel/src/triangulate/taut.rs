@@ -16,23 +16,48 @@ const SHORT_SIDES: f64 = 1e-4;
 /// A triangle whose height is below this share of its longest side counts as having no area.
 const FLAT: f64 = 1e-6;
 
-/// Covers a closed rim. The result runs along the rim in its direction; `may_join(i, j)` says whether a new side between
-/// rim points `i` and `j` is allowed (it is not where the mesh has an edge already). At most `most_inner` points are added.
+/// Covers one or more closed loops by one surface: the first is its border, the others are islands in it. The cover runs along
+/// each loop in its direction; points are numbered over all loops. `may_join(i, j)` says whether a new side between loop
+/// points `i` and `j` is allowed (it is not where the mesh has an edge already). At most `most_inner` points are added.
 ///
 /// # Errors
 /// [`Cancelled`].
 pub fn taut_cover(
-    rim: &[Point],
+    loops: &[Vec<Point>],
     most_inner: usize,
     may_join: &dyn Fn(usize, usize) -> bool,
     progress: &Progress,
 ) -> Result<Patch, Cancelled> {
-    let triangles = least_area(rim, may_join, progress)?;
-    let mut patch = Patch::new(rim.to_vec(), rim.len(), triangles);
+    let points = loops.concat();
+    let outline = one_outline(loops);
+    let places: Vec<Point> = outline.iter().map(|&i| points[i]).collect();
+    let along_outline = |i: usize, j: usize| may_join(outline[i], outline[j]);
+    let triangles = least_area(&places, &along_outline, progress)?;
+    let named = triangles.into_iter().map(|t| t.map(|i| outline[i as usize] as u32)).collect();
+    let rim = points.len();
+    let mut patch = Patch::new(points, rim, named);
     patch.make_delaunay(4, may_join);
     refine(&mut patch, most_inner, may_join, progress)?;
     settle(&mut patch, may_join, progress)?;
     Ok(patch)
+}
+
+/// The loops as one outline of point numbers: from the border a cut runs to the nearest point of each island and back.
+fn one_outline(loops: &[Vec<Point>]) -> Vec<usize> {
+    let mut outline: Vec<usize> = (0..loops.first().map_or(0, Vec::len)).collect();
+    let all = loops.concat();
+    let mut first = outline.len();
+    for island in loops.iter().skip(1) {
+        let apart = |&(i, j): &(usize, usize)| (all[outline[i]] - island[j]).length_squared();
+        let pairs = (0..outline.len()).flat_map(|i| (0..island.len()).map(move |j| (i, j)));
+        if let Some((i, j)) = pairs.min_by(|a, b| apart(a).total_cmp(&apart(b))) {
+            let round = (0..=island.len()).map(|k| first + (j + k) % island.len());
+            let back = outline[i];
+            outline.splice(i + 1..i + 1, round.chain([back]));
+        }
+        first += island.len();
+    }
+    outline
 }
 
 /// Triangles of (nearly) least total area over the points of a closed rim, without new points.
@@ -133,7 +158,29 @@ mod tests {
     use std::f64::consts::TAU;
 
     fn cover(rim: &[Point]) -> Patch {
-        taut_cover(rim, 20_000, &|_, _| true, &Progress::unwatched()).unwrap()
+        taut_cover(&[rim.to_vec()], 20_000, &|_, _| true, &Progress::unwatched()).unwrap()
+    }
+
+    #[test]
+    fn islands_are_left_open_and_the_cover_settles_between_them() {
+        // Two rings of a catenoid, r = c cosh(z / c): its area between z = ±h is π c (sinh(2h/c) c + 2h).
+        let (c, h) = (1.0f64, 0.4f64);
+        let ring = |z: f64, turn: f64| -> Vec<Point> {
+            let r = c * (h / c).cosh();
+            (0..80)
+                .map(|k| {
+                    Point::new(r * (turn * k as f64 / 80.0 * TAU).cos(), r * (turn * k as f64 / 80.0 * TAU).sin(), z)
+                })
+                .collect()
+        };
+        let patch = taut_cover(&[ring(-h, 1.0), ring(h, -1.0)], 20_000, &|_, _| true, &Progress::unwatched()).unwrap();
+        let exact = std::f64::consts::PI * c * (c * (2.0 * h / c).sinh() + 2.0 * h);
+        assert!((patch.area() / exact - 1.0).abs() < 0.01, "{} instead of {exact}", patch.area());
+        // One surface with two borders: points - sides + triangles = 0.
+        let sides: std::collections::HashSet<(u32, u32)> = (patch.triangles.iter())
+            .flat_map(|t| (0..3).map(|k| (t[k].min(t[(k + 1) % 3]), t[k].max(t[(k + 1) % 3]))))
+            .collect();
+        assert_eq!(patch.points.len() + patch.triangles.len(), sides.len());
     }
 
     /// Sides used once must be exactly the rim, in its direction; all others twice.

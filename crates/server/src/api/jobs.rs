@@ -16,7 +16,7 @@ use super::tasks::TaskView;
 use crate::App;
 use crate::problem::Problem;
 use crate::store::JobRow;
-use crate::work::TaskRequest;
+use crate::work::{TaskRequest, inputs_of};
 
 /// A job in the list of jobs.
 #[derive(Serialize, ToSchema)]
@@ -215,8 +215,8 @@ pub(crate) async fn forecast(
     At(job): At<Uuid>,
     Sent(step): Sent<StepRequest>,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
-    let held = part_of(&app, job, &step).await?;
-    queue(&app, job, &TaskRequest::Forecast { part: held.id, mesh: held.mesh, action: step.action }).await
+    let (part, inputs) = inputs(&app, job, &step).await?;
+    queue(&app, job, &TaskRequest::Forecast { part, inputs, action: step.action }).await
 }
 
 /// Does a step.
@@ -227,16 +227,18 @@ pub(crate) async fn apply(
     At(job): At<Uuid>,
     Sent(step): Sent<StepRequest>,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
-    let held = part_of(&app, job, &step).await?;
-    queue(&app, job, &TaskRequest::Apply { revision: step.revision, part: held.id, action: step.action }).await
+    let (part, _) = inputs(&app, job, &step).await?;
+    queue(&app, job, &TaskRequest::Apply { revision: step.revision, part, action: step.action }).await
 }
 
-async fn part_of(app: &App, job: Uuid, step: &StepRequest) -> Result<Part, Problem> {
+/// The part a step is for, and the meshes that go into it.
+async fn inputs(app: &App, job: Uuid, step: &StepRequest) -> Result<(PartId, Vec<Hash>), Problem> {
     let row = app.store.job(job).await?;
     if row.revision != step.revision {
         return Err(Problem::stale(step.revision, row.revision));
     }
-    row.history.part(PartId(step.part)).ok_or_else(|| Problem::not_found("part"))
+    let part = PartId(step.part);
+    Ok((part, inputs_of(&row.history, part, &step.action)?))
 }
 
 /// Where the ledger should stand.

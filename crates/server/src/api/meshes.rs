@@ -11,7 +11,7 @@ use bytes::Bytes;
 use nimbet_formats::{Detail, DisplayExtras, display_glb};
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Progress, Topology, mesh_bytes, rims};
+use nimbet_kernel::{Topology, mesh_bytes, rims};
 use nimbet_ledger::Hash;
 use nimbet_trade::examine::{chain_points, name_rims};
 use nimbet_trade::weigh::{MATERIALS, Weighing};
@@ -19,12 +19,13 @@ use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
 use super::extract::At;
+use super::surfaces::on_meshes;
 use crate::App;
 use crate::problem::Problem;
 
-const FOR_EVER: &str = "public, max-age=31536000, immutable";
+pub(super) const FOR_EVER: &str = "public, max-age=31536000, immutable";
 
-fn parse(hash: &str) -> Result<Hash, Problem> {
+pub(super) fn parse(hash: &str) -> Result<Hash, Problem> {
     hash.parse().map_err(Problem::bad_request)
 }
 
@@ -97,6 +98,7 @@ async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, 
                 })
                 .collect(),
             tangle,
+            off: None,
         };
         let detail = if coarse { Detail::Coarse } else { Detail::Full };
         Ok(Bytes::from(display_glb(&mesh, &extras, detail)))
@@ -134,21 +136,9 @@ pub(crate) async fn deviation_from(
 }
 
 async fn measure_deviation(app: Arc<App>, mesh: Hash, from: Hash) -> Result<DeviationView, Problem> {
-    /// Stops the work when nobody waits for it any more.
-    struct Stop(Progress);
-    impl Drop for Stop {
-        fn drop(&mut self) {
-            self.0.cancel();
-        }
-    }
-    let (bytes, from) = (app.store.blob(mesh).await?, app.store.blob(from).await?);
-    let stop = Stop(Progress::default());
-    let progress = stop.0.clone();
-    tokio::task::spawn_blocking(move || {
-        let read = |bytes: &[u8]| mesh_bytes::from_bytes(bytes).map_err(Problem::internal);
-        let (mesh, from) = (read(&bytes)?, read(&from)?);
-        let there = deviation(&mesh, &from, &progress).map_err(|_| Problem::cancelled())?;
-        let back = deviation(&from, &mesh, &progress).map_err(|_| Problem::cancelled())?;
+    on_meshes(&app, [mesh, from], |[mesh, from], progress| {
+        let there = deviation(&mesh, &from, progress).map_err(|_| Problem::cancelled())?;
+        let back = deviation(&from, &mesh, progress).map_err(|_| Problem::cancelled())?;
         Ok(DeviationView {
             largest: there.largest,
             mean: there.mean,
@@ -158,5 +148,4 @@ async fn measure_deviation(app: Arc<App>, mesh: Hash, from: Hash) -> Result<Devi
         })
     })
     .await
-    .map_err(Problem::internal)?
 }

@@ -6,6 +6,7 @@ mod front;
 mod jobs;
 mod meshes;
 mod releases;
+mod surfaces;
 mod tasks;
 
 pub(crate) use meshes::DeviationView;
@@ -46,6 +47,9 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(meshes::weighing))
         .routes(routes!(meshes::display))
         .routes(routes!(meshes::deviation_from))
+        .routes(routes!(surfaces::faces))
+        .routes(routes!(surfaces::wrap_cost))
+        .routes(routes!(surfaces::deviation_display))
         .routes(routes!(releases::list, releases::make))
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))

@@ -133,7 +133,9 @@ impl Store {
         .bind(serde_json::to_string(&step.report)?)
         .execute(&mut *tx)
         .await?;
-        sqlx::query("UPDATE jobs SET cursor_at = cursor_at + 1, next_number = next_number + 1, revision = revision + 1 WHERE id = ?")
+        // Further parts are called by the numbers after the step's.
+        sqlx::query("UPDATE jobs SET cursor_at = cursor_at + 1, next_number = next_number + 1 + ?, revision = revision + 1 WHERE id = ?")
+            .bind(step.report.made.len() as i32)
             .bind(id)
             .execute(&mut *tx)
             .await?;

@@ -10,7 +10,7 @@ use tokio::sync::watch;
 use tokio::task::JoinHandle;
 use uuid::Uuid;
 
-pub(crate) use run::{TaskRequest, bring_in_directly};
+pub(crate) use run::{TaskRequest, bring_in_directly, inputs_of};
 
 use crate::App;
 use crate::store::Claimed;

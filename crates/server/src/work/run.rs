@@ -4,7 +4,9 @@ use std::sync::Arc;
 
 use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
-use nimbet_ledger::{Action, BringIn, Hash, PartId, StepReport, UnitChoice, bring_in, cache_key, perform, release};
+use nimbet_ledger::{
+    Action, BringIn, Hash, History, PartId, StepError, StepReport, UnitChoice, bring_in, cache_key, perform, release,
+};
 use nimbet_trade::examine;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -18,7 +20,7 @@ use crate::store::{Claimed, NewStep, Product, Store, StoreError};
 #[serde(tag = "task", rename_all = "snake_case")]
 pub(crate) enum TaskRequest {
     BringIn { what: Action },
-    Forecast { part: PartId, mesh: Hash, action: Action },
+    Forecast { part: PartId, inputs: Vec<Hash>, action: Action },
     Apply { revision: i64, part: PartId, action: Action },
     Release { part: PartId, mesh: Hash, name: String, format: ReleaseFormat, unit: LengthUnit },
 }
@@ -36,8 +38,8 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             store.commit_step(task.job_id, None, &step, Some(&task)).await?;
             Ok(None)
         }
-        TaskRequest::Forecast { mesh, action, .. } => {
-            let (mesh, report) = result_of(store, &action, mesh, &progress).await?;
+        TaskRequest::Forecast { inputs, action, .. } => {
+            let (mesh, report) = result_of(store, &action, &inputs, &progress).await?;
             Ok(Some(json!({ "mesh": mesh, "report": report })))
         }
         TaskRequest::Apply { revision, part, action } => {
@@ -45,8 +47,8 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             if job.revision != revision {
                 return Err(Problem::stale(revision, job.revision));
             }
-            let held = job.history.part(part).ok_or_else(|| Problem::not_found("part"))?;
-            let (mesh, report) = result_of(store, &action, held.mesh, &progress).await?;
+            let inputs = inputs_of(&job.history, part, &action)?;
+            let (mesh, report) = result_of(store, &action, &inputs, &progress).await?;
             let step = NewStep { part: Some(part), action, mesh, report };
             store.commit_step(task.job_id, Some(revision), &step, Some(&task)).await?;
             Ok(None)
@@ -66,25 +68,44 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
     }
 }
 
-/// The result of a step on a mesh, from the cache or worked out now.
+/// The meshes that go into a step: the part's, then those of the other parts it names.
+pub(crate) fn inputs_of(history: &History, part: PartId, action: &Action) -> Result<Vec<Hash>, Problem> {
+    let held = history.part(part).ok_or_else(|| Problem::not_found("part"))?;
+    let mut inputs = vec![held.mesh];
+    for id in action.others() {
+        let other = history.part(id).filter(|p| p.id != part);
+        inputs.push(other.ok_or_else(|| Problem::from(StepError::NoSuchPart(id.0)))?.mesh);
+    }
+    Ok(inputs)
+}
+
+/// The result of a step on meshes, from the cache or worked out now.
 async fn result_of(
     store: &Store,
     action: &Action,
-    mesh: Hash,
+    inputs: &[Hash],
     progress: &Progress,
 ) -> Result<(Hash, StepReport), Problem> {
-    let key = cache_key(action, Some(mesh));
+    let key = cache_key(action, inputs);
     if let Some(known) = store.result(key).await? {
         return Ok(known);
     }
-    let before = store.examination(mesh).await?;
-    let bytes = store.blob(mesh).await?;
+    let before = store.examination(inputs[0]).await?;
+    let mut blobs = Vec::with_capacity(inputs.len());
+    for input in inputs {
+        blobs.push(store.blob(*input).await?);
+    }
     let (action, progress) = (action.clone(), progress.clone());
     let done = blocking(move || {
-        let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
-        Ok(perform(&action, &mesh, &before, &progress)?)
+        let read = |bytes: &Vec<u8>| mesh_bytes::from_bytes(bytes).map_err(Problem::internal);
+        let meshes = blobs.iter().map(read).collect::<Result<Vec<_>, _>>()?;
+        drop(blobs);
+        Ok(perform(&action, &meshes[0], &before, &meshes[1..], &progress)?)
     })
     .await?;
+    for (mesh, examination) in &done.more {
+        store.keep_product(Product { mesh, examination }).await?;
+    }
     let after = store.keep_product(Product { mesh: &done.mesh, examination: &done.examination }).await?;
     store.keep_result(key, after, &done.report).await?;
     Ok((after, done.report))
@@ -103,8 +124,16 @@ async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Prog
     .await?;
     let mesh = store.keep_product(Product { mesh: &part.mesh, examination: &examination }).await?;
     let told = format!("read as {} in {}", part.format.name(), part.unit.sign());
-    let report =
-        StepReport { done: vec![told], left: part.notes, largest_move: 0.0, before: None, after: examination.figures };
+    let report = StepReport {
+        done: vec![told],
+        left: part.notes,
+        largest_move: 0.0,
+        before: None,
+        after: examination.figures,
+        change: None,
+        made: vec![],
+        plan: vec![],
+    };
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })
 }
 

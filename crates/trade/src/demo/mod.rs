@@ -1,11 +1,21 @@
 //! The made-up parts of *Tern Quay Fittings*, an invented yard that casts bronze deck hardware. Generated from fixed numbers.
 
+mod bailer;
+mod coaming;
+mod half_fairlead;
 mod mooring_buoy;
 mod porthole_ring;
+mod stanchion_bend;
+mod tiller_grip;
 mod vent_cowl;
 
+pub use bailer::bailer;
+pub use coaming::coaming;
+pub use half_fairlead::half_fairlead;
 pub use mooring_buoy::mooring_buoy;
 pub use porthole_ring::porthole_ring;
+pub use stanchion_bend::stanchion_bend;
+pub use tiller_grip::tiller_grip;
 pub use vent_cowl::vent_cowl;
 
 use nimbet_kernel::{Mesh, Point};
@@ -45,7 +55,16 @@ fn revolve(soup: &mut Soup, profile: &[(f64, f64)], segments: usize) {
 
 /// The demo parts with their names.
 pub fn parts() -> Vec<(&'static str, Mesh)> {
-    vec![("Vent cowl", vent_cowl()), ("Porthole ring", porthole_ring()), ("Mooring buoy", mooring_buoy())]
+    vec![
+        ("Vent cowl", vent_cowl()),
+        ("Porthole ring", porthole_ring()),
+        ("Mooring buoy", mooring_buoy()),
+        ("Tiller grip", tiller_grip()),
+        ("Half fairlead", half_fairlead()),
+        ("Bailer", bailer()),
+        ("Coaming", coaming()),
+        ("Stanchion bend", stanchion_bend()),
+    ]
 }
 
 #[cfg(test)]
@@ -70,8 +89,43 @@ mod tests {
         assert_eq!(junctions, 1);
         assert_eq!(ring.findings.len(), 5, "{:#?}", ring.findings);
 
+        let grip = look(tiller_grip());
+        assert!(grip.rims.len() >= 4 && grip.figures.crossing_pairs == 0, "{}", grip.figures.reason);
+        assert!(grip.findings.iter().any(|f| f.key == "specks"));
+        let plan = crate::Operation::Plan(Default::default());
+        let sealed = plan.apply(&tiller_grip(), &[], &Progress::unwatched()).unwrap().mesh;
+        assert_eq!(look(sealed).figures.state, PartState::Sealed);
+
+        let half = look(half_fairlead());
+        assert_eq!((half.rims.len(), half.rims[0].flat, half.figures.clashing_edges), (1, true, 0));
+        assert_eq!(half.figures.crossing_pairs, 0);
+        assert!(half_fairlead().points().iter().all(|p| p.x >= -1e-9));
+
+        let bailer = look(bailer());
+        assert_eq!((bailer.rims.len(), bailer.rims[0].flat, bailer.figures.clashing_edges), (1, false, 0));
+
+        let plan = |mesh: Mesh| plan.apply(&mesh, &[], &Progress::unwatched()).unwrap().mesh;
+        assert_eq!(look(coaming()).figures.state, PartState::Tangled);
+        let one = look(plan(coaming()));
+        assert_eq!((one.figures.state, one.figures.shells), (PartState::Sealed, 1), "{}", one.figures.reason);
+        // Boards of 160 and 120 by 12, halved at the corners, posts and a cleat, less what they share.
+        let boards = 2.0 * 160.0 * 12.0 * 30.0 + 2.0 * 96.0 * 12.0 * 27.0;
+        // A post stands 4 mm into each of two boards, 6 mm out below, and to z = 24.
+        let posts = 4.0 * (10.0 * 10.0 * 30.0 - (10.0 * 10.0 - 6.0 * 6.0) * 24.0);
+        assert!((one.figures.volume.unwrap() - boards - posts - 20.0 * 5.0 * 10.0).abs() < 1e-2);
+
+        let bend = look(stanchion_bend());
+        assert_eq!(bend.figures.state, PartState::Tangled);
+        assert!(bend.findings.iter().any(|f| f.cause.contains("bent tighter")), "{:#?}", bend.findings);
+        let straightened = look(plan(stanchion_bend()));
+        assert_eq!(straightened.figures.state, PartState::Sealed, "{}", straightened.figures.reason);
+
         let buoy = look(mooring_buoy());
         assert_eq!((buoy.figures.state, buoy.shells.len()), (PartState::Flipped, 2));
-        assert!(buoy.shells[1].inside_out && buoy.shells[1].is_void && !buoy.shells[0].inside_out);
+        assert!(
+            buoy.shells[1].inside_out
+                && buoy.shells[1].role == crate::examine::ShellRole::Stray
+                && !buoy.shells[0].inside_out
+        );
     }
 }

@@ -64,6 +64,9 @@ pub struct Figures {
     pub inside_out_shells: usize,
     /// Pairs of triangles that cross.
     pub crossing_pairs: usize,
+    /// Pairs of triangles that cross at the sides of gaps: they count as the gap's until it is closed.
+    #[serde(default)]
+    pub crossing_in_gaps: usize,
     /// Connected places where they do.
     #[serde(default)]
     pub tangles: usize,
@@ -120,6 +123,7 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
         touch_points: survey.touching.len(),
         inside_out_shells: inside_out,
         crossing_pairs: survey.crossings.len(),
+        crossing_in_gaps: survey.crossing_in_gaps,
         tangles: survey.tangles.len(),
         duplicates: survey.duplicates.len(),
         degenerate: survey.degenerate.len(),

@@ -15,6 +15,10 @@ pub enum FindingKind {
     Gap,
     /// A point of one naked edge on the inside of another.
     TJunction,
+    /// Naked edges that lie along each other but are divided differently.
+    PartlyShared,
+    /// A slit closed onto itself.
+    NeedleRim,
     /// A closed chain of naked edges.
     Rim,
     /// Edges of three or more triangles.
@@ -33,6 +37,8 @@ pub enum FindingKind {
     Folds,
     /// Triangles much longer than high.
     Slivers,
+    /// A shell inside the material of another.
+    Stray,
     /// A tiny loose shell.
     Speck,
     /// Surfaces that only touch at a point.

@@ -22,7 +22,7 @@ const LEAST_SLENDERNESS: f64 = 4.0;
 /// would.
 const MOST_EDGES_OF_A_HOLE: usize = 4;
 /// A point this close to an edge lies on it: twice the rounding of single-precision files, as a share of the diagonal.
-const ON_EDGE_SHARE: f64 = 2e-7;
+pub(super) const ON_EDGE_SHARE: f64 = 2e-7;
 
 /// The measures of a gap.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -73,12 +73,15 @@ impl GapPick {
     }
 }
 
-/// A point on the inside of somebody else's naked edge.
+/// A point on the inside of somebody else's naked edge, or two edges that each have an end inside the other.
 pub(crate) struct JunctionFacts {
+    /// The point, or the middle of what the two edges share.
     pub at: Point,
     pub distance: f64,
-    /// The point itself and the ends of the edge it lies on.
-    pub points: [u32; 3],
+    /// For edges that share part of themselves the length of that part, mm.
+    pub shared: Option<f64>,
+    /// The point itself and the ends of the edge it lies on; of both points.
+    pub points: Vec<u32>,
 }
 
 /// A little more than the width, rounded up to a figure people would type.
@@ -229,7 +232,7 @@ pub(super) fn find(
     let junctions = junctions(mesh, &border, &in_gap, on_edge);
     let along_gaps = (0..border.halves.len() as u32).filter(|&s| in_gap[s as usize]);
     let mut points: HashSet<u32> = along_gaps.flat_map(|s| [border.ends(s).0, border.ends(s).1]).collect();
-    points.extend(junctions.iter().flat_map(|j| j.points));
+    points.extend(junctions.iter().flat_map(|j| &j.points));
     Ok(Found { gaps: facts, junctions, along: points_of, points })
 }
 
@@ -289,26 +292,56 @@ fn match_segments(
     Ok(matched)
 }
 
-/// Border points on the inside of an edge they do not belong to, outside of gaps.
+/// Border points on the inside of an edge they do not belong to, outside of gaps. Two of them whose edges have each the
+/// other's point inside are one place: edges that share part of themselves.
 fn junctions(mesh: &Mesh, border: &Border<'_>, in_gap: &[bool], on_edge: f64) -> Vec<JunctionFacts> {
     let mut points: Vec<(&u32, &Vec<u32>)> = border.at_point.iter().collect();
     points.sort_unstable();
-    let mut found = Vec::new();
+    // Point, edge it lies on, distance.
+    let mut found: Vec<(u32, u32, f64)> = Vec::new();
     for (&v, own) in points {
         if own.iter().all(|&s| in_gap[s as usize]) {
             continue;
         }
-        let at = mesh.points()[v as usize];
-        let lies_on = border.nearest_facing(at, own, Some(v), on_edge, |f| {
+        let lies_on = border.nearest_facing(mesh.points()[v as usize], own, Some(v), on_edge, |f| {
             let length = border.along(f.segment).length();
             f.at * length > on_edge && (1.0 - f.at) * length > on_edge
         });
-        if let Some(f) = lies_on {
-            let (a, b) = border.ends(f.segment);
-            found.push(JunctionFacts { at, distance: f.distance, points: [v, a, b] });
-        }
+        found.extend(lies_on.map(|f| (v, f.segment, f.distance)));
     }
-    found
+    let on: HashMap<u32, Vec<usize>> = found.iter().enumerate().fold(HashMap::new(), |mut on, (n, (_, s, _))| {
+        on.entry(*s).or_insert_with(Vec::new).push(n);
+        on
+    });
+    let mut told = vec![false; found.len()];
+    let mut facts = Vec::new();
+    for (n, &(v, segment, distance)) in found.iter().enumerate() {
+        if std::mem::replace(&mut told[n], true) {
+            continue;
+        }
+        let at = mesh.points()[v as usize];
+        let (a, b) = border.ends(segment);
+        let other = border.at_point[&v].iter().flat_map(|own| on.get(own).into_iter().flatten()).copied().find(|&m| {
+            let w = found[m].0;
+            !told[m] && (w == a || w == b)
+        });
+        facts.push(match other {
+            Some(m) => {
+                told[m] = true;
+                let (w, on, also) = found[m];
+                let far = mesh.points()[w as usize];
+                let (c, d) = border.ends(on);
+                JunctionFacts {
+                    at: at.midpoint(far),
+                    distance: distance.max(also),
+                    shared: Some(at.distance(far)),
+                    points: vec![v, a, b, w, c, d],
+                }
+            }
+            None => JunctionFacts { at, distance, shared: None, points: vec![v, a, b] },
+        });
+    }
+    facts
 }
 
 #[cfg(test)]

@@ -29,6 +29,9 @@ pub struct RimFacts {
     pub off_plane: f64,
     /// Whether that counts as flat.
     pub flat: bool,
+    /// Its mean width: the area it spans by half its length, mm; 0 if it is not closed.
+    #[serde(default)]
+    pub width: f64,
     /// The middle of its bounding box, mm.
     pub centre: Xyz,
     /// What finds it again.
@@ -58,6 +61,13 @@ pub(crate) fn mean_plane(points: &[Point]) -> (Point, Point, f64) {
     (centre, normal, off)
 }
 
+/// The area of the triangles from the middle of a closed chain to its sides, mm².
+fn fan_area(points: &[Point]) -> f64 {
+    let middle = points.iter().sum::<Point>() / points.len().max(1) as f64;
+    let side = |i: usize| (points[i] - middle).cross(points[(i + 1) % points.len()] - middle).length();
+    (0..points.len()).map(side).sum::<f64>() * 0.5
+}
+
 /// Sorts rims by length and names them R1, R2 …; gives them in that order beside their facts.
 pub fn name_rims(mesh: &Mesh, rims: Vec<Rim>) -> (Vec<Rim>, Vec<RimFacts>) {
     let mut measured: Vec<(Rim, RimFacts)> = rims
@@ -78,6 +88,7 @@ pub fn name_rims(mesh: &Mesh, rims: Vec<Rim>) -> (Vec<Rim>, Vec<RimFacts>) {
                 closed: rim.closed,
                 off_plane,
                 flat,
+                width: if rim.closed && length > 0.0 { fan_area(&points) / (length * 0.5) } else { 0.0 },
                 centre: xyz(bounds.centre()),
                 pick,
             };

@@ -9,6 +9,21 @@ use serde::{Deserialize, Serialize};
 
 use crate::words::{Xyz, xyz};
 
+/// What a shell is within its part.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum ShellRole {
+    /// It bounds a body from outside.
+    #[default]
+    Outside,
+    /// It bounds empty space within a body.
+    Void,
+    /// It lies within the material of another shell and bounds nothing there.
+    Stray,
+    /// It is not closed, and lies in no closed shell.
+    Open,
+}
+
 /// The measures of one shell.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct ShellFacts {
@@ -28,9 +43,9 @@ pub struct ShellFacts {
     pub closed: bool,
     /// How many other closed shells it lies in.
     pub depth: usize,
-    /// Whether it bounds empty space inside another shell.
-    pub is_void: bool,
-    /// Whether it faces the wrong way for where it lies.
+    /// What it is.
+    pub role: ShellRole,
+    /// Whether it is closed but faces the wrong way.
     pub inside_out: bool,
 }
 
@@ -44,8 +59,8 @@ pub struct Nesting {
     pub count: usize,
 }
 
-/// Finds the shells and how they nest. Parity of the shells round a shell decides which way it must face: a shell in one
-/// other is a void, a shell in two is a body again.
+/// Finds the shells and how they nest. Parity of the closed shells round a shell decides which way it must face: a shell in
+/// one other bounds a void if it faces inward and is a stray if not, a shell in two is a body again.
 ///
 /// # Errors
 /// [`Cancelled`].
@@ -61,16 +76,24 @@ pub fn nesting(mesh: &Mesh, topology: &Topology<'_>, bvh: &Bvh, progress: &Progr
     for (t, &shell) in shell_of.iter().enumerate() {
         members[shell as usize].push(t as u32);
     }
+    let closed_shells = closed.contains(&true);
     let mut shells = Vec::with_capacity(count);
     for (shell, triangles) in members.iter().enumerate() {
         progress.check()?;
         let m = measure_triangles(mesh, triangles);
-        let depth = if count > 1 && closed[shell] {
+        let depth = if count > 1 && closed_shells {
             depth_of(mesh, bvh, &shell_of, &closed, shell as u32, triangles)
         } else {
             0
         };
-        let is_void = depth % 2 == 1;
+        // A closed shell within another that faces inward bounds a void; one that faces outward there bounds nothing.
+        let within = depth % 2 == 1;
+        let role = match (closed[shell], within) {
+            (_, true) if !closed[shell] || m.volume > 0.0 => ShellRole::Stray,
+            (true, true) => ShellRole::Void,
+            (true, false) => ShellRole::Outside,
+            (false, _) => ShellRole::Open,
+        };
         shells.push(ShellFacts {
             number: shell as u32,
             triangles: triangles.len(),
@@ -80,8 +103,8 @@ pub fn nesting(mesh: &Mesh, topology: &Topology<'_>, bvh: &Bvh, progress: &Progr
             centre: xyz(m.bounds.centre()),
             closed: closed[shell],
             depth,
-            is_void,
-            inside_out: closed[shell] && m.volume != 0.0 && (m.volume < 0.0) != is_void,
+            role,
+            inside_out: closed[shell] && m.volume != 0.0 && (m.volume < 0.0) != within,
         });
     }
     shells.sort_by(|a, b| b.extent.total_cmp(&a.extent).then(a.number.cmp(&b.number)));

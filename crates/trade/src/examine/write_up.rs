@@ -3,18 +3,19 @@
 use nimbet_kernel::Point;
 
 use super::finding::{Finding, FindingKind, Place, Remedy, Severity};
-use super::{RimFacts, Survey, reach_for};
+use super::{RimFacts, ShellFacts, ShellRole, Survey, reach_for};
 use crate::Operation;
 use crate::seal::{
-    AgreeWindings, Bridge, CloseGaps, CoverRim, CoverStyle, Dab, Drop, LiftChoice, LiftOut, ReSkin, RimChoice,
-    SPECK_SHARE, TurnOutward,
+    AgreeWindings, Bridge, BridgeShape, BridgeSide, CloseGaps, CoverRim, CoverStyle, Dab, Drop, LiftChoice, LiftOut,
+    ReSkin, RimChoice, SPECK_SHARE, TurnOutward,
 };
+use crate::shape::Untangle;
 use crate::words::{count, millimetres, xyz};
 
 /// The share of a rim's edges that must lie in gaps for the gap to stand for the rim.
 const EXPLAINED: f64 = 0.9;
 /// Findings of one kind that are listed one by one; more are summed up in the figures.
-const MOST_OF_A_KIND: usize = 200;
+const MOST_OF_A_KIND: usize = 5000;
 
 /// All findings, those that block a solid first, the largest first within a kind.
 pub(super) fn findings(survey: &Survey<'_>) -> Vec<Finding> {
@@ -64,18 +65,34 @@ fn gaps(survey: &Survey<'_>, all: &mut Vec<Finding>) {
 fn junctions(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     for (n, junction) in survey.junctions.iter().take(MOST_OF_A_KIND).enumerate() {
         let reach = reach_for(junction.distance.max(survey.diagonal * 1e-6));
+        let off = format!("{} off the edge", millimetres(junction.distance));
+        let (kind, title, size, cause, divide) = match junction.shared {
+            Some(length) => (
+                FindingKind::PartlyShared,
+                format!("Partly shared edges P{}", n + 1),
+                format!("{} of both shared, {off}", millimetres(length)),
+                "Two edges lie on each other but end at different points, so that each shares only a part of itself.",
+                "Divide both edges",
+            ),
+            None => (
+                FindingKind::TJunction,
+                format!("T-junction T{}", n + 1),
+                off,
+                "A corner lies on the middle of a neighbour's edge instead of on its end, so the two share no edge.",
+                "Divide the edge there",
+            ),
+        };
         all.push(Finding {
-            key: format!("t-junction-{}", n + 1),
-            kind: FindingKind::TJunction,
+            key: format!("{}-{}", if junction.shared.is_some() { "partly-shared" } else { "t-junction" }, n + 1),
+            kind,
             severity: Severity::Blocks,
-            title: format!("T-junction T{}", n + 1),
-            size: format!("{} off the edge", millimetres(junction.distance)),
-            cause: "A corner lies on the middle of a neighbour's edge instead of on its end, so the two share no edge."
-                .into(),
+            title,
+            size,
+            cause: cause.into(),
             if_left: "A crack of no width stays open there: the part is not watertight, though it looks closed.".into(),
-            place: Place { centre: xyz(junction.at), radius: 0.0 },
+            place: Place { centre: xyz(junction.at), radius: junction.shared.unwrap_or(0.0) * 0.5 },
             remedies: vec![remedy(
-                format!("Divide the edge there (reach {})", millimetres(reach)),
+                format!("{divide} (reach {})", millimetres(reach)),
                 Operation::CloseGaps(CloseGaps { reach, leave: vec![] }),
             )],
         });
@@ -85,12 +102,19 @@ fn junctions(survey: &Survey<'_>, all: &mut Vec<Finding>) {
 fn explained(survey: &Survey<'_>, rim: &RimFacts) -> bool {
     let in_gaps: f64 = survey.gaps.iter().filter(|g| g.rims.contains(&rim.name)).map(|g| g.length).sum();
     let centre = Point::from_array(rim.centre);
-    let at_junction = survey.junctions.iter().any(|j| (j.at - centre).length() <= rim.extent);
-    in_gaps >= EXPLAINED * rim.length || (at_junction && rim.edges <= 3)
+    let at_junction = survey.junctions.iter().any(|j| {
+        let edges = if j.shared.is_some() { 4 } else { 3 };
+        (j.at - centre).length() <= rim.extent && rim.edges <= edges
+    });
+    in_gaps >= EXPLAINED * rim.length || at_junction
 }
 
 fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     for rim in survey.rims.iter().filter(|r| !explained(survey, r)).take(MOST_OF_A_KIND) {
+        if let Some(finding) = needle(rim) {
+            all.push(finding);
+            continue;
+        }
         let shape = match (rim.closed, rim.flat) {
             (false, _) => "an open chain".to_owned(),
             (true, true) => "flat".to_owned(),
@@ -98,7 +122,10 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
         };
         let cover = |style, how: &str| {
             let rims = RimChoice::Picked(vec![rim.pick.clone()]);
-            remedy(format!("Cover {} {how}", rim.name), Operation::CoverRim(CoverRim { rims, style, height: None }))
+            remedy(
+                format!("Cover {} {how}", rim.name),
+                Operation::CoverRim(CoverRim { rims, style, height: None, as_one: false }),
+            )
         };
         let mut remedies = match (rim.closed, rim.flat) {
             (false, _) => vec![],
@@ -110,7 +137,11 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             (true, false) => vec![cover(CoverStyle::Taut, "taut"), cover(CoverStyle::Domed, "domed")],
         };
         if let Some(other) = counterpart(&survey.rims, rim) {
-            let bridge = Bridge { from: rim.pick.clone(), to: other.pick.clone() };
+            let bridge = Bridge {
+                from: BridgeSide::Rim(rim.pick.clone()),
+                to: BridgeSide::Rim(other.pick.clone()),
+                shape: BridgeShape::Straight,
+            };
             remedies.push(remedy(format!("Bridge {} and {}", rim.name, other.name), Operation::Bridge(bridge)));
         }
         let cause = if rim.closed {
@@ -130,6 +161,38 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             remedies,
         });
     }
+}
+
+/// A rim much longer than wide: a slit closed onto itself.
+fn needle(rim: &RimFacts) -> Option<Finding> {
+    /// A slit is a hundred times longer than wide.
+    const SLENDER: f64 = 0.01;
+    let width = rim.width;
+    if !rim.closed || width > SLENDER * rim.length * 0.5 {
+        return None;
+    }
+    let reach = reach_for(width);
+    let rims = RimChoice::Picked(vec![rim.pick.clone()]);
+    let cover = CoverRim { rims, style: CoverStyle::Taut, height: None, as_one: false };
+    let mut remedies = vec![remedy(
+        format!("Close gaps up to {}", millimetres(reach)),
+        Operation::CloseGaps(CloseGaps { reach, leave: vec![] }),
+    )];
+    if rim.edges >= 3 {
+        remedies.push(remedy(format!("Cover {} taut", rim.name), Operation::CoverRim(cover)));
+    }
+    Some(Finding {
+        key: format!("needle-{}", rim.name),
+        kind: FindingKind::NeedleRim,
+        severity: Severity::Blocks,
+        title: format!("Needle rim {}", rim.name),
+        size: format!("{} wide, {} long", millimetres(width), millimetres(rim.length * 0.5)),
+        cause: "A slit closed onto itself: an edge was divided on one side only, or a sliver between two triangles was lost."
+            .into(),
+        if_left: "It is too thin to be seen, but the part is open there: no inside, no volume.".into(),
+        place: Place { centre: rim.centre, radius: rim.extent * 0.5 },
+        remedies,
+    })
 }
 
 /// The rim that most looks like the other end of a missing band: of like length, and nearer than the rim is wide.
@@ -201,17 +264,23 @@ fn shells(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     let listed = &survey.nesting.shells;
     let place = |i: usize| Place { centre: listed[i].centre, radius: listed[i].extent * 0.5 };
     for (i, shell) in listed.iter().enumerate().filter(|(_, s)| s.inside_out).take(MOST_OF_A_KIND) {
-        let (title, cause) = if shell.is_void {
+        let stray = shell.role == ShellRole::Stray;
+        let (title, cause) = if stray {
             (
-                "A void is inside out",
-                "This shell lies inside another, so it bounds empty space, but its triangles face as if it were a body.",
+                "A shell inside the material",
+                "This shell lies inside another and faces outward: it bounds no space. It is a void turned over, or a \
+                 body left inside another.",
             )
         } else {
             ("A shell is inside out", "All triangles of this shell face inward.")
         };
+        let mut remedies = vec![remedy("Turn outward, voids inward", Operation::TurnOutward(TurnOutward {}))];
+        if stray {
+            remedies.push(drop_shell(survey, i));
+        }
         all.push(Finding {
             key: format!("inside-out-{}", shell.number),
-            kind: FindingKind::InsideOut,
+            kind: if stray { FindingKind::Stray } else { FindingKind::InsideOut },
             severity: Severity::Blocks,
             title: title.into(),
             size: format!("{}, {} across", count(shell.triangles, "triangle", "triangles"), millimetres(shell.extent)),
@@ -219,22 +288,38 @@ fn shells(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             if_left: "Its volume counts with the wrong sign: what should be empty is filled, or the other way round."
                 .into(),
             place: place(i),
-            remedies: vec![remedy("Turn outward, voids inward", Operation::TurnOutward(TurnOutward {}))],
+            remedies,
         });
     }
-    for (i, shell) in listed.iter().enumerate().filter(|(_, s)| s.is_void && !s.inside_out).take(MOST_OF_A_KIND) {
+    let stray_sheet = |s: &ShellFacts| s.role == ShellRole::Stray && !s.closed;
+    for (i, shell) in listed.iter().enumerate().filter(|(_, s)| stray_sheet(s)).take(MOST_OF_A_KIND) {
+        all.push(Finding {
+            key: format!("stray-{}", shell.number),
+            kind: FindingKind::Stray,
+            severity: Severity::Blocks,
+            title: "A stray sheet inside".into(),
+            size: format!("{}, {} across", count(shell.triangles, "triangle", "triangles"), millimetres(shell.extent)),
+            cause:
+                "An open surface lies inside a closed one: a construction sheet left over, or an inner wall cut loose."
+                    .into(),
+            if_left: "It bounds nothing, but its rims keep the part from being a solid.".into(),
+            place: place(i),
+            remedies: vec![drop_shell(survey, i)],
+        });
+    }
+    for (i, shell) in listed.iter().enumerate().filter(|(_, s)| s.role == ShellRole::Void).take(MOST_OF_A_KIND) {
         all.push(Finding {
             key: format!("void-{}", shell.number),
             kind: FindingKind::Void,
             severity: Severity::Notes,
-            title: "A closed void".into(),
+            title: "A trapped void".into(),
             size: format!(
                 "{} mm³, {} across",
                 crate::words::figure(-shell.volume.unwrap_or(0.0)),
                 millimetres(shell.extent)
             ),
-            cause: "A closed shell inside the part bounds empty space.".into(),
-            if_left: "That may be meant. Resin, powder or core sand inside cannot get out.".into(),
+            cause: "A closed shell inside the part bounds empty space that no opening leads to.".into(),
+            if_left: "That may be meant. But nothing can drain: resin, powder or core sand stays inside.".into(),
             place: place(i),
             remedies: vec![],
         });
@@ -259,8 +344,18 @@ fn shells(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     }
 }
 
+fn drop_shell(survey: &Survey<'_>, listed: usize) -> Remedy {
+    let number = survey.nesting.shells[listed].number;
+    let triangle = survey.nesting.shell_of.iter().position(|s| *s == number);
+    let on_it = triangle.map(|t| xyz(survey.mesh.corners(t).iter().sum::<Point>() / 3.0));
+    remedy("Drop it", Operation::Drop(Drop { shells: on_it.into_iter().collect(), ..Default::default() }))
+}
+
 fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     let corners = |list: &[u32]| Place::of(list.iter().flat_map(|&t| survey.mesh.corners(t as usize)));
+    // What is closed all over has an outer boundary.
+    let closed = survey.rims.is_empty() && survey.clashing.is_empty();
+    let untangle = closed.then(|| remedy("Untangle the part", Operation::Untangle(Untangle::default())));
     for tangle in survey.tangles.iter().take(MOST_OF_A_KIND) {
         /// One ring more than what crosses, so that the border runs through sound triangles.
         const RINGS: u32 = 1;
@@ -276,10 +371,20 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             cause: tangle.kind.cause().into(),
             if_left: "The part is no solid: inside and outside change places where it crosses.".into(),
             place: tangle.place.clone(),
-            remedies: vec![
-                remedy(format!("Re-skin {}", tangle.name), Operation::ReSkin(ReSkin { what: here(), rings: RINGS })),
-                remedy(format!("Lift {} out", tangle.name), Operation::LiftOut(LiftOut { what: here(), rings: RINGS })),
-            ],
+            remedies: untangle
+                .clone()
+                .into_iter()
+                .chain([
+                    remedy(
+                        format!("Re-skin {}", tangle.name),
+                        Operation::ReSkin(ReSkin { what: here(), rings: RINGS }),
+                    ),
+                    remedy(
+                        format!("Lift {} out", tangle.name),
+                        Operation::LiftOut(LiftOut { what: here(), rings: RINGS }),
+                    ),
+                ])
+                .collect(),
         });
     }
     if !survey.duplicates.is_empty() {

@@ -29,6 +29,8 @@ impl AgreeWindings {
             done: vec![format!("turned {}", count(turned, "triangle", "triangles"))],
             left: vec![],
             largest_move: 0.0,
+            more: vec![],
+            plan: vec![],
         })
     }
 }

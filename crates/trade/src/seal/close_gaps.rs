@@ -73,7 +73,7 @@ impl CloseGaps {
             }
             None => vec![],
         };
-        Ok(Outcome { mesh: closed, done, left, largest_move })
+        Ok(Outcome { mesh: closed, done, left, largest_move, more: vec![], plan: vec![] })
     }
 
     /// Why nothing was joined.

@@ -7,11 +7,12 @@
 use std::collections::{HashMap, HashSet};
 
 use nimbet_kernel::rims::Rim;
-use nimbet_kernel::triangulate::{FlatError, Patch, PlaneFrame, dome, taut_cover, triangulate_flat};
-use nimbet_kernel::{FaceId, Mesh, Point, Progress, UnionFind};
+use nimbet_kernel::triangulate::{FlatError, PlaneFrame, triangulate_flat};
+use nimbet_kernel::{Mesh, Point, Progress, UnionFind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::loops::{Shape, Work, against};
 use super::named_rims;
 use crate::examine::{RimFacts, RimPick, chain_points, mean_plane};
 use crate::words::{count, millimetres};
@@ -31,7 +32,7 @@ pub enum CoverStyle {
 }
 
 impl CoverStyle {
-    fn word(self) -> &'static str {
+    pub(super) fn word(self) -> &'static str {
         match self {
             Self::Flat => "flat",
             Self::Taut => "taut",
@@ -65,32 +66,15 @@ pub struct CoverRim {
     /// the other side when negative.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub height: Option<f64>,
+    /// Whether one surface closes them all: the longest is its border, the others are islands in it. Flat covers of rims in
+    /// one plane are made so without asking.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub as_one: bool,
 }
 
-/// The most points a taut cover adds inside one rim.
-const MOST_INNER: usize = 30_000;
 /// Rims lie in one plane when their normals agree to this cosine and they stand off each other no farther than they count
 /// as flat.
 const SAME_NORMAL: f64 = 1.0 - 1e-6;
-
-/// The mesh under construction.
-struct Work {
-    points: Vec<Point>,
-    triangles: Vec<[u32; 3]>,
-    faces: Vec<FaceId>,
-    next_face: FaceId,
-}
-
-impl Work {
-    fn new(mesh: &Mesh) -> Self {
-        Self {
-            points: mesh.points().to_vec(),
-            triangles: mesh.triangles().to_vec(),
-            faces: mesh.face_of().to_vec(),
-            next_face: mesh.next_face(),
-        }
-    }
-}
 
 /// Covers, domed, every closed rim that has an edge between two places for which `is_new` holds.
 pub(super) fn cover_new(
@@ -106,8 +90,8 @@ pub(super) fn cover_new(
     let new: Vec<usize> = (0..rims.len()).filter(|&r| edges(&rims[r])).collect();
     let (chosen, unfit): (Vec<usize>, Vec<usize>) =
         new.into_iter().partition(|&r| facts[r].closed && facts[r].edges >= 3);
-    let mut work = Work::new(mesh);
-    cover_all(&mut work, mesh, &rims, &facts, &chosen, Some(None), progress)?;
+    let mut work = Work::new(mesh, chosen.iter().flat_map(|&r| rims[r].points.iter().copied()));
+    cover_each(&mut work, mesh, &rims, &facts, &chosen, Shape::Domed(None), progress)?;
     let added = work.triangles.len() - mesh.triangles().len();
     let done = format!(
         "covered {} with {}",
@@ -118,28 +102,24 @@ pub(super) fn cover_new(
         0 => vec![],
         n => vec![format!("{} left open: the border meets edges of three or more triangles", count(n, "rim", "rims"))],
     };
-    let mesh = Mesh::new(work.points, work.triangles, work.faces)?;
-    Ok(Outcome { mesh, done: vec![done], left, largest_move: 0.0 })
+    Ok(Outcome { mesh: work.finish()?, done: vec![done], left, largest_move: 0.0, more: vec![], plan: vec![] })
 }
 
-/// Covers the chosen rims one by one; `swell` makes them domed, with a height if given.
-fn cover_all(
+/// Covers the chosen rims one by one.
+fn cover_each(
     work: &mut Work,
     mesh: &Mesh,
     rims: &[Rim],
     facts: &[RimFacts],
     chosen: &[usize],
-    swell: Option<Option<f64>>,
+    shape: Shape,
     progress: &Progress,
 ) -> Result<(), TradeError> {
-    let round = if swell.is_some() { triangles_round(mesh, rims, chosen) } else { HashMap::new() };
-    let mut taken = sides_between(mesh, chosen.iter().flat_map(|&r| &rims[r].points));
     for (n, &r) in chosen.iter().enumerate() {
         let (from, to) = (n as f64 / chosen.len() as f64, (n + 1) as f64 / chosen.len() as f64);
         let stage = progress.stage(from, to);
         stage.report(0.0, &format!("covering {}", facts[r].name))?;
-        let swell = swell.map(|height| Swell { round: &round, height });
-        cover_freely(work, &rims[r], &mut taken, swell, &stage)?;
+        work.cover(&[against(mesh.triangles(), &rims[r])], shape, &stage)?;
     }
     Ok(())
 }
@@ -157,23 +137,27 @@ impl CoverRim {
         if self.height.is_some_and(|h| !h.is_finite()) {
             return Err(TradeError::refused("the height of a domed cover must be a length", vec![]));
         }
+        if self.as_one && self.style != CoverStyle::Flat && self.rims == RimChoice::All {
+            return Err(TradeError::refused("pick the rims that one cover is to close", vec![]));
+        }
         if self.height.is_some() && self.style != CoverStyle::Domed {
             return Err(TradeError::refused("a height is only for domed covers", vec![]));
         }
         let (rims, facts) = named_rims(mesh);
         let chosen = self.choose(mesh, &rims, &facts)?;
-        let mut work = Work::new(mesh);
-        match self.style {
-            CoverStyle::Flat => {
-                for group in coplanar_groups(mesh, &rims, &facts, &chosen) {
-                    progress.check()?;
-                    cover_flat(&mut work, mesh, &rims, &facts, &group)?;
-                }
+        let mut work = Work::new(mesh, chosen.iter().flat_map(|&r| rims[r].points.iter().copied()));
+        let shape = if self.style == CoverStyle::Domed { Shape::Domed(self.height) } else { Shape::Taut };
+        if self.style == CoverStyle::Flat {
+            for group in coplanar_groups(mesh, &rims, &facts, &chosen) {
+                progress.check()?;
+                cover_flat(&mut work, mesh, &rims, &facts, &group)?;
             }
-            CoverStyle::Taut => cover_all(&mut work, mesh, &rims, &facts, &chosen, None, progress)?,
-            CoverStyle::Domed => {
-                cover_all(&mut work, mesh, &rims, &facts, &chosen, Some(self.height), progress)?;
-            }
+        } else if self.as_one {
+            progress.report(0.0, "covering the rims as one")?;
+            let loops: Vec<Vec<u32>> = chosen.iter().map(|&r| against(mesh.triangles(), &rims[r])).collect();
+            work.cover(&loops, shape, progress)?;
+        } else {
+            cover_each(&mut work, mesh, &rims, &facts, &chosen, shape, progress)?;
         }
         let added = work.triangles.len() - mesh.triangles().len();
         let names: Vec<&str> = chosen.iter().map(|&r| facts[r].name.as_str()).collect();
@@ -186,10 +170,12 @@ impl CoverRim {
             _ => vec![],
         };
         Ok(Outcome {
-            mesh: Mesh::new(work.points, work.triangles, work.faces)?,
+            mesh: work.finish()?,
             done: vec![format!("covered {named} with {}", count(added, "triangle", "triangles"))],
             left,
             largest_move: 0.0,
+            more: vec![],
+            plan: vec![],
         })
     }
 
@@ -278,7 +264,7 @@ fn cover_flat(
     let place = |i: usize| mesh.points()[ids[i] as usize];
     let flat: Vec<[f64; 2]> = (0..ids.len()).map(|i| frame.flatten(place(i))).collect();
     let cut = triangulate_flat(&flat, &outlines).map_err(|e| match e {
-        FlatError::Crosses { first, second } => TradeError::refused(
+        FlatError::Crosses { first, second, .. } => TradeError::refused(
             "the rim crosses itself or another rim when seen flat, so a flat cover would too; cover it taut",
             vec![place(first), place(second)],
         ),
@@ -308,126 +294,16 @@ fn cover_flat(
             sides.insert((a, b), t as u32);
         }
     }
-    let (piece_of, count) = pieces.number_sets();
-    let mut vote = vec![0i64; count];
+    let (piece_of, pieces) = pieces.number_sets();
+    let mut vote = vec![0i64; pieces];
     for (&(a, b), &t) in &sides {
         let piece = &mut vote[piece_of[t as usize] as usize];
         *piece += i64::from(along.contains(&(a, b))) - i64::from(along.contains(&(b, a)));
     }
-    for (t, c) in cut.iter().enumerate() {
+    work.add(cut.iter().enumerate().map(|(t, c)| {
         let [a, b, c] = c.map(|i| ids[i]);
         let piece = piece_of[t];
-        work.triangles.push(if vote[piece as usize] > 0 { [a, c, b] } else { [a, b, c] });
-        work.faces.push(FaceId(work.next_face.0 + piece));
-    }
-    work.next_face.0 += count as u32;
-    Ok(())
-}
-
-/// The sides the mesh has between the given points, as (low, high).
-fn sides_between<'a>(mesh: &Mesh, points: impl Iterator<Item = &'a u32>) -> HashSet<(u32, u32)> {
-    let mut among = vec![false; mesh.points().len()];
-    for &p in points {
-        among[p as usize] = true;
-    }
-    let sides = mesh.triangles().iter().flat_map(|t| [(t[0], t[1]), (t[1], t[2]), (t[2], t[0])]);
-    sides.filter(|&(a, b)| among[a as usize] && among[b as usize]).map(low_high).collect()
-}
-
-fn low_high((a, b): (u32, u32)) -> (u32, u32) {
-    (a.min(b), a.max(b))
-}
-
-/// The triangles that touch each point of the chosen rims.
-fn triangles_round(mesh: &Mesh, rims: &[Rim], chosen: &[usize]) -> HashMap<u32, Vec<u32>> {
-    let mut round: HashMap<u32, Vec<u32>> =
-        chosen.iter().flat_map(|&r| &rims[r].points).map(|&p| (p, Vec::new())).collect();
-    for (t, corners) in mesh.triangles().iter().enumerate() {
-        for c in corners {
-            if let Some(list) = round.get_mut(c) {
-                list.push(t as u32);
-            }
-        }
-    }
-    round
-}
-
-/// How a cover is to be swollen.
-struct Swell<'a> {
-    round: &'a HashMap<u32, Vec<u32>>,
-    height: Option<f64>,
-}
-
-impl Swell<'_> {
-    /// Swells a cover whose rim points are called `ids` in the mesh.
-    fn apply(
-        &self,
-        patch: &mut Patch,
-        ids: &[u32],
-        work: &Work,
-        may_join: &dyn Fn(usize, usize) -> bool,
-        progress: &Progress,
-    ) -> Result<(), TradeError> {
-        let mut number: HashMap<u32, u32> = ids.iter().enumerate().map(|(n, &i)| (i, n as u32)).collect();
-        let mut triangles: Vec<u32> = ids.iter().filter_map(|i| self.round.get(i)).flatten().copied().collect();
-        triangles.sort_unstable();
-        triangles.dedup();
-        let mut beyond = Vec::new();
-        let mut round = Vec::with_capacity(triangles.len());
-        for t in triangles {
-            round.push(work.triangles[t as usize].map(|i| {
-                *number.entry(i).or_insert_with(|| {
-                    beyond.push(work.points[i as usize]);
-                    (ids.len() + beyond.len() - 1) as u32
-                })
-            }));
-        }
-        let taut = patch.points.clone();
-        dome(patch, &beyond, &round, may_join, progress)?;
-        if let Some(height) = self.height {
-            let (_, normal, _) = mean_plane(&taut[..patch.rim]);
-            let natural = taut.iter().zip(&patch.points).map(|(a, b)| (*b - *a).dot(normal).abs()).fold(0.0, f64::max);
-            let scale = if natural > 0.0 { height / natural } else { 0.0 };
-            for (p, from) in patch.points.iter_mut().zip(&taut) {
-                *p = *from + (*p - *from) * scale;
-            }
-        }
-        Ok(())
-    }
-}
-
-/// Covers one rim, taut or swollen. `taken` holds the sides there are between points of rims, and gets those of the cover.
-fn cover_freely(
-    work: &mut Work,
-    rim: &Rim,
-    taken: &mut HashSet<(u32, u32)>,
-    swell: Option<Swell<'_>>,
-    progress: &Progress,
-) -> Result<(), TradeError> {
-    let forward = rim
-        .halves
-        .iter()
-        .zip(&rim.points)
-        .filter(|(h, p)| nimbet_kernel::topology::ends(&work.triangles, **h).0 == **p)
-        .count();
-    // The cover runs against the triangles already there.
-    let mut ids = rim.points.clone();
-    if forward * 2 >= rim.halves.len() {
-        ids.reverse();
-    }
-    let place: Vec<Point> = ids.iter().map(|&i| work.points[i as usize]).collect();
-    let may_join = |i: usize, j: usize| !taken.contains(&low_high((ids[i], ids[j])));
-    let mut patch = taut_cover(&place, MOST_INNER, &may_join, progress)?;
-    if let Some(swell) = swell {
-        swell.apply(&mut patch, &ids, work, &may_join, progress)?;
-    }
-    let offset = work.points.len() as u32;
-    work.points.extend(&patch.points[patch.rim..]);
-    let rename = |i: u32| if (i as usize) < patch.rim { ids[i as usize] } else { offset + i - patch.rim as u32 };
-    let cover = patch.triangles.iter().map(|t| t.map(rename));
-    taken.extend(cover.clone().flat_map(|[a, b, c]| [(a, b), (b, c), (c, a)]).map(low_high));
-    work.triangles.extend(cover);
-    work.faces.resize(work.triangles.len(), work.next_face);
-    work.next_face.0 += 1;
+        (if vote[piece as usize] > 0 { [a, c, b] } else { [a, b, c] }, piece)
+    }));
     Ok(())
 }

@@ -1,12 +1,14 @@
 //! `seal.drop`: takes away what adds nothing: duplicates, triangles without area, specks.
 
+use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::topology::{EdgeUse, Topology};
 use nimbet_kernel::{Aabb, Mesh, Progress, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::picks::triangle_under;
 use crate::examine::{degenerate_triangles, duplicate_triangles};
-use crate::words::{count, millimetres};
+use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
 /// Parameters of `seal.drop`.
@@ -22,6 +24,9 @@ pub struct Drop {
     /// Drop shells whose bounding box has a smaller diagonal than this, mm. The largest shell always stays.
     #[serde(default)]
     pub specks_below: Option<f64>,
+    /// Drop the shells that lie under these points, mm.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub shells: Vec<Xyz>,
 }
 
 impl Drop {
@@ -36,13 +41,16 @@ impl Drop {
         if let Some(size) = self.specks_below {
             what.push(format!("specks below {}", millimetres(size)));
         }
+        if !self.shells.is_empty() {
+            what.push(count(self.shells.len(), "shell", "shells"));
+        }
         format!("Drop {}", what.join(", "))
     }
 
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
-        if !self.duplicates && !self.degenerate && self.specks_below.is_none() {
+        if *self == Self::default() {
             return Err(TradeError::refused(
-                "choose what to drop: duplicates, triangles without area or specks",
+                "choose what to drop: duplicates, triangles without area, specks or shells",
                 vec![],
             ));
         }
@@ -74,10 +82,25 @@ impl Drop {
                 done.push(format!("dropped {} below {}", count(specks, "speck", "specks"), millimetres(size)));
             }
         }
+        if !self.shells.is_empty() {
+            progress.report(0.8, "dropping shells")?;
+            let bvh = triangle_bvh(&out);
+            let (shell_of, n) = shells::shells(&Topology::new(out.triangles(), out.points().len()));
+            let mut gone = vec![false; n];
+            for near in &self.shells {
+                gone[shell_of[triangle_under(&out, &bvh, *near, "the shell")?] as usize] = true;
+            }
+            let dropped = gone.iter().filter(|g| **g).count();
+            if dropped == n {
+                return Err(TradeError::refused("that would drop the whole part", vec![]));
+            }
+            out = out.retain_triangles(|t| !gone[shell_of[t] as usize]);
+            done.push(format!("dropped {}", count(dropped, "shell", "shells")));
+        }
         if done.is_empty() {
             return Err(TradeError::nothing("there is nothing of this kind to drop"));
         }
-        Ok(Outcome { mesh: out, done, left: vec![], largest_move: 0.0 })
+        Ok(Outcome { done, ..Outcome::of(out, String::new()) })
     }
 }
 

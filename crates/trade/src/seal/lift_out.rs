@@ -14,6 +14,7 @@ use serde::{Deserialize, Serialize};
 
 use super::cover_rim::cover_new;
 use super::named_rims;
+use super::picks::{Dab, faces_under, refuse_bad_dabs};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -29,22 +30,6 @@ pub enum LiftChoice {
     Faces(Vec<Xyz>),
     /// All triangles within a distance of any of the points: the dabs of a brush.
     Brush(Vec<Dab>),
-}
-
-/// A ball: a dab of a brush, or the extent of a tangle.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Dab {
-    /// Its middle, mm.
-    pub near: Xyz,
-    /// Its radius, mm.
-    pub radius: f64,
-}
-
-impl Dab {
-    fn holds(&self, p: Point) -> bool {
-        (p - Point::from_array(self.near)).length() <= self.radius
-    }
 }
 
 /// Parameters of `seal.lift_out`.
@@ -87,6 +72,8 @@ impl LiftOut {
             )],
             left: vec![],
             largest_move: 0.0,
+            more: vec![],
+            plan: vec![],
         })
     }
 }
@@ -164,21 +151,15 @@ fn chosen(mesh: &Mesh, what: &LiftChoice, progress: &Progress) -> Result<Vec<boo
             }
         }
         LiftChoice::Brush(dabs) => {
-            if let Some(bad) = dabs.iter().find(|d| !(d.radius > 0.0 && d.radius.is_finite())) {
-                let place = Point::from_array(bad.near);
-                return Err(TradeError::refused("the brush must have a radius above 0 mm", vec![place]));
-            }
+            refuse_bad_dabs(dabs)?;
             for (t, g) in gone.iter_mut().enumerate() {
                 *g = dabs.iter().any(|d| d.holds(middle(t)));
             }
         }
         LiftChoice::Faces(points) => {
-            let bvh = triangle_bvh(mesh);
-            for &near in points {
-                let face = face_under(mesh, &bvh, Point::from_array(near))?;
-                for (t, g) in gone.iter_mut().enumerate() {
-                    *g |= mesh.face_of()[t] == face;
-                }
+            let faces = faces_under(mesh, &triangle_bvh(mesh), points)?;
+            for (t, g) in gone.iter_mut().enumerate() {
+                *g = faces.binary_search(&mesh.face_of()[t]).is_ok();
             }
         }
     }
@@ -194,21 +175,6 @@ fn chosen(mesh: &Mesh, what: &LiftChoice, progress: &Progress) -> Result<Vec<boo
         LiftChoice::Faces(_) => TradeError::nothing("no face was picked"),
         LiftChoice::Brush(_) => TradeError::nothing("the brush touched nothing"),
     })
-}
-
-/// The face of the triangle at a point of the surface.
-fn face_under(mesh: &Mesh, bvh: &nimbet_kernel::Bvh, near: Point) -> Result<nimbet_kernel::FaceId, TradeError> {
-    /// A picked point lies on the surface but for the rounding of the screen: this share of the part.
-    const CLOSE: f64 = 1e-3;
-    let reach = bvh.bounds().diagonal() * CLOSE;
-    let distance = |t: u32| {
-        let p = nimbet_kernel::segments::nearest_on_triangle(near, mesh.corners(t as usize));
-        Some((p - near).length_squared())
-    };
-    let (t, _) = bvh
-        .nearest(near, reach, distance)
-        .ok_or_else(|| TradeError::NeedsNewPick { what: "the face".into(), place: near })?;
-    Ok(mesh.face_of()[t as usize])
 }
 
 /// Takes out as well what would hang on by one side only, and crumbs cut off inside.

@@ -1,50 +1,124 @@
 //! `seal.plan`: chooses remedies by rules, in a safe order, and applies them one after the other.
 //!
 //! Order: what adds nothing goes first (it would confuse the rest); then gaps, which need both sides as they came; then
-//! windings, which need connected surfaces; then covers; last the outside, which only closed shells have. After each remedy
-//! the part is looked at anew. Run again on its own result it finds nothing to do.
+//! windings, which need connected surfaces; then small tangles, which need their surroundings sound; then
+//! covers; then what still crosses becomes its outer boundary; last the outside, which only closed shells have. After each
+//! remedy the part is looked at anew. Run again on its own result it finds nothing to do.
+
+use std::collections::BTreeSet;
 
 use nimbet_kernel::{Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::{AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, RimChoice, SPECK_SHARE, TurnOutward};
-use crate::examine::{Examination, Figures, FindingKind, examine};
+use super::{
+    AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, LiftChoice, ReSkin, RimChoice, SPECK_SHARE, TurnOutward,
+};
+use crate::examine::{Examination, Figures, FindingKind, RimPick, TangleKind, examine};
+use crate::shape::Untangle;
 use crate::{Operation, Outcome, PartState, TradeError};
 
-/// Parameters of `seal.plan`: none.
+/// Parameters of `seal.plan`.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
-pub struct Plan {}
+pub struct Plan {
+    /// Stages struck out.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub skip: Vec<PlanStage>,
+}
 
-/// The remedies in the order in which the plan tries them.
-const STAGES: [fn(&Examination) -> Option<Operation>; 6] = [drop, close_gaps, agree, cover_flat, cover_taut, turn];
+/// A stage of the plan, in the order in which they are tried.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum PlanStage {
+    /// Drop duplicates, triangles without area and specks.
+    Drop,
+    /// Close gaps and T-junctions.
+    CloseGaps,
+    /// Agree windings.
+    AgreeWindings,
+    /// Re-skin small tangles.
+    ReSkin,
+    /// Cover flat rims flat.
+    CoverFlat,
+    /// Cover the other rims taut.
+    CoverTaut,
+    /// Make what crosses itself its outer boundary.
+    Untangle,
+    /// Turn shells outward, voids inward.
+    TurnOutward,
+}
+
+/// One step of a plan: what it is and what comes of it, or why it is left out.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct PlannedStep {
+    /// Which stage.
+    pub stage: PlanStage,
+    /// What the step is called.
+    pub title: String,
+    /// What it does, a sentence for each thing; empty if it is left out.
+    pub done: Vec<String>,
+    /// Why it is left out; absent if it was struck out or is done.
+    pub left_out: Option<String>,
+    /// The part after it, in words: "open: 2 rims, 214 mm".
+    pub after: String,
+}
+
+/// The remedy of a stage for a part, if it calls for one.
+type Choose = fn(&Examination) -> Option<Operation>;
+
+/// The stages with their remedies.
+const STAGES: [(PlanStage, Choose); 8] = [
+    (PlanStage::Drop, drop),
+    (PlanStage::CloseGaps, close_gaps),
+    (PlanStage::AgreeWindings, agree),
+    (PlanStage::ReSkin, re_skin),
+    (PlanStage::CoverFlat, cover_flat),
+    (PlanStage::CoverTaut, cover_taut),
+    (PlanStage::Untangle, untangle),
+    (PlanStage::TurnOutward, turn),
+];
 
 impl Plan {
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
-        let mut outcome = Outcome { mesh: mesh.clone(), done: vec![], left: vec![], largest_move: 0.0 };
+        let mut outcome = Outcome { done: vec![], ..Outcome::of(mesh.clone(), String::new()) };
         let turns = STAGES.len() as f64 + 1.0;
         let mut seen = examine(mesh, &progress.stage(0.0, 1.0 / turns))?;
-        for (n, stage) in STAGES.iter().enumerate() {
-            let Some(operation) = stage(&seen) else { continue };
+        for (n, (stage, remedy)) in STAGES.iter().enumerate() {
+            let Some(operation) = remedy(&seen) else { continue };
             let turn = progress.stage((n as f64 + 1.0) / turns, (n as f64 + 2.0) / turns);
             turn.report(0.0, &operation.title())?;
-            match operation.apply(&outcome.mesh, &turn.stage(0.0, 0.5)) {
-                Ok(step) => {
-                    let after = examine(&step.mesh, &turn.stage(0.5, 1.0))?;
-                    if let Some(harm) = harm(&operation, &seen, &after) {
-                        outcome.left.push(format!("{}: {harm}", operation.title()));
-                        continue;
+            let mut planned = PlannedStep {
+                stage: *stage,
+                title: operation.title(),
+                done: vec![],
+                left_out: None,
+                after: seen.figures.reason.clone(),
+            };
+            if self.skip.contains(stage) {
+                outcome.plan.push(planned);
+                continue;
+            }
+            match attempt(&operation, &outcome.mesh, &seen, &turn) {
+                Ok((step, after)) => {
+                    planned.left_out = harm(&operation, &seen, &after);
+                    if planned.left_out.is_none() {
+                        outcome.done.push(format!("{}: {}", planned.title, step.done.join(", ")));
+                        planned.done = step.done;
+                        planned.after = after.figures.reason.clone();
+                        outcome.mesh = step.mesh;
+                        outcome.largest_move = outcome.largest_move.max(step.largest_move);
+                        seen = after;
                     }
-                    outcome.done.push(format!("{}: {}", operation.title(), step.done.join(", ")));
-                    outcome.mesh = step.mesh;
-                    outcome.largest_move = outcome.largest_move.max(step.largest_move);
-                    seen = after;
                 }
-                Err(TradeError::NothingToDo { .. }) => {}
-                Err(TradeError::Refused { why, .. }) => outcome.left.push(format!("{}: {why}", operation.title())),
+                Err(TradeError::NothingToDo { .. }) => continue,
+                Err(TradeError::Refused { why, .. }) => planned.left_out = Some(why),
                 Err(other) => return Err(other),
             }
+            if let Some(why) = &planned.left_out {
+                outcome.left.push(format!("{}: {why}", planned.title));
+            }
+            outcome.plan.push(planned);
         }
         if seen.figures.state != PartState::Sealed {
             outcome.left.push(format!("still {}", seen.figures.reason));
@@ -52,6 +126,10 @@ impl Plan {
         if outcome.done.is_empty() {
             let why = match seen.figures.state {
                 PartState::Sealed => "the part is sealed; there is nothing to do".to_owned(),
+                _ if !self.skip.is_empty() && outcome.plan.iter().any(|s| self.skip.contains(&s.stage)) => {
+                    format!("every step that applies is struck out; the part is {}", seen.figures.reason)
+                }
+                _ if !outcome.left.is_empty() => outcome.left.join("; "),
                 _ => format!("no remedy of the plan applies; the part is {}", seen.figures.reason),
             };
             return Err(TradeError::nothing(why));
@@ -60,15 +138,96 @@ impl Plan {
     }
 }
 
+/// Applies a step and examines what comes of it. Where some of many covers do harm, the others are made alone; then those that
+/// do are made with their surroundings re-skinned, if that leaves no harm.
+fn attempt(
+    operation: &Operation,
+    mesh: &Mesh,
+    seen: &Examination,
+    progress: &Progress,
+) -> Result<(Outcome, Examination), TradeError> {
+    let mut step = operation.apply(mesh, &[], &progress.stage(0.0, 0.2))?;
+    let mut after = examine(&step.mesh, &progress.stage(0.2, 0.4))?;
+    let Operation::CoverRim(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut, .. }) = operation else {
+        return Ok((step, after));
+    };
+    if harm(operation, seen, &after).is_none() {
+        return Ok((step, after));
+    }
+    // Each rim that can be covered has got a face of its own, in their order.
+    let first = mesh.next_face().0;
+    let bad: BTreeSet<usize> = (after.tangle.iter())
+        .filter_map(|t| step.mesh.face_of()[*t as usize].0.checked_sub(first))
+        .map(|n| n as usize)
+        .collect();
+    let coverable = seen.rims.iter().filter(|r| r.closed && r.edges >= 3);
+    let good: Vec<RimPick> =
+        coverable.enumerate().filter(|(n, _)| !bad.contains(n)).map(|(_, r)| r.pick.clone()).collect();
+    let picked =
+        |picks| Operation::CoverRim(CoverRim { rims: picks, style: CoverStyle::Taut, height: None, as_one: false });
+    if !good.is_empty() && !bad.is_empty() {
+        step = picked(RimChoice::Picked(good)).apply(mesh, &[], &progress.stage(0.4, 0.5))?;
+        after = examine(&step.mesh, &progress.stage(0.5, 0.6))?;
+    }
+    let base = if harm(operation, seen, &after).is_none() { (step, after) } else { return Ok((step, after)) };
+    // The rest: covered, and re-skinned where the cover crosses.
+    let rest = picked(RimChoice::All).apply(&base.0.mesh, &[], &progress.stage(0.6, 0.7));
+    let Ok(mut rest) = rest else { return Ok(base) };
+    let skin = Operation::ReSkin(ReSkin { what: LiftChoice::Tangles, rings: 1 });
+    /// A new skin may cross again at its border; a second round takes a ring more.
+    const ROUNDS: usize = 3;
+    for _ in 0..ROUNDS {
+        let Ok(skinned) = skin.apply(&rest.mesh, &[], &progress.stage(0.7, 0.8)) else { break };
+        rest.mesh = skinned.mesh;
+        let seen_rest = examine(&rest.mesh, &progress.stage(0.8, 1.0))?;
+        let fewer = seen_rest.figures.naked_edges < base.1.figures.naked_edges;
+        if fewer
+            && seen_rest.figures.crowded_edges <= seen.figures.crowded_edges
+            && harm(operation, seen, &seen_rest).is_none()
+        {
+            let mut done = base.0.done.clone();
+            done.extend(rest.done);
+            done.push("re-skinned where those covers crossed what is round them".into());
+            return Ok((Outcome { done, mesh: rest.mesh, ..base.0 }, seen_rest));
+        }
+    }
+    Ok(base)
+}
+
 /// Why a cover would do harm: a person may want it all the same, a plan may not.
 fn harm(operation: &Operation, before: &Examination, after: &Examination) -> Option<String> {
     let worse = |f: fn(&Figures) -> usize| f(&after.figures) > f(&before.figures);
     match operation {
-        Operation::CoverRim(_) if worse(|f| f.crossing_pairs) || worse(|f| f.duplicates) => {
-            Some("the cover would pass through the part or lie on it, so the rim was left open".into())
+        Operation::CoverRim(_) if worse(|f| f.crossing_pairs + f.crossing_in_gaps) || worse(|f| f.duplicates) => Some(
+            "the cover would pass through the part or lie on it, so the rim was left open: split it and cover its runs"
+                .into(),
+        ),
+        Operation::ReSkin(_)
+            if after.figures.crossing_pairs >= before.figures.crossing_pairs
+                || worse(|f| f.naked_edges)
+                || worse(|f| f.crowded_edges) =>
+        {
+            Some("the new skin would cross again, so the tangles were left".into())
         }
+        _ if worse(|f| f.crowded_edges) => Some("edges would get a third triangle".into()),
         _ => None,
     }
+}
+
+/// Re-skins tangles that are small against the part: a large one is a question of what was meant.
+fn re_skin(e: &Examination) -> Option<Operation> {
+    const SMALL: f64 = 0.1;
+    let diagonal = e.figures.size.iter().map(|x| x * x).sum::<f64>().sqrt();
+    let small =
+        |t: &crate::examine::TangleFacts| t.kind == TangleKind::Fold && t.place.radius * 2.0 <= SMALL * diagonal;
+    (!e.tangles.is_empty() && e.tangles.iter().all(small))
+        .then_some(Operation::ReSkin(ReSkin { what: LiftChoice::Tangles, rings: 1 }))
+}
+
+/// What is closed all over and crosses itself has an outer boundary.
+fn untangle(e: &Examination) -> Option<Operation> {
+    let f = &e.figures;
+    (f.naked_edges == 0 && f.clashing_edges == 0 && f.tangles > 0).then(|| Operation::Untangle(Untangle::default()))
 }
 
 fn has(e: &Examination, kind: FindingKind) -> bool {
@@ -81,6 +240,7 @@ fn drop(e: &Examination) -> Option<Operation> {
         duplicates: e.figures.duplicates > 0,
         degenerate: e.figures.degenerate > 0,
         specks_below: has(e, FindingKind::Speck).then_some(diagonal * SPECK_SHARE),
+        shells: vec![],
     };
     (drop != Drop::default()).then_some(Operation::Drop(drop))
 }
@@ -90,7 +250,7 @@ fn close_gaps(e: &Examination) -> Option<Operation> {
     let junctions = e
         .findings
         .iter()
-        .filter(|f| f.kind == FindingKind::TJunction)
+        .filter(|f| matches!(f.kind, FindingKind::TJunction | FindingKind::PartlyShared))
         .flat_map(|f| &f.remedies)
         .filter_map(|r| if let Operation::CloseGaps(c) = &r.operation { Some(c.reach) } else { None });
     gaps.chain(junctions).reduce(f64::max).map(|reach| Operation::CloseGaps(CloseGaps { reach, leave: vec![] }))
@@ -102,7 +262,7 @@ fn agree(e: &Examination) -> Option<Operation> {
 
 fn cover(e: &Examination, style: CoverStyle) -> Option<Operation> {
     let fits = e.rims.iter().any(|r| r.closed && (style == CoverStyle::Taut || r.flat));
-    fits.then_some(Operation::CoverRim(CoverRim { rims: RimChoice::All, style, height: None }))
+    fits.then_some(Operation::CoverRim(CoverRim { rims: RimChoice::All, style, height: None, as_one: false }))
 }
 
 fn cover_flat(e: &Examination) -> Option<Operation> {

@@ -34,7 +34,7 @@ impl TurnOutward {
         }
         let mut out = mesh.clone();
         out.reverse_triangles(|t| turned[nesting.shell_of[t] as usize]);
-        let voids = nesting.shells.iter().filter(|s| s.inside_out && s.is_void).count();
+        let voids = nesting.shells.iter().filter(|s| s.inside_out && s.depth % 2 == 1).count();
         let bodies = wrong.len() - voids;
         let mut done = Vec::new();
         if bodies > 0 {
@@ -51,6 +51,6 @@ impl TurnOutward {
         } else {
             vec![]
         };
-        Ok(Outcome { mesh: out, done, left, largest_move: 0.0 })
+        Ok(Outcome { mesh: out, done, left, largest_move: 0.0, more: vec![], plan: vec![] })
     }
 }

@@ -158,6 +158,31 @@ fn t_junction_block() -> Mesh {
     weld(&soup)
 }
 
+/// A cube whose bottom is divided along one edge at a third, and the side beside it at two thirds.
+fn partly_shared_block() -> Mesh {
+    let mut soup = corners(&block(Point::ZERO, 4.0));
+    let [a, b, c] = [soup[0], soup[1], soup[2]];
+    let other = (1..12)
+        .flat_map(|t| (0..3).map(move |k| (t, k)))
+        .find(|&(t, k)| soup[3 * t + k] == b && soup[3 * t + (k + 1) % 3] == a)
+        .map(|(t, k)| (t, soup[3 * t + (k + 2) % 3]));
+    let (t, d) = other.expect("an edge has two sides");
+    let (third, two_thirds) = (a.lerp(b, 1.0 / 3.0), a.lerp(b, 2.0 / 3.0));
+    soup.splice(3 * t..3 * t + 3, [b, two_thirds, d, two_thirds, a, d]);
+    soup.splice(..3, [a, third, c, third, b, c]);
+    weld(&soup)
+}
+
+/// A cube whose bottom lacks a sliver along its diagonal.
+fn slit_block() -> Mesh {
+    let cube = block(Point::ZERO, 4.0);
+    let m = cube.corners(0)[0].midpoint(cube.corners(0)[1]).lerp(cube.corners(0)[2], 1e-3);
+    let [a, b, c] = cube.corners(0);
+    let mut soup = corners(&cube);
+    soup.splice(..3, [a, m, c, m, b, c]);
+    weld(&soup)
+}
+
 /// A cube whose first side stands off the others by a hair along all its edges.
 fn torn_block(by: f64) -> Mesh {
     let mut soup = corners(&block(Point::ZERO, 4.0));
@@ -221,7 +246,7 @@ pub fn gallery() -> Vec<Entry> {
         ),
         entry("cube with a speck", with(speck), Sealed, Sealed, Some(64.0)),
         entry("exploded cube", exploded(&cube, 0.004), Open, Sealed, None),
-        entry("two cubes that cross", with(corners(&block(Point::splat(2.0), 4.0))), Tangled, Tangled, None),
+        entry("two cubes that cross", with(corners(&block(Point::splat(2.0), 4.0))), Tangled, Sealed, Some(120.0)),
         entry(
             "two cubes that touch at a corner",
             with(corners(&block(Point::splat(4.0), 4.0))),
@@ -251,6 +276,8 @@ pub fn gallery() -> Vec<Entry> {
         entry("everything twice", with(corners(&cube)), Tangled, Sealed, Some(64.0)),
         entry("cube with a face twice, once turned", with(turned_face), Tangled, Sealed, Some(64.0)),
         entry("cube with a corner on the middle of an edge", t_junction_block(), Open, Sealed, Some(64.0)),
+        entry("cube with an edge of which two sides share a third", partly_shared_block(), Open, Sealed, Some(64.0)),
+        entry("cube with a slit along an edge", slit_block(), Open, Sealed, None),
         entry("cube torn open along an edge by a hair", torn_block(1e-4), Open, Sealed, None),
         entry("cube, hole, speck and turned triangles at once", worn_out, Open, Sealed, Some(64.0)),
         entry("ball without its cap", open_ball, Open, Sealed, None),

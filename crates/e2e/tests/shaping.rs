@@ -1,0 +1,57 @@
+//! A person at the station Shape: a half mirrored and joined, sawn with pegs, a body added and taken away, boxes untangled.
+#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
+
+use nimbet_e2e::*;
+
+type Done = anyhow::Result<()>;
+
+#[tokio::test]
+async fn a_half_is_mirrored_and_joined_and_sawn_with_pegs() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Half fairlead").await?;
+    b.click("station-shape").await?;
+    b.expect("shape-summary", "open: 1 rim").await?;
+    // A saw needs a solid, and says so.
+    b.click("tools-saw").await?;
+    b.expect("problem", "The part is open").await?;
+    b.click("cancel").await?;
+    b.click("tools-mirror").await?;
+    b.expect("forecast", "mirrored across the plane x = 0").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.click("tools-saw").await?;
+    b.expect("forecast", "cut into").await?;
+    // The box stands at the left end of its row.
+    b.click_in("pegs", -125, 0).await?;
+    b.expect("forecast", "2 pegs of 4").await?;
+    b.click("apply").await?;
+    b.expect("applied", "sockets with 0.2").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.find("part-Half fairlead 2").await?;
+    b.click("undo").await?;
+    b.expect("ledger-tab", "Ledger 9").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn boxes_are_untangled_and_a_drum_is_taken_away() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Coaming").await?;
+    b.expect("gauge-state", "tangled").await?;
+    b.click("station-shape").await?;
+    b.click("tools-untangle").await?;
+    b.expect("forecast", "1 shell of 9").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.click("tools-drum").await?;
+    b.expect("forecast", "added a drum").await?;
+    b.click("apply").await?;
+    b.find("part-Coaming 2").await?;
+    b.click("tools-difference").await?;
+    b.choose("shape-with", "Coaming 2").await?;
+    b.expect("forecast", "do not meet").await?;
+    b.close().await
+}

@@ -1,0 +1,314 @@
+//! Joins the sides of pieces to cells of space and finds how often each input winds round each cell.
+
+use std::cmp::Ordering;
+use std::ops::ControlFlow;
+
+use rayon::prelude::*;
+
+use super::exact::Spot;
+use super::pieces::{Piece, Pieces, Soup};
+use crate::inside::{Crossing, WAYS, crossing};
+use crate::predicates::{Side, side_of_plane};
+use crate::{Bvh, Cancelled, Point, Progress, UnionFind};
+
+/// The cells beside each piece.
+pub(super) struct Space {
+    /// For each piece the cell before and behind it. Of pieces that lie on each other only the first stands between two
+    /// cells; the others have the same cell on both sides.
+    pub beside: Vec<[u32; 2]>,
+    /// For each cell how often each input winds round it.
+    pub winding: Vec<i16>,
+    /// For each cell the volume its walls enclose, in cubed steps of the grid; below 0 for what is outside of a connected body.
+    /// What other bodies take of it is not taken off.
+    pub volume: Vec<f64>,
+}
+
+/// Pieces that lie on each other, as one.
+struct Facet {
+    corners: [u32; 3],
+    parent: u32,
+    /// The first of its pieces.
+    piece: u32,
+    /// How much less often each input winds round what is before it than round what is behind.
+    steps: Vec<(u32, i16)>,
+}
+
+/// An edge of a facet: its ends, the lower first, the facet, and whether it runs from the lower to the higher.
+type Side3 = (u32, u32, u32, bool);
+
+impl Space {
+    /// The cells of some pieces, or the input that is open and where, in steps of the grid.
+    pub fn new(
+        soup: &Soup,
+        cut: &Pieces,
+        inputs: usize,
+        progress: &Progress,
+    ) -> Result<Result<Self, (usize, Point)>, Cancelled> {
+        let facets = facets(soup, &cut.pieces);
+        let mut sides: Vec<Side3> = facets
+            .par_iter()
+            .enumerate()
+            .flat_map_iter(|(n, f)| {
+                (0..3).map(move |k| {
+                    let (a, b) = (f.corners[k], f.corners[(k + 1) % 3]);
+                    (a.min(b), a.max(b), n as u32, a < b)
+                })
+            })
+            .collect();
+        sides.par_sort_unstable();
+        progress.check()?;
+        let mut cells = UnionFind::new(facets.len() * 2);
+        let mut bodies = UnionFind::new(facets.len());
+        for fan in sides.chunk_by(|a, b| (a.0, a.1) == (b.0, b.1)) {
+            if let Some(input) = open(&facets, fan) {
+                let [a, b] = [fan[0].0, fan[0].1].map(|p| cut.spots[p as usize].near);
+                return Ok(Err((input as usize, a.midpoint(b))));
+            }
+            let order = round(soup, &cut.spots, &facets, fan);
+            for (n, here) in order.iter().enumerate() {
+                let next = order[(n + 1) % order.len()];
+                // Counter-clockwise of a facet that runs along the edge is its front.
+                let ahead = here.2 * 2 + u32::from(!here.3);
+                let behind = next.2 * 2 + u32::from(next.3);
+                cells.union(ahead, behind);
+                bodies.union(here.2, next.2);
+            }
+        }
+        let (cell_of, count) = cells.number_sets();
+        let (body_of, bodies) = bodies.number_sets();
+        progress.report(0.4, "telling inside from outside")?;
+        let seeds = seeds(soup, cut, &facets, &body_of, bodies, inputs, progress)?;
+        let winding = spread(&facets, &cell_of, count, &seeds, inputs);
+        // Measured from a point of each body, so that places far from the origin cost no digits.
+        let mut origin = vec![Point::ZERO; bodies];
+        for (n, f) in facets.iter().enumerate() {
+            origin[body_of[n] as usize] = cut.spots[f.corners[0] as usize].near;
+        }
+        let mut beside = vec![[0, 0]; cut.pieces.len()];
+        for (n, f) in facets.iter().enumerate() {
+            beside[f.piece as usize] = [cell_of[2 * n], cell_of[2 * n + 1]];
+        }
+        // Signed by the side: walls face out of what lies behind them.
+        let mut volume = vec![0.0; count];
+        for (n, f) in facets.iter().enumerate() {
+            let from = origin[body_of[n] as usize];
+            let [a, b, c] = f.corners.map(|i| cut.spots[i as usize].near - from);
+            let sixfold = a.dot(b.cross(c));
+            volume[cell_of[2 * n + 1] as usize] += sixfold / 6.0;
+            volume[cell_of[2 * n] as usize] -= sixfold / 6.0;
+        }
+        Ok(Ok(Self { beside, winding, volume }))
+    }
+}
+
+/// Pieces over the same corners become one facet.
+fn facets(soup: &Soup, pieces: &[Piece]) -> Vec<Facet> {
+    let sorted = |p: &Piece| {
+        let mut c = p.corners;
+        c.sort_unstable();
+        c
+    };
+    let mut order: Vec<([u32; 3], u32)> = pieces.par_iter().enumerate().map(|(n, p)| (sorted(p), n as u32)).collect();
+    order.par_sort_unstable();
+    order
+        .chunk_by(|a, b| a.0 == b.0)
+        .map(|same| {
+            let first = pieces[same[0].1 as usize];
+            let mut steps: Vec<(u32, i16)> = Vec::with_capacity(1);
+            for &(_, n) in same {
+                let p = pieces[n as usize];
+                let input = soup.origin[p.parent as usize].0;
+                let k = p.corners.iter().position(|c| *c == first.corners[0]).unwrap_or(0);
+                let step = if p.corners[(k + 1) % 3] == first.corners[1] { 1 } else { -1 };
+                match steps.iter_mut().find(|s| s.0 == input) {
+                    Some(s) => s.1 += step,
+                    None => steps.push((input, step)),
+                }
+            }
+            steps.retain(|s| s.1 != 0);
+            Facet { corners: first.corners, parent: first.parent, piece: same[0].1, steps }
+        })
+        .collect()
+}
+
+/// The first input whose facets do not close along an edge.
+fn open(facets: &[Facet], fan: &[Side3]) -> Option<u32> {
+    if let [a, b] = fan
+        && a.3 != b.3
+        && facets[a.2 as usize].steps == facets[b.2 as usize].steps
+    {
+        return None;
+    }
+    let mut sums: Vec<(u32, i32)> = Vec::new();
+    for side in fan {
+        for &(input, step) in &facets[side.2 as usize].steps {
+            let step = i32::from(step) * if side.3 { 1 } else { -1 };
+            match sums.iter_mut().find(|s| s.0 == input) {
+                Some(s) => s.1 += step,
+                None => sums.push((input, step)),
+            }
+        }
+    }
+    sums.into_iter().find(|s| s.1 != 0).map(|s| s.0)
+}
+
+/// The facets at an edge in the order in which they stand round it, counter-clockwise seen against its direction.
+fn round(soup: &Soup, spots: &[Spot], facets: &[Facet], fan: &[Side3]) -> Vec<Side3> {
+    if fan.len() <= 2 {
+        return fan.to_vec();
+    }
+    // On which side of one the other stands: 1 when counter-clockwise by less than half a turn.
+    let side = |of: &Side3, other: &Side3| {
+        let f = &facets[other.2 as usize];
+        let apex = f.corners.iter().find(|c| **c != other.0 && **c != other.1).copied().unwrap_or(f.corners[0]);
+        let s = soup.planes[facets[of.2 as usize].parent as usize].side(&spots[apex as usize]);
+        if of.3 { s } else { -s }
+    };
+    let first = fan[0];
+    // The first itself, less than half a turn on, half a turn on, more.
+    let mut others: Vec<(u8, Side3)> = fan[1..]
+        .iter()
+        .map(|s| {
+            let rank = match side(&first, s) {
+                1 => 1,
+                0 => 2,
+                _ => 3,
+            };
+            (rank, *s)
+        })
+        .collect();
+    others.sort_by(|(r, a), (s, b)| {
+        r.cmp(s).then_with(|| match side(a, b) {
+            1 => Ordering::Less,
+            -1 => Ordering::Greater,
+            _ => a.2.cmp(&b.2),
+        })
+    });
+    std::iter::once(first).chain(others.into_iter().map(|(_, s)| s)).collect()
+}
+
+/// For each connected body a facet, and how often each input winds round what is before it.
+fn seeds(
+    soup: &Soup,
+    cut: &Pieces,
+    facets: &[Facet],
+    body_of: &[u32],
+    bodies: usize,
+    inputs: usize,
+    progress: &Progress,
+) -> Result<Vec<(u32, Vec<i16>)>, Cancelled> {
+    let mut widest: Vec<(f64, u32)> = vec![(-1.0, 0); bodies];
+    for (n, f) in facets.iter().enumerate() {
+        let [a, b, c] = f.corners.map(|i| cut.spots[i as usize].near);
+        let longest = a.distance(b).max(b.distance(c)).max(c.distance(a));
+        let height = (b - a).cross(c - a).length() / longest.max(f64::MIN_POSITIVE);
+        let held = &mut widest[body_of[n] as usize];
+        if height > held.0 {
+            *held = (height, n as u32);
+        }
+    }
+    let bvh = soup.bvh();
+    widest
+        .par_iter()
+        .map(|&(height, n)| {
+            progress.check()?;
+            let f = &facets[n as usize];
+            let middle = f.corners.iter().map(|i| cut.spots[*i as usize].near).sum::<Point>() / 3.0;
+            let [x, y, z] = soup.planes[f.parent as usize].normal.map(|x| x as f64);
+            let normal = Point::new(x, y, z).normalize_or_zero();
+            let before = just_before(soup, &bvh, f.parent, middle, normal, height);
+            Ok((n, winding_at(soup, &bvh, before, inputs)))
+        })
+        .collect()
+}
+
+/// A point before a triangle with nothing between it and what lies behind `middle` but triangles in the same plane.
+fn just_before(soup: &Soup, bvh: &Bvh, parent: u32, middle: Point, normal: Point, height: f64) -> Point {
+    const TRIES: usize = 30;
+    let plane = &soup.planes[parent as usize];
+    let mut away = height * 0.25;
+    for _ in 0..TRIES {
+        let (before, behind) = (middle + normal * away, middle - normal * away);
+        let clear = bvh.along_segment(behind, before, |t| {
+            let corners = soup.triangles[t as usize];
+            if t == parent || corners.iter().all(|v| plane.side_of(soup.corners[*v as usize]) == 0) {
+                return ControlFlow::Continue(());
+            }
+            match crossing(soup.places(t), behind, before) {
+                Crossing::None => ControlFlow::Continue(()),
+                _ => ControlFlow::Break(()),
+            }
+        });
+        if clear.is_continue() {
+            return before;
+        }
+        away *= 0.25;
+    }
+    middle + normal * away
+}
+
+/// How often each input winds round a point that lies on none of them: signed crossings on a way out.
+fn winding_at(soup: &Soup, bvh: &Bvh, p: Point, inputs: usize) -> Vec<i16> {
+    let reach = (bvh.bounds().diagonal() + (p - bvh.bounds().centre()).length()) * 2.0 + 1.0;
+    for way in WAYS {
+        let out = p + way * reach;
+        let mut sum = vec![0i16; inputs];
+        let clean = bvh.along_segment(p, out, |t| {
+            let corners = soup.places(t);
+            match crossing(corners, p, out) {
+                Crossing::None => {}
+                Crossing::Doubtful => return ControlFlow::Break(()),
+                Crossing::Proper => {
+                    let leaves = side_of_plane(corners[0], corners[1], corners[2], p) == Side::Negative;
+                    sum[soup.origin[t as usize].0 as usize] += if leaves { 1 } else { -1 };
+                }
+            }
+            ControlFlow::Continue(())
+        });
+        if clean.is_continue() {
+            return sum;
+        }
+    }
+    vec![0; inputs]
+}
+
+/// The windings of all cells, from those before the seeds.
+fn spread(facets: &[Facet], cell_of: &[u32], count: usize, seeds: &[(u32, Vec<i16>)], inputs: usize) -> Vec<i16> {
+    let mut winding = vec![0i16; count * inputs];
+    let mut known = vec![false; count];
+    // The facets at each cell.
+    let mut at: Vec<(u32, u32)> = cell_of.par_iter().enumerate().map(|(side, cell)| (*cell, side as u32)).collect();
+    at.par_sort_unstable();
+    let mut first = vec![at.len(); count + 1];
+    for (n, (cell, _)) in at.iter().enumerate().rev() {
+        first[*cell as usize] = n;
+    }
+    for c in (0..count).rev() {
+        first[c] = first[c].min(first[c + 1]);
+    }
+    let mut todo = Vec::new();
+    for (facet, before) in seeds {
+        let cell = cell_of[2 * *facet as usize];
+        winding[cell as usize * inputs..][..inputs].copy_from_slice(before);
+        known[cell as usize] = true;
+        todo.push(cell);
+    }
+    while let Some(cell) = todo.pop() {
+        for &(_, side) in &at[first[cell as usize]..first[cell as usize + 1]] {
+            let other = cell_of[side as usize ^ 1];
+            if std::mem::replace(&mut known[other as usize], true) {
+                continue;
+            }
+            let (from, to) = (cell as usize * inputs, other as usize * inputs);
+            for i in 0..inputs {
+                winding[to + i] = winding[from + i];
+            }
+            for &(input, step) in &facets[side as usize / 2].steps {
+                // From before a facet to behind it the input winds once more.
+                winding[to + input as usize] += if side % 2 == 0 { step } else { -step };
+            }
+            todo.push(other);
+        }
+    }
+    winding
+}

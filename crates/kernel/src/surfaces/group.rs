@@ -1,0 +1,512 @@
+//! Groups imported triangles into faces that lie on one surface each.
+//!
+//! Edges that turn by more than an angle part the triangles into patches. A patch that lies on one surface is a face. In
+//! others, surfaces are fitted to the neighbourhood of a seed (the largest triangles first) and grown while triangles lie on
+//! them (after Schnabel, Wahl and Klein 2007, with growing over edges for drawing lots); the one that holds the most area
+//! is kept. A surface counts only if it *ends*: with four times the tolerance it must not spread much farther, which parts a
+//! fillet from a free form that a torus touches somewhere. What no surface holds stays together as a free face. Cost: about
+//! linear; patches that are free forms give up after a fixed number of seeds.
+
+use std::cmp::Reverse;
+use std::collections::{BinaryHeap, HashMap, HashSet};
+
+use rayon::prelude::*;
+
+use super::fit::{Sample, best_fit, fit, speaks_for};
+use super::{Kind, Surface};
+use crate::topology::EdgeUse;
+use crate::{Aabb, Cancelled, FaceId, Mesh, Point, Progress, Topology, UnionFind};
+
+/// The default angle at which a new face begins, degrees. A turned or drawn surface tessellated with 16 or more segments
+/// to the circle stays one face; the edges of a plate or a block do not.
+pub const DEFAULT_ANGLE: f64 = 26.0;
+/// The default tolerance as a share of the part's diagonal …
+const TOLERANCE_SHARE: f64 = 1e-4;
+/// … but at least this, mm: coordinates of single precision.
+const LEAST_TOLERANCE: f64 = 1e-3;
+/// Triangles round a seed to which surfaces are fitted first.
+const NEIGHBOURHOODS: [usize; 3] = [8, 24, 72];
+/// Rounds of growing and fitting anew.
+const ROUNDS: usize = 4;
+/// The cosine of 6°: at its middle a triangle's normal differs from the surface's by a sixth of the turn to the next.
+const SAME_WAY: f64 = 0.9945;
+/// With four times the tolerance a surface may spread over so much more area.
+const LOOSE: f64 = 4.0;
+const SPREAD: f64 = 1.5;
+/// A more complicated surface must hold so much more area than a simpler one.
+const WORTH_IT: f64 = 1.25;
+/// Fewer triangles than this are no face on a curved surface.
+const LEAST_CURVED: usize = 6;
+/// A plane inside a smooth patch needs this share of its area: every triangle lies in some plane.
+const LEAST_PLANE: f64 = 0.02;
+/// Seeds tried in vain after which the rest of a patch counts as free.
+const MOST_FAILED: usize = 100;
+
+/// How triangles are grouped.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Grouping {
+    /// Edges that turn by more than this part faces, degrees.
+    pub angle: f64,
+    /// Triangles belong to a surface when their corners lie within this of it, mm.
+    pub tolerance: f64,
+}
+
+/// The tolerance taken when none is chosen, mm.
+pub fn default_tolerance(bounds: &Aabb) -> f64 {
+    (bounds.diagonal() * TOLERANCE_SHARE).max(LEAST_TOLERANCE)
+}
+
+/// Gives every triangle the face it belongs to; faces are numbered by their first triangle. Triangles without area join any
+/// neighbour.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn group_faces(mesh: Mesh, how: Grouping, progress: &Progress) -> Result<Mesh, Cancelled> {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let normals: Vec<Point> =
+        (0..mesh.triangles().len()).into_par_iter().map(|t| mesh.area_vector(t).normalize_or_zero()).collect();
+    let least = how.angle.to_radians().cos();
+    let mut sets = UnionFind::new(mesh.triangles().len());
+    let mut beside = vec![[u32::MAX; 3]; mesh.triangles().len()];
+    for edge in topology.edges_with(EdgeUse::Regular) {
+        let [h, i] = [0, 1].map(|k| topology.halves(edge)[k]);
+        let (a, b) = (h / 3, i / 3);
+        let (m, n) = (normals[a as usize], normals[b as usize]);
+        if m == Point::ZERO || n == Point::ZERO || m.dot(n) >= least {
+            sets.union(a, b);
+            beside[a as usize][h as usize % 3] = b;
+            beside[b as usize][i as usize % 3] = a;
+        }
+    }
+    let (patch_of, count) = sets.number_sets();
+    let mut patches: Vec<Vec<u32>> = vec![Vec::new(); count];
+    for (t, &patch) in patch_of.iter().enumerate() {
+        patches[patch as usize].push(t as u32);
+    }
+    let search = Search { mesh: &mesh, normals: &normals, beside: &beside, tolerance: how.tolerance, progress };
+    // Within a patch faces are numbered from 0; the number over all is given by the first triangle, below.
+    let found: Result<Vec<Vec<u32>>, Cancelled> = patches.par_iter().map(|p| search.divide(p)).collect();
+    let mut local = vec![0u32; mesh.triangles().len()];
+    for (patch, faces) in patches.iter().zip(found?) {
+        for (&t, face) in patch.iter().zip(faces) {
+            local[t as usize] = face;
+        }
+    }
+    let mut sets = UnionFind::new(mesh.triangles().len());
+    for (a, sides) in beside.iter().enumerate() {
+        for &b in sides.iter().filter(|b| **b != u32::MAX && local[**b as usize] == local[a]) {
+            sets.union(a as u32, b);
+        }
+    }
+    let numbers = sets.number_sets().0;
+    Ok(mesh.regroup(|t| FaceId(numbers[t])))
+}
+
+struct Search<'a> {
+    mesh: &'a Mesh,
+    normals: &'a [Point],
+    /// The neighbours of each triangle within its patch.
+    beside: &'a [[u32; 3]],
+    tolerance: f64,
+    progress: &'a Progress,
+}
+
+/// A surface with the triangles it holds.
+struct Region {
+    surface: Surface,
+    triangles: Vec<u32>,
+    area: f64,
+    /// How far its normals differ from the surface's.
+    askew: f64,
+}
+
+impl Region {
+    /// Whether this is the better face through a seed than one on a surface as simple or simpler.
+    fn beats(&self, other: &Self) -> bool {
+        let much = if self.surface.kind() == other.surface.kind() { 1.0 } else { WORTH_IT };
+        // Three rings of a turned part lie on some torus, whatever stands between them: the sides tell.
+        let larger = self.area > other.area * much && !speaks_for(other.askew, self.askew);
+        larger || (self.area * WORTH_IT > other.area && speaks_for(self.askew, other.askew))
+    }
+}
+
+impl Search<'_> {
+    /// The face of each triangle of a patch.
+    fn divide(&self, patch: &[u32]) -> Result<Vec<u32>, Cancelled> {
+        self.progress.check()?;
+        if patch.len() < 3 || self.whole(patch) {
+            return Ok(vec![0; patch.len()]);
+        }
+        let area = |t: u32| self.mesh.area_vector(t as usize).length() * 0.5;
+        let total: f64 = patch.iter().map(|&t| area(t)).sum();
+        let place: HashMap<u32, usize> = patch.iter().enumerate().map(|(n, &t)| (t, n)).collect();
+        let mut seeds: Vec<u32> = patch.to_vec();
+        seeds.sort_by(|&a, &b| area(b).total_cmp(&area(a)).then(a.cmp(&b)));
+        const FREE: u32 = 0;
+        let mut face = vec![FREE; patch.len()];
+        let mut tried = vec![false; patch.len()];
+        let mut regions: Vec<Region> = Vec::new();
+        let mut failed = 0;
+        for seed in seeds {
+            if face[place[&seed]] != FREE || tried[place[&seed]] || self.normals[seed as usize] == Point::ZERO {
+                continue;
+            }
+            self.progress.check()?;
+            let free = |t: u32| face[place[&t]] == FREE;
+            match self.region_at(seed, &free, total) {
+                Some(region) => {
+                    for t in &region.triangles {
+                        face[place[t]] = regions.len() as u32 + 1;
+                    }
+                    regions.push(region);
+                }
+                None => {
+                    for t in self.round_about(seed, NEIGHBOURHOODS[2], &free) {
+                        tried[place[&t]] = true;
+                    }
+                    failed += 1;
+                    if failed >= MOST_FAILED {
+                        break;
+                    }
+                }
+            }
+        }
+        self.merge(patch, &place, &mut face, &mut regions)?;
+        let surfaces: Vec<Surface> = regions.iter().map(|r| r.surface).collect();
+        self.settle_borders(patch, &place, &mut face, &surfaces);
+        Ok(face)
+    }
+
+    /// Whether all of a patch lies on one surface.
+    fn whole(&self, patch: &[u32]) -> bool {
+        let Some(surface) = best_fit(&Sample::of(self.mesh, patch), self.tolerance) else { return false };
+        patch.iter().all(|&t| self.holds(&surface, t, self.tolerance))
+    }
+
+    fn holds(&self, surface: &Surface, t: u32, tolerance: f64) -> bool {
+        let corners = self.mesh.corners(t as usize);
+        let normal = self.normals[t as usize];
+        corners.iter().all(|p| surface.distance(*p).abs() <= tolerance)
+            && (normal == Point::ZERO
+                || surface.normal(corners.iter().sum::<Point>() / 3.0).dot(normal).abs() >= SAME_WAY)
+    }
+
+    /// Up to `count` triangles round a seed for which `free` holds, those reached over the flattest edges first: a blunt
+    /// edge inside the patch is crossed last.
+    fn over_flat_edges(&self, seed: u32, count: usize, free: &dyn Fn(u32) -> bool) -> Vec<u32> {
+        // Turns in millionths, the least on top.
+        let mut edge: BinaryHeap<(Reverse<u32>, Reverse<u32>)> = BinaryHeap::from([(Reverse(0), Reverse(seed))]);
+        let mut seen = HashSet::from([seed]);
+        let mut found = Vec::with_capacity(count);
+        while let Some((_, Reverse(t))) = edge.pop() {
+            found.push(t);
+            if found.len() >= count {
+                break;
+            }
+            for &b in self.beside[t as usize].iter().filter(|b| **b != u32::MAX && free(**b)) {
+                if seen.insert(b) {
+                    let turn = 1.0 - self.normals[t as usize].dot(self.normals[b as usize]);
+                    edge.push((Reverse((turn * 1e6) as u32), Reverse(b)));
+                }
+            }
+        }
+        found
+    }
+
+    /// The first `count` triangles round a seed for which `free` holds.
+    fn round_about(&self, seed: u32, count: usize, free: &dyn Fn(u32) -> bool) -> Vec<u32> {
+        let mut found = self.spread_to(seed, count, free);
+        found.truncate(count);
+        found
+    }
+
+    /// The triangles that hang together with a seed and for which `joins` holds.
+    fn spread(&self, seed: u32, joins: impl Fn(u32) -> bool) -> Vec<u32> {
+        self.spread_to(seed, usize::MAX, joins)
+    }
+
+    fn spread_to(&self, seed: u32, enough: usize, joins: impl Fn(u32) -> bool) -> Vec<u32> {
+        let mut found = vec![seed];
+        let mut seen = HashSet::from([seed]);
+        let mut next = 0;
+        while next < found.len() && found.len() < enough {
+            for &b in &self.beside[found[next] as usize] {
+                if b != u32::MAX && !seen.contains(&b) && joins(b) {
+                    seen.insert(b);
+                    found.push(b);
+                }
+            }
+            next += 1;
+        }
+        found
+    }
+
+    /// The best surface through a seed, if one holds a face worth the name.
+    fn region_at(&self, seed: u32, free: &dyn Fn(u32) -> bool, total: f64) -> Option<Region> {
+        let mut best: Option<Region> = None;
+        let single = [vec![seed]];
+        let mut near: Vec<Vec<u32>> = NEIGHBOURHOODS.iter().map(|&n| self.round_about(seed, n, free)).collect();
+        near.extend(NEIGHBOURHOODS[1..].iter().map(|&n| self.over_flat_edges(seed, n, free)));
+        for kind in Kind::ALL {
+            let begin: &[Vec<u32>] = if kind == Kind::Plane { &single } else { &near };
+            for held in begin {
+                let Some(region) = self.grow(kind, seed, held.clone(), free) else { continue };
+                let significant = match kind {
+                    Kind::Plane => region.area >= LEAST_PLANE * total,
+                    _ => region.triangles.len() >= LEAST_CURVED,
+                };
+                if significant && best.as_ref().is_none_or(|b| region.beats(b)) && self.ends(&region, seed, free) {
+                    best = Some(region);
+                }
+            }
+        }
+        best
+    }
+
+    /// Grows a surface of a kind, fitted to some triangles first.
+    fn grow(&self, kind: Kind, seed: u32, mut held: Vec<u32>, free: &dyn Fn(u32) -> bool) -> Option<Region> {
+        let mut best: Option<Region> = None;
+        for round in 0..ROUNDS {
+            let sample = Sample::of(self.mesh, &held);
+            let surface = fit(kind, &sample, self.tolerance)?;
+            // The first fit is to what is near: it must be good there, or the surface is of another kind.
+            if round == 0 && sample.farthest(&surface) > self.tolerance {
+                return None;
+            }
+            let triangles = self.spread(seed, |t| free(t) && self.holds(&surface, t, self.tolerance));
+            let area = triangles.iter().map(|&t| self.mesh.area_vector(t as usize).length() * 0.5).sum();
+            if best.as_ref().is_some_and(|b| area <= b.area) {
+                break;
+            }
+            held.clone_from(&triangles);
+            let askew = Sample::of(self.mesh, &triangles).askew(&surface);
+            best = Some(Region { surface, triangles, area, askew });
+        }
+        best
+    }
+
+    /// Whether a region ends where its surface does, not where a free form leaves it.
+    fn ends(&self, region: &Region, seed: u32, free: &dyn Fn(u32) -> bool) -> bool {
+        let looser = self.spread(seed, |t| free(t) && self.holds(&region.surface, t, self.tolerance * LOOSE));
+        let area: f64 = looser.iter().map(|&t| self.mesh.area_vector(t as usize).length() * 0.5).sum();
+        area <= region.area * SPREAD
+    }
+
+    /// Joins neighbouring regions that lie on one surface: a seed may have seen too little of it.
+    fn merge(
+        &self,
+        patch: &[u32],
+        place: &HashMap<u32, usize>,
+        face: &mut [u32],
+        regions: &mut [Region],
+    ) -> Result<(), Cancelled> {
+        loop {
+            let mut pairs = std::collections::BTreeSet::new();
+            for (n, &t) in patch.iter().enumerate() {
+                for b in self.beside[t as usize].iter().filter(|b| **b != u32::MAX).map(|b| face[place[b]]) {
+                    if face[n] != 0 && b > face[n] {
+                        pairs.insert((face[n], b));
+                    }
+                }
+            }
+            let mut merged = false;
+            for (a, b) in pairs {
+                self.progress.check()?;
+                let (into, from) = (&regions[a as usize - 1], &regions[b as usize - 1]);
+                if into.triangles.is_empty() || from.triangles.is_empty() {
+                    continue;
+                }
+                let triangles: Vec<u32> = into.triangles.iter().chain(&from.triangles).copied().collect();
+                let sample = Sample::of(self.mesh, &triangles);
+                let Some(surface) = best_fit(&sample, self.tolerance) else { continue };
+                let (area, askew) = (into.area + from.area, sample.askew(&surface));
+                let apart = (into.askew * into.area + from.askew * from.area) / area;
+                if speaks_for(apart, askew) || !triangles.iter().all(|&t| self.holds(&surface, t, self.tolerance)) {
+                    continue;
+                }
+                for &t in &regions[b as usize - 1].triangles {
+                    face[place[&t]] = a;
+                }
+                regions[b as usize - 1].triangles.clear();
+                regions[a as usize - 1] = Region { surface, triangles, area, askew };
+                merged = true;
+            }
+            if !merged {
+                return Ok(());
+            }
+        }
+    }
+
+    /// Moves triangles at the border of two surfaces that touch smoothly to the one whose normal is theirs.
+    fn settle_borders(&self, patch: &[u32], place: &HashMap<u32, usize>, face: &mut [u32], surfaces: &[Surface]) {
+        for _ in 0..ROUNDS {
+            let before = face.to_vec();
+            for (n, &t) in patch.iter().enumerate() {
+                let corners = self.mesh.corners(t as usize);
+                let middle = corners.iter().sum::<Point>() / 3.0;
+                let off = |f: u32| match f {
+                    0 => f64::INFINITY,
+                    f if !self.holds(&surfaces[f as usize - 1], t, self.tolerance) => f64::INFINITY,
+                    f => 1.0 - surfaces[f as usize - 1].normal(middle).dot(self.normals[t as usize]).abs(),
+                };
+                let around = self.beside[t as usize].iter().filter(|b| **b != u32::MAX).map(|b| before[place[b]]);
+                // A little slack keeps triangles that fit both from wandering.
+                const SLACK: f64 = 1e-6;
+                let best = around.min_by(|&a, &b| off(a).total_cmp(&off(b)));
+                if let Some(other) = best.filter(|&o| o != 0 && off(o) + SLACK < off(before[n])) {
+                    face[n] = other;
+                }
+            }
+            if face == before {
+                break;
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shapes::turned;
+    use std::collections::BTreeMap;
+    use std::f64::consts::{FRAC_PI_2, TAU};
+
+    fn grouped(mesh: Mesh) -> (Mesh, BTreeMap<FaceId, Vec<u32>>) {
+        let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
+        let how = Grouping { angle: DEFAULT_ANGLE, tolerance };
+        let mesh = group_faces(mesh, how, &Progress::unwatched()).unwrap();
+        let mut faces: BTreeMap<FaceId, Vec<u32>> = BTreeMap::new();
+        mesh.face_of().iter().enumerate().for_each(|(t, f)| faces.entry(*f).or_default().push(t as u32));
+        (mesh, faces)
+    }
+
+    /// The surfaces of the faces, free ones left out.
+    fn surfaces(mesh: Mesh) -> Vec<Surface> {
+        let (mesh, faces) = grouped(mesh);
+        let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
+        faces.values().filter_map(|t| best_fit(&Sample::of(&mesh, t), tolerance)).collect()
+    }
+
+    fn of_kind(all: &[Surface], kind: Kind) -> Vec<Surface> {
+        all.iter().filter(|s| s.kind() == kind).copied().collect()
+    }
+
+    /// Askew, away from the origin and rounded to single precision, as from an STL.
+    fn as_from_a_file(mesh: Mesh) -> (Mesh, impl Fn(Point) -> Point) {
+        let turn = glam::DQuat::from_euler(glam::EulerRot::XYZ, 0.4, -1.1, 2.3);
+        let shift = Point::new(210.0, -35.0, 77.0);
+        let moved = mesh.map_points(|p| (turn * p + shift).as_vec3().as_dvec3()).unwrap();
+        (moved, move |v| turn * v)
+    }
+
+    fn arc(centre: (f64, f64), radius: f64, from: f64, to: f64, steps: usize) -> Vec<(f64, f64)> {
+        (0..=steps)
+            .map(|k| from + (to - from) * k as f64 / steps as f64)
+            .map(|a| (centre.0 + radius * a.cos(), centre.1 + radius * a.sin()))
+            .collect()
+    }
+
+    #[test]
+    fn a_rounded_plate_with_a_bore_is_planes_cylinders_and_the_bore_with_its_radius_and_axis() {
+        // Walls between an outline with rounded corners and a bore, then floor and lid.
+        let n = 8;
+        let mut outline = vec![];
+        for (k, (x, y)) in [(25.0, 15.0), (-25.0, 15.0), (-25.0, -15.0), (25.0, -15.0)].into_iter().enumerate() {
+            let from = k as f64 * FRAC_PI_2;
+            outline.extend(arc((x, y), 5.0, from, from + FRAC_PI_2, n));
+        }
+        let bore: Vec<(f64, f64)> =
+            (0..40).map(|k| (k as f64 / 40.0 * TAU).sin_cos()).map(|(s, c)| (4.0 * c, 4.0 * s)).collect();
+        let flat: Vec<[f64; 2]> = outline.iter().chain(&bore).map(|p| [p.0, p.1]).collect();
+        let chains = [(0..outline.len()).collect(), (outline.len()..flat.len()).collect::<Vec<usize>>()];
+        let lid = crate::triangulate::triangulate_flat(&flat, &chains).unwrap();
+        let at = |i: usize, z: f64| Point::new(flat[i][0], flat[i][1], z);
+        let mut soup = vec![];
+        for [a, b, c] in lid {
+            soup.extend([at(a, 6.0), at(b, 6.0), at(c, 6.0), at(a, 0.0), at(c, 0.0), at(b, 0.0)]);
+        }
+        for (chain, outward) in chains.iter().zip([true, false]) {
+            for k in 0..chain.len() {
+                let (i, j) = (chain[k], chain[(k + 1) % chain.len()]);
+                let [a, b, c, d] = [at(i, 0.0), at(j, 0.0), at(j, 6.0), at(i, 6.0)];
+                soup.extend(if outward { [a, b, c, a, c, d] } else { [a, c, b, a, d, c] });
+            }
+        }
+        let (mesh, turn) = as_from_a_file(crate::weld::weld_corners(&soup).unwrap());
+        let (_, faces) = grouped(mesh.clone());
+        assert_eq!(faces.len(), 2 + 4 + 4 + 1);
+        let all = surfaces(mesh);
+        assert_eq!(of_kind(&all, Kind::Plane).len(), 6);
+        let round = of_kind(&all, Kind::Cylinder);
+        let radius_of = |want: f64| {
+            round
+                .iter()
+                .filter(|s| {
+                    matches!(s, Surface::Cylinder { radius, axis, .. }
+                if (radius - want).abs() < 1e-3 && axis.dot(turn(Point::Z)).abs() > 1.0 - 1e-6)
+                })
+                .count()
+        };
+        assert_eq!((radius_of(5.0), radius_of(4.0)), (4, 1), "{round:?}");
+    }
+
+    #[test]
+    fn a_turned_knob_is_a_cone_a_cylinder_a_torus_a_ball_and_planes() {
+        // Foot, cone, drum, a rounding to the flat shoulder, and a ball on it.
+        let mut profile = vec![(0.0, 0.0), (12.0, 0.0), (8.0, 10.0)];
+        profile.extend([(8.0, 10.0), (8.0, 20.0)].into_iter().skip(1));
+        profile.extend(arc((6.0, 20.0), 2.0, 0.0, FRAC_PI_2, 8).into_iter().skip(1));
+        profile.push((3.0, 22.0));
+        let begin = (3.0f64 / 5.0).acos();
+        profile.extend(arc((0.0, 26.0), 5.0, -begin, FRAC_PI_2, 14).into_iter().skip(1));
+        profile.last_mut().unwrap().0 = 0.0;
+        let (mesh, turn) = as_from_a_file(turned(&profile, 48));
+        let all = surfaces(mesh);
+        assert_eq!(all.len(), 6, "{all:#?}");
+        let close = |x: f64, want: f64| (x - want).abs() < 2e-3;
+        assert!(all.iter().any(|s| matches!(s, Surface::Cone { half_angle, .. } if close(*half_angle, 0.4f64.atan()))));
+        assert!(all.iter().any(|s| matches!(s, Surface::Cylinder { radius, .. } if close(*radius, 8.0))));
+        assert!(
+            all.iter().any(|s| matches!(s, Surface::Torus { major, minor, axis, .. }
+            if close(*major, 6.0) && close(*minor, 2.0) && axis.dot(turn(Point::Z)).abs() > 1.0 - 1e-6)),
+            "{all:#?}"
+        );
+        assert!(all.iter().any(|s| matches!(s, Surface::Sphere { radius, .. } if close(*radius, 5.0))));
+        assert_eq!(of_kind(&all, Kind::Plane).len(), 2);
+    }
+
+    #[test]
+    fn a_free_form_is_one_face_and_not_a_patchwork_of_tori() {
+        // A sheet in waves: everywhere some torus touches it closely.
+        let n = 80;
+        let at = |i: usize, j: usize| {
+            let (x, y) = (i as f64 * 0.5, j as f64 * 0.5);
+            Point::new(x, y, 2.0 * (x * 0.31).sin() * (y * 0.23 + 0.4).cos() + 0.02 * x * y)
+        };
+        let mut soup = vec![];
+        for i in 0..n {
+            for j in 0..n {
+                let [a, b, c, d] = [at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)];
+                soup.extend([a, b, c, a, c, d]);
+            }
+        }
+        let (_, faces) = grouped(crate::weld::weld_corners(&soup).unwrap());
+        let free = faces.values().map(Vec::len).max().unwrap();
+        assert!(free > 2 * n * n * 9 / 10, "{} faces, the largest of {free} triangles", faces.len());
+    }
+
+    #[test]
+    fn a_roof_is_two_faces_and_a_bent_sheet_one_or_two_by_the_angle() {
+        let roof = |height: f64, angle: f64| {
+            let p = vec![Point::ZERO, Point::Y, Point::new(1.0, 0.0, height), Point::new(1.0, 1.0, height)];
+            let q = [Point::new(2.0, 0.0, 0.0), Point::new(2.0, 1.0, 0.0)];
+            let points = p.into_iter().chain(q).collect();
+            let m = Mesh::with_one_face(points, vec![[0, 2, 1], [1, 2, 3], [2, 4, 3], [3, 4, 5]]).unwrap();
+            let m = group_faces(m, Grouping { angle, tolerance: 0.5 }, &Progress::unwatched()).unwrap();
+            m.face_of().iter().map(|f| f.0).collect::<Vec<_>>()
+        };
+        assert_eq!(roof(1.0, DEFAULT_ANGLE), vec![0, 0, 1, 1]);
+        assert_eq!(roof(0.1, DEFAULT_ANGLE), vec![0, 0, 0, 0]);
+        assert_eq!(roof(0.1, 5.0), vec![0, 0, 1, 1]);
+    }
+}

@@ -1,0 +1,121 @@
+//! Meshes by content hash: their faces, what a skin round them would cost, and where they lie off another.
+
+use std::sync::Arc;
+
+use axum::Json;
+use axum::extract::{Query, State};
+use axum::http::header;
+use axum::response::IntoResponse;
+use bytes::Bytes;
+use nimbet_formats::{Detail, DisplayExtras, display_glb};
+use nimbet_kernel::deviation::spread;
+use nimbet_kernel::{Aabb, Mesh, Progress, mesh_bytes};
+use nimbet_ledger::Hash;
+use nimbet_trade::examine::{FaceFacts, face_facts};
+use nimbet_trade::seal::{WrapForetold, foretell_wrap};
+use serde::{Deserialize, Serialize};
+use utoipa::{IntoParams, ToSchema};
+
+use super::extract::At;
+use super::meshes::{FOR_EVER, parse};
+use crate::App;
+use crate::problem::Problem;
+
+/// Does heavy work on meshes off the request threads; stops it when nobody waits for it any more.
+pub(super) async fn on_meshes<T: Send + 'static, const N: usize>(
+    app: &App,
+    hashes: [Hash; N],
+    work: impl FnOnce([Mesh; N], &Progress) -> Result<T, Problem> + Send + 'static,
+) -> Result<T, Problem> {
+    struct Stop(Progress);
+    impl Drop for Stop {
+        fn drop(&mut self) {
+            self.0.cancel();
+        }
+    }
+    let mut bytes = Vec::with_capacity(N);
+    for hash in hashes {
+        bytes.push(app.store.blob(hash).await?);
+    }
+    let stop = Stop(Progress::default());
+    let progress = stop.0.clone();
+    tokio::task::spawn_blocking(move || {
+        let meshes: Vec<Mesh> =
+            bytes.iter().map(|b| mesh_bytes::from_bytes(b)).collect::<Result<_, _>>().map_err(Problem::internal)?;
+        let meshes = <[Mesh; N]>::try_from(meshes).map_err(|_| Problem::internal("a mesh is missing"))?;
+        work(meshes, &progress)
+    })
+    .await
+    .map_err(Problem::internal)?
+}
+
+/// The faces of a mesh.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct FacesView {
+    /// The largest first.
+    #[schema(schema_with = crate::schema::face_list)]
+    faces: Vec<FaceFacts>,
+}
+
+/// The faces of a mesh: area, and the surface each lies on.
+#[utoipa::path(get, operation_id = "mesh_faces", path = "/meshes/{mesh}/faces", params(("mesh" = String, Path)),
+    responses((status = 200, body = FacesView), (status = 404, body = Problem)))]
+pub(crate) async fn faces(State(app): State<Arc<App>>, At(mesh): At<String>) -> Result<impl IntoResponse, Problem> {
+    let work =
+        |[mesh]: [Mesh; 1], progress: &Progress| face_facts(&mesh, None, progress).map_err(|_| Problem::cancelled());
+    let faces = on_meshes(&app, [parse(&mesh)?], work).await?;
+    Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(FacesView { faces })))
+}
+
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct WrapQuery {
+    /// The resolution, mm.
+    resolution: f64,
+}
+
+/// What a skin will cost.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WrapCostView {
+    #[schema(schema_with = crate::schema::wrap_foretold)]
+    foretold: WrapForetold,
+}
+
+/// What `seal.wrap` will cost at a resolution.
+#[utoipa::path(get, operation_id = "mesh_wrap_cost", path = "/meshes/{mesh}/wrap-cost",
+    params(("mesh" = String, Path), WrapQuery),
+    responses((status = 200, body = WrapCostView), (status = 400, body = Problem), (status = 404, body = Problem)))]
+pub(crate) async fn wrap_cost(
+    State(app): State<Arc<App>>,
+    At(mesh): At<String>,
+    Query(query): Query<WrapQuery>,
+) -> Result<Json<WrapCostView>, Problem> {
+    if !(query.resolution > 0.0 && query.resolution.is_finite()) {
+        return Err(Problem::bad_request("the resolution must be a length above 0 mm"));
+    }
+    let work = move |[mesh]: [Mesh; 1], _: &Progress| Ok(foretell_wrap(&mesh, query.resolution));
+    let foretold = on_meshes(&app, [parse(&mesh)?], work).await?;
+    Ok(Json(WrapCostView { foretold }))
+}
+
+/// A mesh as glTF 2.0 binary, divided finely where it differs from another, with the distance from that at each point, mm, as
+/// the attribute `_OFF` of `surface`.
+#[utoipa::path(get, operation_id = "mesh_deviation_display", path = "/meshes/{mesh}/deviation/{from}/display.glb",
+    params(("mesh" = String, Path), ("from" = String, Path)),
+    responses((status = 200, content_type = "model/gltf-binary", body = Vec<u8>), (status = 404, body = Problem)))]
+pub(crate) async fn deviation_display(
+    State(app): State<Arc<App>>,
+    At((mesh, from)): At<(String, String)>,
+) -> Result<impl IntoResponse, Problem> {
+    let work = |[mesh, from]: [Mesh; 2], progress: &Progress| {
+        /// As fine as can be seen on a screen, and not more than a browser draws.
+        const SPACING: f64 = 0.01;
+        const MOST: usize = 1_500_000;
+        let spacing = Aabb::of(mesh.points().iter().copied()).diagonal() * SPACING;
+        let most = MOST.max(mesh.triangles().len());
+        let (drawn, off) = spread(&mesh, &from, spacing, most, progress).map_err(|_| Problem::cancelled())?;
+        let extras = DisplayExtras { off: Some(off), ..Default::default() };
+        Ok(Bytes::from(display_glb(&drawn, &extras, Detail::Full)))
+    };
+    let bytes = on_meshes(&app, [parse(&mesh)?, parse(&from)?], work).await?;
+    Ok(([(header::CONTENT_TYPE, "model/gltf-binary"), (header::CACHE_CONTROL, FOR_EVER)], bytes))
+}

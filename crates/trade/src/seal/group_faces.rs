@@ -1,0 +1,46 @@
+//! `seal.group_faces`: groups the triangles into faces anew. Nothing moves.
+
+use nimbet_kernel::surfaces::{self, Grouping};
+use nimbet_kernel::{Aabb, Mesh, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::words::{count, millimetres};
+use crate::{Outcome, TradeError};
+
+/// Parameters of `seal.group_faces`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct GroupFaces {
+    /// Edges that turn by more than this part faces, degrees; 26 when absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub angle: Option<f64>,
+    /// Triangles lie on a plane, cylinder, cone, sphere or torus when their corners are within this of it, mm; a
+    /// ten-thousandth of the part's diagonal, and at least 0.001, when absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tolerance: Option<f64>,
+}
+
+impl GroupFaces {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        if self.angle.is_some_and(|a| !(a > 0.0 && a < 180.0)) {
+            return Err(TradeError::refused("the angle must lie between 0° and 180°", vec![]));
+        }
+        if self.tolerance.is_some_and(|t| !(t > 0.0 && t.is_finite())) {
+            return Err(TradeError::refused("the tolerance must be a length above 0 mm", vec![]));
+        }
+        let angle = self.angle.unwrap_or(surfaces::DEFAULT_ANGLE);
+        let tolerance =
+            self.tolerance.unwrap_or_else(|| surfaces::default_tolerance(&Aabb::of(mesh.points().iter().copied())));
+        progress.report(0.1, "fitting surfaces")?;
+        let out = surfaces::group_faces(mesh.clone(), Grouping { angle, tolerance }, progress)?;
+        if out.face_of() == mesh.face_of() {
+            return Err(TradeError::nothing("the faces are grouped like this already"));
+        }
+        let mut faces = out.face_of().to_vec();
+        faces.sort_unstable();
+        faces.dedup();
+        let told = format!("grouped into {}, within {}", count(faces.len(), "face", "faces"), millimetres(tolerance));
+        Ok(Outcome::of(out, told))
+    }
+}

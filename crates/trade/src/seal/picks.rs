@@ -1,0 +1,57 @@
+//! Picked points on the surface, and the brush.
+
+use nimbet_kernel::segments::nearest_on_triangle;
+use nimbet_kernel::{Bvh, FaceId, Mesh, Point};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::TradeError;
+use crate::words::Xyz;
+
+/// A ball: a dab of a brush, or the extent of a tangle.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Dab {
+    /// Its middle, mm.
+    pub near: Xyz,
+    /// Its radius, mm.
+    pub radius: f64,
+}
+
+impl Dab {
+    pub(super) fn holds(&self, p: Point) -> bool {
+        (p - Point::from_array(self.near)).length() <= self.radius
+    }
+}
+
+pub(super) fn refuse_bad_dabs(dabs: &[Dab]) -> Result<(), TradeError> {
+    match dabs.iter().find(|d| !(d.radius > 0.0 && d.radius.is_finite())) {
+        Some(bad) => {
+            Err(TradeError::refused("the brush must have a radius above 0 mm", vec![Point::from_array(bad.near)]))
+        }
+        None => Ok(()),
+    }
+}
+
+/// The triangle at a point of the surface; `what` names what was picked.
+pub(super) fn triangle_under(mesh: &Mesh, bvh: &Bvh, near: Xyz, what: &str) -> Result<usize, TradeError> {
+    /// A picked point lies on the surface but for the rounding of the screen: this share of the part.
+    const CLOSE: f64 = 1e-3;
+    let near = Point::from_array(near);
+    let distance = |t: u32| Some((nearest_on_triangle(near, mesh.corners(t as usize)) - near).length_squared());
+    bvh.nearest(near, bvh.bounds().diagonal() * CLOSE, distance)
+        .map(|(t, _)| t as usize)
+        .ok_or_else(|| TradeError::NeedsNewPick { what: what.into(), place: near })
+}
+
+/// The faces at points of the surface, ascending, each once.
+pub(super) fn faces_under(mesh: &Mesh, bvh: &Bvh, points: &[Xyz]) -> Result<Vec<FaceId>, TradeError> {
+    if points.is_empty() {
+        return Err(TradeError::nothing("no face was picked"));
+    }
+    let face = |near: &Xyz| triangle_under(mesh, bvh, *near, "the face").map(|t| mesh.face_of()[t]);
+    let mut faces = points.iter().map(face).collect::<Result<Vec<_>, _>>()?;
+    faces.sort_unstable();
+    faces.dedup();
+    Ok(faces)
+}

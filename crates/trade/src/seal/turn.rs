@@ -1,0 +1,80 @@
+//! `seal.turn`: turns what is picked over, so that its outside becomes its inside.
+
+use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::topology::EdgeUse;
+use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::picks::{faces_under, triangle_under};
+use crate::words::{Xyz, count};
+use crate::{Outcome, TradeError};
+
+/// What to turn.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum TurnChoice {
+    /// The whole part.
+    #[default]
+    Part,
+    /// The shells that lie under the points.
+    Shells(Vec<Xyz>),
+    /// The faces that lie under the points.
+    Faces(Vec<Xyz>),
+}
+
+/// Parameters of `seal.turn`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Turn {
+    /// What to turn.
+    #[serde(default)]
+    pub what: TurnChoice,
+}
+
+impl Turn {
+    pub(crate) fn title(&self) -> String {
+        match &self.what {
+            TurnChoice::Part => "Turn the part".into(),
+            TurnChoice::Shells(p) => format!("Turn {}", count(p.len(), "shell", "shells")),
+            TurnChoice::Faces(p) => format!("Turn {}", count(p.len(), "face", "faces")),
+        }
+    }
+
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        progress.report(0.1, "turning")?;
+        let topology = Topology::new(mesh.triangles(), mesh.points().len());
+        let turned: Vec<bool> = match &self.what {
+            TurnChoice::Part => vec![true; mesh.triangles().len()],
+            TurnChoice::Shells(points) => {
+                if points.is_empty() {
+                    return Err(TradeError::nothing("no shell was picked"));
+                }
+                let bvh = triangle_bvh(mesh);
+                let (shell_of, count) = shells::shells(&topology);
+                let mut picked = vec![false; count];
+                for near in points {
+                    picked[shell_of[triangle_under(mesh, &bvh, *near, "the shell")?] as usize] = true;
+                }
+                shell_of.iter().map(|s| picked[*s as usize]).collect()
+            }
+            TurnChoice::Faces(points) => {
+                let faces = faces_under(mesh, &triangle_bvh(mesh), points)?;
+                mesh.face_of().iter().map(|f| faces.binary_search(f).is_ok()).collect()
+            }
+        };
+        let mut out = mesh.clone();
+        out.reverse_triangles(|t| turned[t]);
+        let clashing = |m: &Mesh| Topology::new(m.triangles(), m.points().len()).edges_with(EdgeUse::Clashing).count();
+        let (before, after) = (clashing(mesh), clashing(&out));
+        let told = format!("turned {}", count(turned.iter().filter(|t| **t).count(), "triangle", "triangles"));
+        let mut outcome = Outcome::of(out, told);
+        if after > before {
+            outcome.left.push(format!(
+                "{} more now disagree about the outside with what is beside them",
+                count(after - before, "edge", "edges")
+            ));
+        }
+        Ok(outcome)
+    }
+}

@@ -1,0 +1,96 @@
+//! `seal.wrap`: a watertight skin round a part that is beyond repair.
+
+use nimbet_kernel::deviation::deviation;
+use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
+use nimbet_kernel::wrap::{WrapError, wrap, wrap_cost};
+use nimbet_kernel::{Aabb, FaceId, Mesh, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::words::{count, millimetres};
+use crate::{Outcome, TradeError};
+
+/// Parameters of `seal.wrap`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Wrap {
+    /// The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost.
+    pub resolution: f64,
+}
+
+/// What a skin will cost, told beforehand.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct WrapForetold {
+    /// Cells along x, y and z.
+    pub cells: [usize; 3],
+    /// Triangles of the skin, about.
+    pub triangles: usize,
+    /// Memory, bytes, about.
+    pub bytes: f64,
+    /// Time, seconds, about; measured on two cores, see docs/benchmarks.md.
+    pub seconds: f64,
+}
+
+/// Tells what [`Wrap`] will cost.
+pub fn foretell_wrap(mesh: &Mesh, resolution: f64) -> WrapForetold {
+    /// Microseconds for a triangle of the part, for a triangle of the skin, for a thousand cells; see docs/benchmarks.md.
+    const PART: f64 = 3.0;
+    const SKIN: f64 = 70.0;
+    const CELLS: f64 = 30.0;
+    let cost = wrap_cost(mesh, resolution);
+    let cells: f64 = cost.steps.iter().map(|s| *s as f64).product();
+    /// Microseconds until faces are given up where there are none.
+    const FACES: f64 = 1.5e6;
+    let part = mesh.triangles().len() as f64 * PART;
+    let micros = FACES + part + cost.triangles as f64 * SKIN + cells * 1e-3 * CELLS;
+    WrapForetold { cells: cost.steps, triangles: cost.triangles, bytes: cost.bytes, seconds: micros * 1e-6 }
+}
+
+impl Wrap {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        if !(self.resolution > 0.0 && self.resolution.is_finite()) {
+            return Err(TradeError::refused("the resolution must be a length above 0 mm", vec![]));
+        }
+        let skin = wrap(mesh, self.resolution, &progress.stage(0.0, 0.7)).map_err(|e| match e {
+            WrapError::TooFine(finest) => TradeError::refused(
+                format!(
+                    "so fine a skin does not fit into memory; {} is about the finest for this part",
+                    millimetres(finest)
+                ),
+                vec![],
+            ),
+            WrapError::Empty => TradeError::refused(
+                "the part encloses nothing at this resolution: its openings are too large, or it is thinner than that",
+                vec![],
+            ),
+            WrapError::Cancelled(c) => c.into(),
+            WrapError::Mesh(m) => m.into(),
+        })?;
+        let tolerance = default_tolerance(&Aabb::of(skin.points().iter().copied())).max(self.resolution * 0.05);
+        let skin = group_faces(skin, Grouping { angle: DEFAULT_ANGLE, tolerance }, &progress.stage(0.7, 0.8))?;
+        // All of it is new.
+        let first = mesh.next_face().0;
+        let faces: Vec<u32> = skin.face_of().iter().map(|f| f.0 + first).collect();
+        let skin = skin.regroup(|t| FaceId(faces[t]));
+        let off = deviation(&skin, mesh, &progress.stage(0.8, 0.9))?;
+        let back = deviation(mesh, &skin, &progress.stage(0.9, 1.0))?;
+        let done = vec![
+            format!("made a skin of {}", count(skin.triangles().len(), "triangle", "triangles")),
+            format!(
+                "the skin lies within {} of the part, {} on average",
+                millimetres(off.largest),
+                millimetres(off.mean)
+            ),
+        ];
+        let left = if back.largest > self.resolution {
+            let [x, y, z] = back.at.to_array();
+            vec![format!(
+                "what came in lies up to {} from the skin, at {x:.2}, {y:.2}, {z:.2}: it was inside, or encloses nothing",
+                millimetres(back.largest)
+            )]
+        } else {
+            vec![]
+        };
+        Ok(Outcome { left, done, largest_move: off.largest, ..Outcome::of(skin, String::new()) })
+    }
+}

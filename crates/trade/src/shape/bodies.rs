@@ -1,0 +1,210 @@
+//! `shape.body`: a body to work with, as a part beside the others.
+
+use std::f64::consts::TAU;
+
+use nimbet_kernel::shapes::{ball, block, turned};
+use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
+use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::solids::volume;
+use crate::words::Xyz;
+use crate::{Outcome, TradeError};
+
+/// What body. All measures are mm.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase", deny_unknown_fields)]
+pub enum BodyShape {
+    /// A block about its middle.
+    Block {
+        /// Along x, y and z.
+        size: Xyz,
+        /// The radius of its upright edges; 0 leaves them sharp.
+        #[serde(default)]
+        rounded: f64,
+    },
+    /// A cylinder, cone or tube that stands upright on its foot.
+    Drum {
+        /// The diameter at the foot.
+        diameter: f64,
+        /// The diameter at the top; as at the foot when absent.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        top: Option<f64>,
+        /// The height.
+        height: f64,
+        /// The diameter of its bore; 0 for none.
+        #[serde(default)]
+        bore: f64,
+    },
+    /// A ball.
+    Ball {
+        /// Its diameter.
+        diameter: f64,
+    },
+    /// A torus that lies flat.
+    Ring {
+        /// The diameter of its middle line.
+        diameter: f64,
+        /// The diameter of its section.
+        thickness: f64,
+    },
+    /// A block whose top slopes down to its foot along x.
+    Wedge {
+        /// Along x, y and z.
+        size: Xyz,
+    },
+}
+
+/// Parameters of `shape.body`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct AddBody {
+    /// What.
+    pub body: BodyShape,
+    /// Where its middle, or the middle of its foot, is, mm.
+    #[serde(default)]
+    pub at: Xyz,
+    /// The farthest its round faces may be from true, mm.
+    #[serde(default = "default_chord")]
+    pub chord: f64,
+}
+
+fn default_chord() -> f64 {
+    0.02
+}
+
+/// The segments of a circle that keep a chord's sag within a tolerance; a multiple of four.
+fn segments(radius: f64, chord: f64) -> usize {
+    const MOST: f64 = 2000.0;
+    let angle = 2.0 * (1.0 - (chord / radius).min(1.0)).acos();
+    ((TAU / angle.max(1e-9)).clamp(12.0, MOST) / 4.0).ceil() as usize * 4
+}
+
+impl AddBody {
+    pub(crate) fn title(&self) -> String {
+        format!("Add a {}", self.word())
+    }
+
+    fn word(&self) -> &'static str {
+        match self.body {
+            BodyShape::Block { .. } => "block",
+            BodyShape::Drum { .. } => "drum",
+            BodyShape::Ball { .. } => "ball",
+            BodyShape::Ring { .. } => "ring",
+            BodyShape::Wedge { .. } => "wedge",
+        }
+    }
+
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let made = self.make(progress)?;
+        let done = format!("added a {} of {}", self.word(), volume(&made));
+        Ok(Outcome { more: vec![made], ..Outcome::of(mesh.clone(), done) })
+    }
+
+    fn make(&self, progress: &Progress) -> Result<Mesh, TradeError> {
+        let above_zero = |what: &str, x: f64| {
+            if x > 0.0 && x.is_finite() {
+                Ok(x)
+            } else {
+                Err(TradeError::refused(format!("the {what} of a {} must be a length above 0 mm", self.word()), vec![]))
+            }
+        };
+        let chord = above_zero("chord tolerance", self.chord)?;
+        let sizes = |size: &Xyz| -> Result<Point, TradeError> {
+            size.iter().try_for_each(|s| above_zero("size", *s).map(|_| ()))?;
+            Ok(Point::from_array(*size))
+        };
+        let raw = match &self.body {
+            BodyShape::Block { size, rounded } => {
+                let size = sizes(size)?;
+                if !(*rounded >= 0.0 && *rounded * 2.0 < size.x.min(size.y)) {
+                    return Err(TradeError::refused(
+                        "the radius must be less than half the block's width and depth",
+                        vec![],
+                    ));
+                }
+                if *rounded > 0.0 { rounded_block(size, *rounded, chord) } else { block(size * -0.5, size) }
+            }
+            BodyShape::Drum { diameter, top, height, bore } => {
+                let (foot, height) = (above_zero("diameter", *diameter)? * 0.5, above_zero("height", *height)?);
+                let top = top.unwrap_or(*diameter) * 0.5;
+                let hole = bore * 0.5;
+                if !(top >= 0.0 && hole >= 0.0 && hole < foot && (hole < top || (top == 0.0 && hole == 0.0))) {
+                    return Err(TradeError::refused("the bore must be narrower than the drum at both ends", vec![]));
+                }
+                let mut profile = vec![(hole, 0.0), (foot, 0.0)];
+                profile.extend([(top, height), (hole, height)]);
+                if hole > 0.0 {
+                    profile.push((hole, 0.0));
+                }
+                profile.dedup();
+                turned(&profile, segments(foot.max(top), chord))
+            }
+            BodyShape::Ball { diameter } => {
+                let radius = above_zero("diameter", *diameter)? * 0.5;
+                ball(radius, segments(radius, chord) / 2)
+            }
+            BodyShape::Ring { diameter, thickness } => {
+                let (major, minor) =
+                    (above_zero("diameter", *diameter)? * 0.5, above_zero("thickness", *thickness)? * 0.5);
+                if minor >= major {
+                    return Err(TradeError::refused(
+                        "the ring is thicker than it is wide, so it would cross itself",
+                        vec![],
+                    ));
+                }
+                let round = segments(minor, chord);
+                let profile: Vec<(f64, f64)> = (0..=round)
+                    .map(|k| (k % round) as f64 / round as f64 * TAU)
+                    .map(|a| (major + minor * a.cos(), minor * a.sin()))
+                    .collect();
+                turned(&profile, segments(major + minor, chord))
+            }
+            BodyShape::Wedge { size } => {
+                let size = sizes(size)?;
+                let (points, triangles, faces) = block(size * -0.5, size).into_parts();
+                // The upper edge at the far end comes down onto the lower one.
+                let low = points.iter().map(|p| if p.x > 0.0 { Point::new(p.x, p.y, -size.z * 0.5) } else { *p });
+                let folded = Mesh::new(low.collect(), triangles, faces)?;
+                let welded =
+                    nimbet_kernel::weld::weld_mesh(folded.points(), folded.triangles(), folded.face_of().to_vec())?;
+                let real = |t: usize| welded.area_vector(t).length() > 0.0;
+                welded.retain_triangles(real)
+            }
+        };
+        let at = Point::from_array(self.at);
+        if !at.is_finite() {
+            return Err(TradeError::refused("the place must be three lengths", vec![]));
+        }
+        let placed = raw.map_points(|p| p + at)?;
+        let tolerance = default_tolerance(&Aabb::of(placed.points().iter().copied())).min(chord * 0.1).max(1e-9);
+        Ok(group_faces(placed, Grouping { angle: DEFAULT_ANGLE, tolerance }, progress)?)
+    }
+}
+
+/// A block about its middle with round upright edges.
+fn rounded_block(size: Point, radius: f64, chord: f64) -> Mesh {
+    let quarter = segments(radius, chord) / 4;
+    let inner = Point::new(size.x * 0.5 - radius, size.y * 0.5 - radius, 0.0);
+    let outline: Vec<[f64; 2]> = [(1.0, 1.0), (-1.0, 1.0), (-1.0, -1.0), (1.0, -1.0)]
+        .into_iter()
+        .enumerate()
+        .flat_map(|(corner, (x, y))| {
+            (0..=quarter).map(move |k| {
+                let a = (corner as f64 + k as f64 / quarter as f64) * TAU / 4.0;
+                [x * inner.x + radius * a.cos(), y * inner.y + radius * a.sin()]
+            })
+        })
+        .collect();
+    let n = outline.len() as u32;
+    let points: Vec<Point> =
+        [-0.5, 0.5].into_iter().flat_map(|z| outline.iter().map(move |&[x, y]| Point::new(x, y, z * size.z))).collect();
+    let sides = (0..n).flat_map(|k| {
+        let next = (k + 1) % n;
+        [[k, next, n + next], [k, n + next, n + k]]
+    });
+    // The outline is convex: fans close it.
+    let ends = (1..n - 1).flat_map(|k| [[0, k + 1, k], [n, n + k, n + k + 1]]);
+    Mesh::with_one_face(points, sides.chain(ends).collect()).unwrap_or_default()
+}

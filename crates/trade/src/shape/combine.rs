@@ -1,0 +1,135 @@
+//! `shape.union`, `shape.difference`, `shape.intersection`: bodies of several parts.
+
+use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::solids::{arranged, body, volume};
+use crate::words::count;
+use crate::{Outcome, TradeError};
+
+/// Parameters of `shape.union`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Union {
+    /// The numbers of the parts that become one with this one.
+    pub with: Vec<u32>,
+}
+
+/// Parameters of `shape.difference`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Difference {
+    /// The numbers of the parts that are taken away from this one.
+    pub with: Vec<u32>,
+    /// Whether they stay as parts of their own.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub keep: bool,
+    /// Whether this part is taken away from the (single) other one instead.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub swap: bool,
+}
+
+/// Parameters of `shape.intersection`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Intersection {
+    /// The numbers of the parts of which, with this one, what all have in common is kept.
+    pub with: Vec<u32>,
+    /// Whether they stay as parts of their own.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub keep: bool,
+}
+
+impl Union {
+    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+        let (all, inputs) = together(mesh, others, &self.with, progress)?;
+        let made = body(&all, mesh, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+        let what = count(inputs, "part", "parts");
+        let mut outcome = Outcome::of(made, String::new());
+        outcome.done = vec![format!("made one of {what}: {}", volume(&outcome.mesh))];
+        let apart = bodies(&outcome.mesh);
+        if apart > 1 && meets_nothing(&all, inputs) {
+            outcome.left =
+                vec![format!("the parts do not meet: they are one part of {} now", count(apart, "shell", "shells"))];
+        }
+        Ok(outcome)
+    }
+}
+
+impl Difference {
+    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+        if self.swap && others.len() != 1 {
+            return Err(TradeError::refused("swapping needs exactly one other part", vec![]));
+        }
+        let (from, tools) = if self.swap { (&others[0], std::slice::from_ref(mesh)) } else { (mesh, others) };
+        let (all, inputs) = together(from, tools, &self.with, progress)?;
+        let rule = |w: &[i16]| w[0] > 0 && w[1..].iter().all(|w| *w <= 0);
+        let made = body(&all, from, rule, &progress.stage(0.8, 1.0))?;
+        if made.triangles().is_empty() {
+            return Err(TradeError::refused(
+                "nothing would be left: the part lies wholly inside what is taken away",
+                vec![],
+            ));
+        }
+        if meets_nothing(&all, inputs) {
+            return Err(TradeError::nothing("the parts do not meet, so nothing is taken away"));
+        }
+        let away = volume(&taken(&all, from, progress)?);
+        let mut outcome = Outcome::of(made, String::new());
+        outcome.done = vec![format!("took {away} away; {} are left", volume(&outcome.mesh))];
+        let shells = bodies(&outcome.mesh);
+        if shells > bodies(from) {
+            outcome.done.push(format!("the part has {} now", count(shells, "shell", "shells")));
+        }
+        if self.keep {
+            outcome.more = tools.to_vec();
+        }
+        Ok(outcome)
+    }
+}
+
+impl Intersection {
+    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+        let (all, inputs) = together(mesh, others, &self.with, progress)?;
+        let made = body(&all, mesh, |w| w.iter().all(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+        if made.triangles().is_empty() {
+            return Err(TradeError::nothing("the parts have nothing in common: they do not overlap"));
+        }
+        let done = format!("kept what {} have in common: {}", count(inputs, "part", "parts"), volume(&made));
+        let more = if self.keep { others.to_vec() } else { vec![] };
+        Ok(Outcome { more, ..Outcome::of(made, done) })
+    }
+}
+
+/// The parts arranged, and how many they are.
+fn together(
+    mesh: &Mesh,
+    others: &[Mesh],
+    numbers: &[u32],
+    progress: &Progress,
+) -> Result<(nimbet_kernel::arrange::Arrangement, usize), TradeError> {
+    if others.is_empty() {
+        return Err(TradeError::refused("choose the other parts", vec![]));
+    }
+    let inputs: Vec<&Mesh> = std::iter::once(mesh).chain(others).collect();
+    let name = |n: usize| match n {
+        0 => "the part".to_owned(),
+        n => format!("part {}", numbers.get(n - 1).copied().unwrap_or(0)),
+    };
+    Ok((arranged(&inputs, &name, &progress.stage(0.0, 0.8))?, inputs.len()))
+}
+
+/// What of the first input lies in any of the others.
+fn taken(all: &nimbet_kernel::arrange::Arrangement, first: &Mesh, progress: &Progress) -> Result<Mesh, TradeError> {
+    body(all, first, |w| w[0] > 0 && w[1..].iter().any(|w| *w > 0), progress)
+}
+
+/// Whether no two inputs overlap or touch with their insides.
+fn meets_nothing(all: &nimbet_kernel::arrange::Arrangement, inputs: usize) -> bool {
+    inputs > 1 && !all.cells().any(|c| c.winding.iter().filter(|w| **w > 0).count() > 1)
+}
+
+fn bodies(mesh: &Mesh) -> usize {
+    shells::shells(&Topology::new(mesh.triangles(), mesh.points().len())).1
+}

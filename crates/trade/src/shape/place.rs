@@ -1,0 +1,113 @@
+//! `shape.place`: moves, turns and scales a part.
+
+use glam::DQuat;
+use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::words::{Xyz, figure, millimetres};
+use crate::{Outcome, TradeError};
+
+/// A direction of the bench.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Axis {
+    /// To the right.
+    X,
+    /// To the back.
+    Y,
+    /// Up.
+    #[default]
+    Z,
+}
+
+impl Axis {
+    pub(super) fn unit(self) -> Point {
+        match self {
+            Self::X => Point::X,
+            Self::Y => Point::Y,
+            Self::Z => Point::Z,
+        }
+    }
+
+    pub(super) fn word(self) -> &'static str {
+        match self {
+            Self::X => "x",
+            Self::Y => "y",
+            Self::Z => "z",
+        }
+    }
+}
+
+/// A turn about an axis through the middle of the part.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Rotation {
+    /// About what.
+    pub axis: Axis,
+    /// By how much, degrees, counter-clockwise seen against the axis.
+    pub degrees: f64,
+}
+
+/// Parameters of `shape.place`: scaled first, then turned, then moved, then set on the bench.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Place {
+    /// The factor of its size, about its middle.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub scale: Option<f64>,
+    /// How it is turned.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub turn: Option<Rotation>,
+    /// How far it is moved, mm.
+    #[serde(default)]
+    pub by: Xyz,
+    /// Whether its lowest point is set to z = 0 afterwards.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub to_bench: bool,
+}
+
+impl Place {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        progress.check()?;
+        let scale = self.scale.unwrap_or(1.0);
+        if !(scale > 0.0 && scale.is_finite()) {
+            return Err(TradeError::refused("the scale must be a number above 0", vec![]));
+        }
+        let by = Point::from_array(self.by);
+        let degrees = self.turn.as_ref().map_or(0.0, |t| t.degrees);
+        if !by.is_finite() || !degrees.is_finite() {
+            return Err(TradeError::refused("the move must be three lengths and the turn an angle", vec![]));
+        }
+        let axis = self.turn.as_ref().map_or(Axis::Z, |t| t.axis);
+        let turn = DQuat::from_axis_angle(axis.unit(), degrees.to_radians());
+        let middle = Aabb::of(mesh.points().iter().copied()).centre();
+        let put = |p: Point| {
+            // A part that is only moved keeps its shape to the last digit it can.
+            if scale == 1.0 && degrees == 0.0 { p + by } else { middle + turn * ((p - middle) * scale) + by }
+        };
+        let mut out = mesh.clone().map_points(put)?;
+        if self.to_bench {
+            let low = Aabb::of(out.points().iter().copied()).min.z;
+            out = out.map_points(|p| p - Point::Z * low)?;
+        }
+        if out == *mesh {
+            return Err(TradeError::nothing("the part is there already: give a move, a turn or a scale"));
+        }
+        let largest_move = mesh.points().iter().zip(out.points()).map(|(a, b)| a.distance(*b)).fold(0.0, f64::max);
+        let mut done = Vec::new();
+        if scale != 1.0 {
+            done.push(format!("scaled by {}", figure(scale)));
+        }
+        if degrees != 0.0 {
+            done.push(format!("turned by {}° about {}", figure(degrees), axis.word()));
+        }
+        if by != Point::ZERO {
+            done.push(format!("moved by {}", millimetres(by.length())));
+        }
+        if self.to_bench {
+            done.push("set on the bench".into());
+        }
+        Ok(Outcome { done, largest_move, ..Outcome::of(out, String::new()) })
+    }
+}

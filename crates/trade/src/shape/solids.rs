@@ -1,0 +1,70 @@
+//! From parts to an arrangement and back.
+
+use nimbet_kernel::arrange::{ArrangeError, Arrangement, Body};
+use nimbet_kernel::measure::measure;
+use nimbet_kernel::{FaceId, Mesh, Progress};
+
+use crate::TradeError;
+use crate::words::figure;
+
+/// Arranges solids; `names` says what each is called in an error.
+pub(super) fn arranged(
+    inputs: &[&Mesh],
+    names: &dyn Fn(usize) -> String,
+    progress: &Progress,
+) -> Result<Arrangement, TradeError> {
+    for (n, mesh) in inputs.iter().enumerate() {
+        if mesh.triangles().is_empty() {
+            return Err(TradeError::refused(format!("{} has no triangles", names(n)), vec![]));
+        }
+    }
+    let all = Arrangement::new(inputs, progress).map_err(|e| told(e, names))?;
+    // A closed input that winds round nothing once is inside out.
+    for (n, mesh) in inputs.iter().enumerate() {
+        if measure(mesh).volume < 0.0 {
+            let why = format!("{} is inside out; turn it outward first", names(n));
+            return Err(TradeError::refused(why, vec![mesh.points()[0]]));
+        }
+    }
+    Ok(all)
+}
+
+fn told(e: ArrangeError, names: &dyn Fn(usize) -> String) -> TradeError {
+    match e {
+        ArrangeError::Open { input, at } => TradeError::refused(
+            format!("{} is open, so nothing can be said to be inside it; seal it first", names(input)),
+            vec![at],
+        ),
+        ArrangeError::Cancelled(c) => c.into(),
+        ArrangeError::Mesh(m) => m.into(),
+    }
+}
+
+/// The body of a rule. Faces of the first input keep their numbers, those of the others are new.
+pub(super) fn body(
+    all: &Arrangement,
+    first: &Mesh,
+    inside: impl Fn(&[i16]) -> bool,
+    progress: &Progress,
+) -> Result<Mesh, TradeError> {
+    let Body { mesh, faces } = all.body(inside, progress).map_err(|e| told(e, &|_| "the result".into()))?;
+    let mut next = first.next_face().0;
+    let numbers: Vec<FaceId> = faces
+        .iter()
+        .map(|&(input, face)| {
+            if input == 0 {
+                return face;
+            }
+            next += 1;
+            FaceId(next - 1)
+        })
+        .collect();
+    let faces: Vec<FaceId> = mesh.face_of().iter().map(|f| numbers[f.0 as usize]).collect();
+    Ok(mesh.regroup(|t| faces[t]))
+}
+
+/// A volume: `0.84 mm³`, `12.3 cm³`.
+pub(super) fn volume(mesh: &Mesh) -> String {
+    let v = measure(mesh).volume;
+    if v.abs() >= 1000.0 { format!("{} cm³", figure(v / 1000.0)) } else { format!("{} mm³", figure(v)) }
+}

@@ -1,0 +1,83 @@
+//! `shape.untangle`: a part that crosses itself becomes its outer boundary.
+
+use nimbet_kernel::measure::measure_triangles;
+use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::solids::{arranged, body, volume};
+use crate::words::count;
+use crate::{Outcome, TradeError};
+
+/// Parameters of `shape.untangle`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Untangle {
+    /// How often the surface must wind round what is kept; 1 when absent. With 2 only what is enclosed twice is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub level: Option<u16>,
+}
+
+impl Untangle {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let level = self.level.unwrap_or(1);
+        let Ok(least @ 1..) = i16::try_from(level) else {
+            return Err(TradeError::refused("the surface must wind at least once round what is kept", vec![]));
+        };
+        let all = arranged(&[mesh], &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
+        if least == 1 && all.cells().all(|c| matches!(c.winding[0], 0 | 1)) {
+            return Err(TradeError::nothing(
+                "the part does not cross itself: nothing of it is enclosed twice or inside out",
+            ));
+        }
+        let made = body(&all, mesh, |w| w[0] >= least, &progress.stage(0.8, 1.0))?;
+        if made.triangles().is_empty() {
+            return Err(TradeError::nothing(format!("the surface winds round nothing {}", times(level))));
+        }
+        let (made, crumbs, pockets) = without_small(&made);
+        let shells = |m: &Mesh| shells::shells(&Topology::new(m.triangles(), m.points().len())).1;
+        let (before, after) = (shells(mesh), shells(&made));
+        let done = format!(
+            "kept what the surface winds round at least {}: {}, {} of {}",
+            times(level),
+            volume(&made),
+            count(after, "shell", "shells"),
+            before
+        );
+        let mut outcome = Outcome::of(made, done);
+        if crumbs + pockets > 0 {
+            outcome.done.push(format!(
+                "dropped {} and filled {} between the folds, each smaller than a ten-thousandth of the part",
+                count(crumbs, "crumb", "crumbs"),
+                count(pockets, "pocket", "pockets")
+            ));
+        }
+        Ok(outcome)
+    }
+}
+
+/// Shells of less than this share of the body are what the folds leave of the triangles; more is a void or a body that was
+/// meant.
+const SMALL: f64 = 1e-4;
+
+/// The mesh without its smallest shells, with how many faced outward and how many inward.
+fn without_small(mesh: &Mesh) -> (Mesh, usize, usize) {
+    let (shell_of, count) = shells::shells(&Topology::new(mesh.triangles(), mesh.points().len()));
+    let mut members: Vec<Vec<u32>> = vec![Vec::new(); count];
+    for (t, &s) in shell_of.iter().enumerate() {
+        members[s as usize].push(t as u32);
+    }
+    let volumes: Vec<f64> = members.iter().map(|m| measure_triangles(mesh, m).volume).collect();
+    let least = volumes.iter().fold(0.0f64, |most, v| most.max(v.abs())) * SMALL;
+    let small = |outward: bool| volumes.iter().filter(|v| v.abs() < least && (**v > 0.0) == outward).count();
+    let kept = mesh.retain_triangles(|t| volumes[shell_of[t] as usize].abs() >= least);
+    (kept, small(true), small(false))
+}
+
+fn times(n: u16) -> String {
+    match n {
+        1 => "once".into(),
+        2 => "twice".into(),
+        n => format!("{n} times"),
+    }
+}

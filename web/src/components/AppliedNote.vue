@@ -1,0 +1,27 @@
+<script setup lang="ts">
+// What the step just applied did, and what it left.
+import { useForecast } from '../stores/forecast';
+
+const forecast = useForecast();
+</script>
+
+<template>
+    <div v-if="forecast.applied" class="applied" role="status" data-testid="applied">
+        <p class="heading">Done: {{ forecast.applied.title }}</p>
+        <p v-for="d in forecast.applied.report.done" :key="d">{{ d }}</p>
+        <p v-for="l in forecast.applied.report.left" :key="l" class="left">{{ l }}</p>
+    </div>
+</template>
+
+<style scoped>
+.applied {
+    padding: 8px 10px;
+    margin-bottom: 8px;
+    border-left: 3px solid rgb(var(--v-theme-success));
+    background: rgb(var(--v-theme-background));
+    font-size: 13px;
+}
+.left {
+    color: rgb(var(--v-theme-warning));
+}
+</style>

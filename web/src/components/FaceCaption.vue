@@ -1,0 +1,37 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue';
+import type { Face } from '../api/client';
+import { area } from '../format';
+import { useBench } from '../stores/bench';
+import { useJob } from '../stores/job';
+
+const bench = useBench();
+const jobs = useJob();
+const face = ref<Face | null>(null);
+watch(
+    [() => bench.face, () => bench.part?.mesh],
+    async ([id, mesh]) => {
+        face.value = null;
+        if (id === null || !mesh) return;
+        const all = await jobs.facesOf(mesh).catch(() => []);
+        if (id === bench.face) face.value = all.find((f) => f.id === id) ?? null;
+    },
+    { immediate: true },
+);
+</script>
+
+<template>
+    <p v-if="face" class="face" role="status" data-testid="face">
+        <b>Face:</b> {{ face.text }} · <span class="figure">{{ area(face.area) }}</span>
+    </p>
+</template>
+
+<style scoped>
+.face {
+    padding: 3px 12px;
+    border: 1px solid rgb(var(--v-theme-rule));
+    border-radius: 4px;
+    background: rgb(var(--v-theme-surface));
+    font-size: 13px;
+}
+</style>

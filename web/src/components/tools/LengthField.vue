@@ -1,0 +1,58 @@
+<script setup lang="ts">
+// A number with its unit: forecast a moment after the last keystroke, and never with nonsense.
+import { ref, watch } from 'vue';
+
+const props = withDefaults(
+    defineProps<{
+        label: string;
+        value: number | null | undefined;
+        suffix?: string;
+        /** What an empty field means; without it the field may not be empty. */
+        empty?: string;
+        hint?: string;
+        /** Whether it may be negative or nought. */
+        signed?: boolean;
+        testid?: string;
+    }>(),
+    { suffix: 'mm', empty: undefined, hint: undefined, testid: undefined },
+);
+const emit = defineEmits<{ change: [value: number | null] }>();
+const text = ref('');
+const read = (t: string) => Number(t.trim().replace(',', '.'));
+watch(
+    () => props.value,
+    (now) => {
+        // What is being typed stays as it is typed.
+        if (text.value.trim() === '' || read(text.value) !== now) text.value = now == null ? '' : String(now);
+    },
+    { immediate: true },
+);
+const wrong = (t: string) => {
+    if (t.trim() === '') return props.empty === undefined ? 'A figure is needed here' : '';
+    const value = read(t);
+    if (!Number.isFinite(value)) return 'This is not a number';
+    return props.signed || value > 0 ? '' : `Above 0${props.suffix ? ` ${props.suffix}` : ''}`;
+};
+let timer = 0;
+function typed(t: string) {
+    text.value = t;
+    window.clearTimeout(timer);
+    if (wrong(t)) return;
+    timer = window.setTimeout(() => emit('change', t.trim() === '' ? null : read(t)), 350);
+}
+</script>
+
+<template>
+    <v-text-field
+        class="mt-2"
+        :model-value="text"
+        :label="empty === undefined ? label : `${label} (empty: ${empty})`"
+        :suffix="suffix"
+        inputmode="decimal"
+        :error-messages="wrong(text)"
+        :hint="hint"
+        :persistent-hint="!!hint"
+        :data-testid="testid"
+        @update:model-value="typed"
+    />
+</template>

@@ -1,0 +1,165 @@
+// Picking for the considered step: clicks, the brush, and what is drawn of the picks.
+import * as THREE from 'three';
+import { computed, ref, watch, type ShallowRef } from 'vue';
+import type { Xyz } from '../rimRuns';
+import { useBench } from '../stores/bench';
+import { useForecast } from '../stores/forecast';
+import { usePicks, type Picked } from '../stores/picks';
+import type { Bench } from './bench';
+
+export interface Dot {
+    key: string;
+    text: string;
+    x: number;
+    y: number;
+}
+
+export function usePicking(view: ShallowRef<Bench | null>) {
+    const bench = useBench();
+    const picks = usePicks();
+    const forecast = useForecast();
+    /** Where the pointer would pick, with what it is drawn to. */
+    const aim = ref<{ at: Xyz; text: string } | null>(null);
+    const dots = ref<Dot[]>([]);
+    /** The stroke being painted. */
+    const stroke = ref<Picked[]>([]);
+    const active = computed(() => picks.picking !== null);
+    const kind = computed(() => picks.picking?.kind ?? null);
+
+    const size = () => {
+        const s = view.value?.box().getSize(new THREE.Vector3()).length() ?? 1;
+        return s || 1;
+    };
+
+    /** A click while something is to be picked. */
+    function click(x: number, y: number) {
+        const [target, part, now] = [view.value, bench.part, picks.picking];
+        if (!target || !part || !now) return;
+        aim.value = null;
+        if (now.kind === 'face' || now.kind === 'shell') {
+            const hit = target.probe.surfaceAt(x, y, part.id);
+            if (!hit) return;
+            // A face clicked again is taken back, wherever it is clicked.
+            const held =
+                now.kind === 'face'
+                    ? now.points.find((p) => faceAt.get(key(p.at)) === hit.face)
+                    : now.points.find((p) => distance(p.at, hit.at) < size() * 0.01);
+            faceAt.set(key(hit.at), hit.face);
+            picks.set(held ? now.points.filter((p) => p !== held) : [...now.points, { at: hit.at }]);
+        } else if (now.kind === 'edge') {
+            const at = target.probe.borderAt(x, y, part.id);
+            if (at) picks.toggle({ at }, size() * 1e-6);
+        } else if (now.kind === 'rim point') {
+            const found = rimPoint(x, y);
+            if (!found) return;
+            if (picks.stage === 'points') {
+                picks.toggle({ at: found.at }, size() * 1e-4);
+            } else {
+                const nearest = picks.runs
+                    .filter((r) => r.rim === found.rim)
+                    .map((r) => ({ r, off: Math.min(...r.line.map((p) => distance(p, found.at))) }))
+                    .sort((a, b) => a.off - b.off)[0];
+                if (nearest) picks.toggleRun(nearest.r);
+            }
+        }
+    }
+
+    const rimPoint = (x: number, y: number) =>
+        view.value?.probe.rimPointAt(x, y, picks.rimLines, picks.picking?.points.map((p) => p.at) ?? []) ??
+        null;
+
+    function hover(x: number, y: number) {
+        const [target, part] = [view.value, bench.part];
+        aim.value = null;
+        if (!target || !part) return;
+        if (kind.value === 'rim point' && picks.stage === 'points') {
+            const found = rimPoint(x, y);
+            if (found) aim.value = { at: found.at, text: found.snap };
+        } else if (kind.value === 'brush') {
+            const hit = target.probe.surfaceAt(x, y, part.id);
+            if (hit) aim.value = { at: hit.at, text: '' };
+        }
+        place();
+    }
+
+    /** Paints a dab if the pointer has moved on far enough. */
+    function paint(x: number, y: number) {
+        const [target, part] = [view.value, bench.part];
+        if (!target || !part) return;
+        const hit = target.probe.surfaceAt(x, y, part.id);
+        if (!hit) return;
+        aim.value = { at: hit.at, text: '' };
+        const last = stroke.value[stroke.value.length - 1];
+        if (last && distance(last.at, hit.at) < picks.brush * 0.4) return;
+        stroke.value = [...stroke.value, { at: hit.at, radius: picks.brush }];
+    }
+
+    function endStroke() {
+        const [now, done] = [picks.picking, stroke.value];
+        stroke.value = [];
+        if (now && done.length) picks.set([...now.points, ...done]);
+    }
+
+    const faceAt = new Map<string, number>();
+    const key = (at: Xyz) => at.join();
+    const distance = (a: Xyz, b: Xyz) => Math.hypot(...a.map((x, i) => x - b[i]!));
+
+    /** Puts the dots where their picks are on the screen. */
+    function place() {
+        const target = view.value;
+        const now = picks.picking;
+        const list: Dot[] = [];
+        const put = (at: Xyz, text: string, name: string) => {
+            const on = target?.onScreen(at);
+            if (on) list.push({ key: name, text, ...on });
+        };
+        if (target && now && now.kind !== 'brush' && now.kind !== 'face') {
+            now.points.forEach((p, i) => put(p.at, String(i + 1), `pick ${i}`));
+            for (const r of picks.runs) put(r.through, r.name, `run ${r.name}`);
+        }
+        if (aim.value && target && now?.kind !== 'brush') put(aim.value.at, aim.value.text, 'aim');
+        dots.value = list;
+    }
+
+    /** The brush as it lies on the screen. */
+    const brushRing = computed(() => {
+        const target = view.value;
+        if (kind.value !== 'brush' || !aim.value || !target) return null;
+        const on = target.onScreen(aim.value.at);
+        return on && { ...on, radius: target.pixels(aim.value.at, picks.brush) };
+    });
+
+    watch([kind, () => bench.part?.id], () => {
+        view.value?.setTurning(kind.value !== 'brush');
+        aim.value = null;
+        if (kind.value === 'brush' && !picks.brush) picks.brush = Number((size() * 0.03).toPrecision(1));
+    });
+    watch([() => picks.picking?.points, () => picks.runs, () => picks.chosenRuns, stroke, view], () => {
+        const now = picks.picking;
+        const painted = now?.kind === 'brush' ? [...now.points, ...stroke.value] : [];
+        view.value?.setPicks({
+            runs: picks.runs.map((r) => ({
+                line: r.line,
+                chosen: picks.chosenRuns.some((c) => c.name === r.name),
+            })),
+            borders: now?.kind === 'edge' ? (bench.part?.id ?? null) : null,
+            dabs: painted.map((p) => ({ at: p.at, radius: p.radius ?? 1 })),
+        });
+        const faces = now?.kind === 'face' ? now.points.flatMap((p) => faceAt.get(key(p.at)) ?? []) : [];
+        view.value?.setChosenFaces(
+            bench.part?.id ?? null,
+            now ? faces : bench.face === null ? [] : [bench.face],
+        );
+        place();
+    });
+    watch(
+        () => bench.face,
+        (face) => {
+            if (!picks.picking)
+                view.value?.setChosenFaces(bench.part?.id ?? null, face === null ? [] : [face]);
+        },
+    );
+    watch(() => forecast.draft, place);
+
+    return { active, kind, aim, dots, brushRing, click, hover, paint, endStroke, place };
+}
