@@ -45,7 +45,7 @@ fn bodies(c: &mut Criterion) {
         let mut group = c.benchmark_group("bodies");
         group.sample_size(10).throughput(Throughput::Elements(2 * count as u64));
         let made = |inputs: &[&Mesh], rule: fn(&[i16]) -> bool| {
-            Arrangement::new(inputs, &quiet).ok().and_then(|a| a.body(rule, &quiet).ok())
+            Arrangement::new(inputs, &[], &quiet).ok().and_then(|a| a.body(rule, &quiet).ok())
         };
         group.bench_function(BenchmarkId::new("union of two", count), |b| {
             b.iter(|| made(black_box(&[&ball, &other]), |w| w[0] > 0 || w[1] > 0));

@@ -9,6 +9,7 @@ pub mod bvh;
 pub mod crossings;
 pub mod deviation;
 pub mod fans;
+pub mod hull;
 pub mod inside;
 pub mod measure;
 pub mod mesh;

@@ -86,10 +86,18 @@ fn tagged(kind: &'static str) -> impl FnMut(&mut schemars::Schema) {
 }
 
 impl Action {
-    /// The other parts that go into the step, and are gone afterwards.
+    /// The other parts that go into the step.
     pub fn others(&self) -> Vec<PartId> {
         match self {
             Self::Operation(o) => o.others().iter().copied().map(PartId).collect(),
+            _ => vec![],
+        }
+    }
+
+    /// Those of them that are gone afterwards.
+    pub fn used_up(&self) -> Vec<PartId> {
+        match self {
+            Self::Operation(o) => o.used_up().iter().copied().map(PartId).collect(),
             _ => vec![],
         }
     }

@@ -34,6 +34,9 @@ pub struct MadePart {
     pub mesh: Hash,
     /// Its figures.
     pub figures: Figures,
+    /// A place inside it, mm, where the step knows one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub inside: Option<[f64; 3]>,
 }
 
 /// What a step did, in figures.
@@ -119,7 +122,8 @@ impl History {
                     part.material = Some(m.material.clone());
                 }
                 let (name, material) = (part.name.clone(), part.material.clone());
-                parts.retain(|p| !step.action.others().contains(&p.id));
+                let used_up = step.action.used_up();
+                parts.retain(|p| !used_up.contains(&p.id));
                 parts.extend(step.report.made.iter().zip(1..).map(|(made, n)| Part {
                     id: PartId(step.number + n),
                     name: format!("{name} {}", n + 1),

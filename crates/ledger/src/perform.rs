@@ -91,13 +91,16 @@ pub fn perform(
         Action::Operation(operation) => {
             progress.report(0.0, &operation.title())?;
             let outcome = operation.apply(mesh, others, &progress.stage(0.0, 0.5))?;
-            let examination = examine(&outcome.mesh, &progress.stage(0.5, 0.8))?;
+            // Each part takes its share of the time.
+            let looking = progress.stage(0.5, 0.8);
+            let count = (outcome.more.len() + 1) as f64;
+            let examination = examine(&outcome.mesh, &looking.stage(0.0, 1.0 / count))?;
             let mut more = Vec::new();
             let mut made = Vec::new();
-            for part in outcome.more {
-                let seen = examine(&part, &Progress::unwatched())?;
-                progress.check()?;
-                made.push(MadePart { mesh: mesh_hash(&part).0, figures: seen.figures.clone() });
+            for (n, part) in outcome.more.into_iter().enumerate() {
+                let seen = examine(&part, &looking.stage((n + 1) as f64 / count, (n + 2) as f64 / count))?;
+                let inside = outcome.inside.get(n).map(|p| p.to_array());
+                made.push(MadePart { mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
                 more.push((part, seen));
             }
             let report = StepReport {

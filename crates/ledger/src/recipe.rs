@@ -96,7 +96,8 @@ pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<Re
         }
         match perform(action, &run.mesh, &run.examination, &inputs, progress) {
             Ok(done) => {
-                run.others.retain(|n, _| !wanted.iter().any(|id| id.0 == *n));
+                let used_up = action.used_up();
+                run.others.retain(|n, _| !used_up.iter().any(|id| id.0 == *n));
                 for part in done.more {
                     run.others.insert(next, part);
                     next += 1;

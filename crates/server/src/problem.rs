@@ -1,7 +1,7 @@
 //! Errors as RFC 9457 problem details, with places in the model where there are any.
 
 use axum::Json;
-use axum::http::{StatusCode, header};
+use axum::http::{HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use nimbet_formats::ReadError;
 use nimbet_ledger::{ReleaseError, StepError};
@@ -91,7 +91,13 @@ impl Problem {
 impl IntoResponse for Problem {
     fn into_response(self) -> Response {
         let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
-        (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(self)).into_response()
+        let mut answer = (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(self)).into_response();
+        if status == StatusCode::PAYLOAD_TOO_LARGE {
+            // The rest of the request is never read, so the connection ends here: who is told can make no other
+            // request on it, and find it closed halfway.
+            answer.headers_mut().insert(header::CONNECTION, HeaderValue::from_static("close"));
+        }
+        answer
     }
 }
 

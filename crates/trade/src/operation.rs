@@ -8,7 +8,7 @@ use crate::seal::{
     AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, GroupFaces, Join, LiftOut, MergeFaces,
     Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
-use crate::shape::{AddBody, Difference, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle};
+use crate::shape::{AddBody, Chambers, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle};
 
 /// An operation on one part: its kind and parameters, as they stand in recipes and in the ledger.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -80,9 +80,15 @@ pub enum Operation {
     /// Make a part that crosses itself its outer boundary.
     #[serde(rename = "shape.untangle")]
     Untangle(Untangle),
-    /// Cut a solid by a plane.
+    /// Cut a solid by a plane, a sheet or a line.
     #[serde(rename = "shape.saw")]
     Saw(Saw),
+    /// Make parts of the spaces that parts and planes enclose.
+    #[serde(rename = "shape.chambers")]
+    Chambers(Chambers),
+    /// Stretch a convex skin over parts.
+    #[serde(rename = "shape.hull")]
+    Hull(Hull),
     /// Move, turn and scale.
     #[serde(rename = "shape.place")]
     Place(Place),
@@ -110,6 +116,8 @@ pub struct Outcome {
     pub largest_move: f64,
     /// Further parts it makes.
     pub more: Vec<Mesh>,
+    /// A place inside each of them, where that is known.
+    pub inside: Vec<Point>,
     /// The steps a plan is made of, those left out too.
     pub plan: Vec<PlannedStep>,
 }
@@ -150,7 +158,7 @@ pub enum TradeError {
 impl Outcome {
     /// A part with one thing done to it that moved nothing.
     pub(crate) fn of(mesh: Mesh, done: String) -> Self {
-        Self { mesh, done: vec![done], left: vec![], largest_move: 0.0, more: vec![], plan: vec![] }
+        Self { mesh, done: vec![done], left: vec![], largest_move: 0.0, more: vec![], inside: vec![], plan: vec![] }
     }
 }
 
@@ -174,13 +182,27 @@ impl TradeError {
 }
 
 impl Operation {
-    /// The numbers of the other parts that go into this operation, and are gone afterwards.
+    /// The numbers of the other parts that go into this operation.
     pub fn others(&self) -> &[u32] {
         match self {
             Self::Join(j) => &j.with,
             Self::Union(u) => &u.with,
             Self::Difference(d) => &d.with,
             Self::Intersection(i) => &i.with,
+            Self::Saw(s) => s.sheet(),
+            Self::Chambers(c) => &c.with,
+            Self::Hull(h) => &h.with,
+            _ => &[],
+        }
+    }
+
+    /// The numbers of those of them that are gone afterwards.
+    pub fn used_up(&self) -> &[u32] {
+        match self {
+            Self::Join(j) => &j.with,
+            Self::Union(u) => &u.with,
+            Self::Difference(d) if d.swap || !d.keep => &d.with,
+            Self::Intersection(i) if !i.keep => &i.with,
             _ => &[],
         }
     }
@@ -226,7 +248,9 @@ impl Operation {
             Self::Difference(p) => p.apply(mesh, others, progress),
             Self::Intersection(p) => p.apply(mesh, others, progress),
             Self::Untangle(p) => p.apply(mesh, progress),
-            Self::Saw(p) => p.apply(mesh, progress),
+            Self::Saw(p) => p.apply(mesh, others, progress),
+            Self::Chambers(p) => p.apply(mesh, others, progress),
+            Self::Hull(p) => p.apply(mesh, others, progress),
             Self::Place(p) => p.apply(mesh, progress),
             Self::Mirror(p) => p.apply(mesh, progress),
             Self::Repeat(p) => p.apply(mesh, progress),
@@ -262,9 +286,14 @@ impl Operation {
             }
             Self::Untangle(_) => "Untangle".into(),
             Self::Saw(p) => if p.pegs.is_some() { "Saw, with pegs" } else { "Saw" }.into(),
+            Self::Chambers(p) => match p.picked.as_ref().map(Vec::len) {
+                Some(n) => crate::words::count(n, "chamber", "chambers"),
+                None => "Chambers".into(),
+            },
+            Self::Hull(_) => "Hull".into(),
             Self::Place(_) => "Place".into(),
             Self::Mirror(p) => if p.join { "Mirror and join" } else { "Mirror" }.into(),
-            Self::Repeat(p) => format!("Repeat, {} in all", p.count),
+            Self::Repeat(p) => format!("Repeat, {} in all", p.copies.count()),
             Self::AddBody(p) => p.title(),
         }
     }

@@ -50,7 +50,9 @@ fn union_difference_and_intersection_of_two_cubes() {
     near(sealed(&apply(union(), &a, std::slice::from_ref(&b)).unwrap().mesh), 120.0, 1e-9);
     let cut = apply(difference(true, false), &a, std::slice::from_ref(&b)).unwrap();
     near(sealed(&cut.mesh), 56.0, 1e-9);
-    assert_eq!(cut.more, vec![b.clone()], "the tool is kept on request");
+    assert!(cut.more.is_empty() && difference(true, false).used_up().is_empty(), "the tool stays on request");
+    let swapped = apply(difference(true, true), &a, std::slice::from_ref(&b)).unwrap();
+    assert_eq!(swapped.more, vec![a.clone()], "what was taken away stays as a part of its own");
     assert!(cut.done[0].contains("took 8 mm³ away"), "{:?}", cut.done);
     let both = Operation::Intersection(Intersection { with: vec![2], keep: false });
     near(sealed(&apply(both, &a, std::slice::from_ref(&b)).unwrap().mesh), 8.0, 1e-9);
@@ -82,7 +84,11 @@ fn parts_that_do_not_meet_and_parts_that_are_no_solids_are_told() {
 
 #[test]
 fn faces_keep_their_numbers_and_cut_faces_are_new() {
-    let step = AddBody { body: BodyShape::Block { size: [10.0; 3], rounded: 0.0 }, at: [0.0; 3], chord: 0.01 };
+    let step = AddBody {
+        body: BodyShape::Block { size: [10.0; 3], rounded: 0.0, all_edges: false },
+        at: [0.0; 3],
+        chord: 0.01,
+    };
     let a = apply(Operation::AddBody(step), &cube(0.0, 1.0), &[]).unwrap().more.remove(0);
     let drum = AddBody {
         body: BodyShape::Drum { diameter: 4.0, top: None, height: 30.0, bore: 0.0 },
@@ -101,9 +107,9 @@ fn faces_keep_their_numbers_and_cut_faces_are_new() {
 
 #[test]
 fn bodies_have_their_textbook_volumes() {
-    let block = BodyShape::Block { size: [10.0, 8.0, 6.0], rounded: 0.0 };
+    let block = BodyShape::Block { size: [10.0, 8.0, 6.0], rounded: 0.0, all_edges: false };
     near(sealed(&body(block).unwrap()), 480.0, 1e-9);
-    let rounded = BodyShape::Block { size: [10.0, 8.0, 6.0], rounded: 2.0 };
+    let rounded = BodyShape::Block { size: [10.0, 8.0, 6.0], rounded: 2.0, all_edges: false };
     near(sealed(&body(rounded).unwrap()), 480.0 - (4.0 - PI) * 4.0 * 6.0, 2e-3);
     let cone = BodyShape::Drum { diameter: 10.0, top: Some(0.0), height: 6.0, bore: 0.0 };
     near(sealed(&body(cone).unwrap()), PI * 25.0 * 2.0, 5e-3);
@@ -114,8 +120,8 @@ fn bodies_have_their_textbook_volumes() {
     near(sealed(&body(ring).unwrap()), 2.0 * PI * 10.0 * PI * 4.0, 1e-2);
     near(sealed(&body(BodyShape::Wedge { size: [10.0, 8.0, 6.0] }).unwrap()), 240.0, 1e-9);
     for bad in [
-        BodyShape::Block { size: [0.0, 1.0, 1.0], rounded: 0.0 },
-        BodyShape::Block { size: [4.0; 3], rounded: 2.0 },
+        BodyShape::Block { size: [0.0, 1.0, 1.0], rounded: 0.0, all_edges: false },
+        BodyShape::Block { size: [4.0; 3], rounded: 2.0, all_edges: false },
         BodyShape::Ring { diameter: 4.0, thickness: 9.0 },
         BodyShape::Drum { diameter: 4.0, top: Some(2.0), height: 1.0, bore: 3.0 },
         BodyShape::Ball { diameter: f64::NAN },
@@ -128,7 +134,8 @@ fn bodies_have_their_textbook_volumes() {
 fn sawn_halves_add_up_and_pegs_fit_their_sockets() {
     let part = ball(20.0, 30);
     let whole = sealed(&part);
-    let saw = |pegs, keep, open| Operation::Saw(Saw { at: [0.0, 0.0, 3.0], normal: [0.2, 0.1, 1.0], keep, open, pegs });
+    let by = Cutter::Plane(Plane { at: [0.0, 0.0, 3.0], normal: [0.2, 0.1, 1.0] });
+    let saw = |pegs, keep, open| Operation::Saw(Saw { by: by.clone(), keep, open, pegs });
     let halves = apply(saw(None, Keep::Both, false), &part, &[]).unwrap();
     // Positions are rounded to a grid of some nanometres.
     near(sealed(&halves.mesh) + sealed(&halves.more[0]), whole, 1e-7);
@@ -149,7 +156,8 @@ fn sawn_halves_add_up_and_pegs_fit_their_sockets() {
     }
     let fat = Pegs { diameter: 30.0, ..pegs };
     assert!(apply(saw(Some(fat), Keep::Both, false), &part, &[]).unwrap_err().to_string().contains("no room"));
-    let beside = Saw { at: [0.0, 0.0, 90.0], normal: [0.0, 0.0, 1.0], keep: Keep::Both, open: false, pegs: None };
+    let far = Cutter::Plane(Plane { at: [0.0, 0.0, 90.0], normal: [0.0, 0.0, 1.0] });
+    let beside = Saw { by: far, keep: Keep::Both, open: false, pegs: None };
     assert!(matches!(apply(Operation::Saw(beside), &part, &[]), Err(TradeError::NothingToDo { .. })));
 }
 
@@ -174,7 +182,8 @@ fn shells_that_overlap_are_untangled_and_a_clean_part_is_left_alone() {
 fn the_half_fairlead_is_mirrored_and_joined_to_a_solid() {
     let half = demo::half_fairlead();
     let rim = &look(&half).rims[0];
-    let mirror = |at, join| Operation::Mirror(Mirror { axis: Axis::X, at, join, reach: 0.0 });
+    let across = |at| Plane { at: [at, 0.0, 0.0], normal: [1.0, 0.0, 0.0] };
+    let mirror = |at, join| Operation::Mirror(Mirror { across: across(at), join, reach: 0.0 });
     let whole = apply(mirror(rim.centre[0], true), &half, &[]).unwrap().mesh;
     sealed(&whole);
     assert_eq!(whole.triangles().len(), 2 * half.triangles().len());
@@ -193,6 +202,7 @@ fn parts_are_placed_and_repeated() {
         turn: Some(Rotation { axis: Axis::Z, degrees: 90.0 }),
         by: [10.0, 0.0, 0.0],
         to_bench: true,
+        ..Default::default()
     };
     let placed = apply(Operation::Place(step), &part, &[]).unwrap().mesh;
     near(sealed(&placed), 64.0, 1e-9);
@@ -202,10 +212,10 @@ fn parts_are_placed_and_repeated() {
     assert!(low.abs() < 1e-12);
     assert!(matches!(apply(Operation::Place(Place::default()), &part, &[]), Err(TradeError::NothingToDo { .. })));
 
-    let row = |join| Operation::Repeat(Repeat { copies: Copies::Row { step: [3.0, 0.0, 0.0] }, count: 5, join });
+    let row = |join| Operation::Repeat(Repeat { copies: Copies::Row { step: [3.0, 0.0, 0.0], count: 5 }, join });
     assert_eq!(apply(row(false), &part, &[]).unwrap().more.len(), 4);
     near(sealed(&apply(row(true), &part, &[]).unwrap().mesh), 16.0 * 2.0, 1e-9);
-    let ring = Repeat { copies: Copies::Ring { axis: Axis::Z, through: [0.0; 3] }, count: 6, join: true };
+    let ring = Repeat { copies: Copies::Ring { axis: Axis::Z, through: [0.0; 3], count: 6 }, join: true };
     let united = sealed(&apply(Operation::Repeat(ring), &part, &[]).unwrap().mesh);
     assert!(united > 24.0 && united < 48.0, "{united}");
 }

@@ -1,4 +1,4 @@
-//! Joins the sides of pieces to cells of space and finds how often each input winds round each cell.
+//! Joins the sides of pieces to cells of space and finds how often each solid winds round each cell.
 
 use std::cmp::Ordering;
 use std::ops::ControlFlow;
@@ -11,12 +11,13 @@ use crate::inside::{Crossing, WAYS, crossing};
 use crate::predicates::{Side, side_of_plane};
 use crate::{Bvh, Cancelled, Point, Progress, UnionFind};
 
-/// The cells beside each piece.
+/// Walls with the cells beside them.
 pub(super) struct Space {
-    /// For each piece the cell before and behind it. Of pieces that lie on each other only the first stands between two
-    /// cells; the others have the same cell on both sides.
+    /// Pieces; of those that lie on each other only the first.
+    pub walls: Vec<Piece>,
+    /// For each wall the cell before and behind it.
     pub beside: Vec<[u32; 2]>,
-    /// For each cell how often each input winds round it.
+    /// For each cell how often each solid winds round it.
     pub winding: Vec<i16>,
     /// For each cell the volume its walls enclose, in cubed steps of the grid; below 0 for what is outside of a connected body.
     /// What other bodies take of it is not taken off.
@@ -29,7 +30,7 @@ struct Facet {
     parent: u32,
     /// The first of its pieces.
     piece: u32,
-    /// How much less often each input winds round what is before it than round what is behind.
+    /// How much less often each solid winds round what is before it than round what is behind.
     steps: Vec<(u32, i16)>,
 }
 
@@ -37,14 +38,15 @@ struct Facet {
 type Side3 = (u32, u32, u32, bool);
 
 impl Space {
-    /// The cells of some pieces, or the input that is open and where, in steps of the grid.
+    /// The cells of some pieces, or the solid that is open and where, in steps of the grid. The first `solids` inputs are
+    /// solids, the others sheets.
     pub fn new(
         soup: &Soup,
         cut: &Pieces,
-        inputs: usize,
+        solids: usize,
         progress: &Progress,
     ) -> Result<Result<Self, (usize, Point)>, Cancelled> {
-        let facets = facets(soup, &cut.pieces);
+        let facets = facets(soup, &cut.pieces, solids);
         let mut sides: Vec<Side3> = facets
             .par_iter()
             .enumerate()
@@ -66,6 +68,7 @@ impl Space {
             }
             let order = round(soup, &cut.spots, &facets, fan);
             for (n, here) in order.iter().enumerate() {
+                // At the rim of a sheet this is the same facet: the space goes round it.
                 let next = order[(n + 1) % order.len()];
                 // Counter-clockwise of a facet that runs along the edge is its front.
                 let ahead = here.2 * 2 + u32::from(!here.3);
@@ -77,17 +80,15 @@ impl Space {
         let (cell_of, count) = cells.number_sets();
         let (body_of, bodies) = bodies.number_sets();
         progress.report(0.4, "telling inside from outside")?;
-        let seeds = seeds(soup, cut, &facets, &body_of, bodies, inputs, progress)?;
-        let winding = spread(&facets, &cell_of, count, &seeds, inputs);
+        let seeds = if solids == 0 { vec![] } else { seeds(soup, cut, &facets, &body_of, bodies, solids, progress)? };
+        let winding = spread(&facets, &cell_of, count, &seeds, solids);
         // Measured from a point of each body, so that places far from the origin cost no digits.
         let mut origin = vec![Point::ZERO; bodies];
         for (n, f) in facets.iter().enumerate() {
             origin[body_of[n] as usize] = cut.spots[f.corners[0] as usize].near;
         }
-        let mut beside = vec![[0, 0]; cut.pieces.len()];
-        for (n, f) in facets.iter().enumerate() {
-            beside[f.piece as usize] = [cell_of[2 * n], cell_of[2 * n + 1]];
-        }
+        let beside = cell_of.chunks_exact(2).map(|c| [c[0], c[1]]).collect();
+        let walls = facets.iter().map(|f| cut.pieces[f.piece as usize]).collect();
         // Signed by the side: walls face out of what lies behind them.
         let mut volume = vec![0.0; count];
         for (n, f) in facets.iter().enumerate() {
@@ -97,12 +98,12 @@ impl Space {
             volume[cell_of[2 * n + 1] as usize] += sixfold / 6.0;
             volume[cell_of[2 * n] as usize] -= sixfold / 6.0;
         }
-        Ok(Ok(Self { beside, winding, volume }))
+        Ok(Ok(Self { walls, beside, winding, volume }))
     }
 }
 
 /// Pieces over the same corners become one facet.
-fn facets(soup: &Soup, pieces: &[Piece]) -> Vec<Facet> {
+fn facets(soup: &Soup, pieces: &[Piece], solids: usize) -> Vec<Facet> {
     let sorted = |p: &Piece| {
         let mut c = p.corners;
         c.sort_unstable();
@@ -125,13 +126,13 @@ fn facets(soup: &Soup, pieces: &[Piece]) -> Vec<Facet> {
                     None => steps.push((input, step)),
                 }
             }
-            steps.retain(|s| s.1 != 0);
+            steps.retain(|s| s.1 != 0 && (s.0 as usize) < solids);
             Facet { corners: first.corners, parent: first.parent, piece: same[0].1, steps }
         })
         .collect()
 }
 
-/// The first input whose facets do not close along an edge.
+/// The first solid whose facets do not close along an edge.
 fn open(facets: &[Facet], fan: &[Side3]) -> Option<u32> {
     if let [a, b] = fan
         && a.3 != b.3
@@ -187,14 +188,14 @@ fn round(soup: &Soup, spots: &[Spot], facets: &[Facet], fan: &[Side3]) -> Vec<Si
     std::iter::once(first).chain(others.into_iter().map(|(_, s)| s)).collect()
 }
 
-/// For each connected body a facet, and how often each input winds round what is before it.
+/// For each connected body a facet, and how often each solid winds round what is before it.
 fn seeds(
     soup: &Soup,
     cut: &Pieces,
     facets: &[Facet],
     body_of: &[u32],
     bodies: usize,
-    inputs: usize,
+    solids: usize,
     progress: &Progress,
 ) -> Result<Vec<(u32, Vec<i16>)>, Cancelled> {
     let mut widest: Vec<(f64, u32)> = vec![(-1.0, 0); bodies];
@@ -217,7 +218,7 @@ fn seeds(
             let [x, y, z] = soup.planes[f.parent as usize].normal.map(|x| x as f64);
             let normal = Point::new(x, y, z).normalize_or_zero();
             let before = just_before(soup, &bvh, f.parent, middle, normal, height);
-            Ok((n, winding_at(soup, &bvh, before, inputs)))
+            Ok((n, winding_at(soup, &bvh, before, solids)))
         })
         .collect()
 }
@@ -247,20 +248,23 @@ fn just_before(soup: &Soup, bvh: &Bvh, parent: u32, middle: Point, normal: Point
     middle + normal * away
 }
 
-/// How often each input winds round a point that lies on none of them: signed crossings on a way out.
-fn winding_at(soup: &Soup, bvh: &Bvh, p: Point, inputs: usize) -> Vec<i16> {
+/// How often each solid winds round a point that lies on none of them: signed crossings on a way out.
+fn winding_at(soup: &Soup, bvh: &Bvh, p: Point, solids: usize) -> Vec<i16> {
     let reach = (bvh.bounds().diagonal() + (p - bvh.bounds().centre()).length()) * 2.0 + 1.0;
     for way in WAYS {
         let out = p + way * reach;
-        let mut sum = vec![0i16; inputs];
+        let mut sum = vec![0i16; solids];
         let clean = bvh.along_segment(p, out, |t| {
             let corners = soup.places(t);
             match crossing(corners, p, out) {
                 Crossing::None => {}
                 Crossing::Doubtful => return ControlFlow::Break(()),
                 Crossing::Proper => {
+                    let input = soup.origin[t as usize].0 as usize;
                     let leaves = side_of_plane(corners[0], corners[1], corners[2], p) == Side::Negative;
-                    sum[soup.origin[t as usize].0 as usize] += if leaves { 1 } else { -1 };
+                    if let Some(sum) = sum.get_mut(input) {
+                        *sum += if leaves { 1 } else { -1 };
+                    }
                 }
             }
             ControlFlow::Continue(())
@@ -269,12 +273,12 @@ fn winding_at(soup: &Soup, bvh: &Bvh, p: Point, inputs: usize) -> Vec<i16> {
             return sum;
         }
     }
-    vec![0; inputs]
+    vec![0; solids]
 }
 
 /// The windings of all cells, from those before the seeds.
-fn spread(facets: &[Facet], cell_of: &[u32], count: usize, seeds: &[(u32, Vec<i16>)], inputs: usize) -> Vec<i16> {
-    let mut winding = vec![0i16; count * inputs];
+fn spread(facets: &[Facet], cell_of: &[u32], count: usize, seeds: &[(u32, Vec<i16>)], solids: usize) -> Vec<i16> {
+    let mut winding = vec![0i16; count * solids];
     let mut known = vec![false; count];
     // The facets at each cell.
     let mut at: Vec<(u32, u32)> = cell_of.par_iter().enumerate().map(|(side, cell)| (*cell, side as u32)).collect();
@@ -289,7 +293,7 @@ fn spread(facets: &[Facet], cell_of: &[u32], count: usize, seeds: &[(u32, Vec<i1
     let mut todo = Vec::new();
     for (facet, before) in seeds {
         let cell = cell_of[2 * *facet as usize];
-        winding[cell as usize * inputs..][..inputs].copy_from_slice(before);
+        winding[cell as usize * solids..][..solids].copy_from_slice(before);
         known[cell as usize] = true;
         todo.push(cell);
     }
@@ -299,12 +303,12 @@ fn spread(facets: &[Facet], cell_of: &[u32], count: usize, seeds: &[(u32, Vec<i1
             if std::mem::replace(&mut known[other as usize], true) {
                 continue;
             }
-            let (from, to) = (cell as usize * inputs, other as usize * inputs);
-            for i in 0..inputs {
+            let (from, to) = (cell as usize * solids, other as usize * solids);
+            for i in 0..solids {
                 winding[to + i] = winding[from + i];
             }
             for &(input, step) in &facets[side as usize / 2].steps {
-                // From before a facet to behind it the input winds once more.
+                // From before a facet to behind it the solid winds once more.
                 winding[to + input as usize] += if side % 2 == 0 { step } else { -step };
             }
             todo.push(other);

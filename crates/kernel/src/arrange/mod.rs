@@ -4,12 +4,14 @@
 //! pierce triangles and where cuts cross are kept as quotients of integers ([`exact`]). Pairs that meet are found by a
 //! hierarchy and told apart exactly ([`meet`]); each triangle is cut by what meets it ([`cut`]); pieces that lie on each other
 //! become one; round each edge the pieces are put in order, which joins their sides to cells; each cell gets the number of
-//! times every input winds round it ([`cells`]; after Zhou, Grinspun, Zorin and Jacobson 2016, and Cherchi, Pellacini, Attene
-//! and Livesu 2022). A body is then the pieces between the cells that belong to it and those that do not.
+//! times every solid winds round it ([`cells`]; after Zhou, Grinspun, Zorin and Jacobson 2016, and Cherchi, Pellacini, Attene
+//! and Livesu 2022). A body is then the pieces between the cells that belong to it and those that do not. Sheets may be open:
+//! they wind round nothing but part cells all the same, so that what they enclose together is a chamber ([`chambers`]).
 //!
 //! Cost: O(n log n) for what does not meet; triangles that do are cut in time about linear in what crosses them.
 
 mod cells;
+mod chambers;
 mod cut;
 mod exact;
 mod grid;
@@ -17,7 +19,10 @@ mod meet;
 mod pieces;
 #[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod tests_chambers;
 
+pub use chambers::{Chamber, Chambers};
 use grid::Grid;
 
 use crate::crossings::{crossing_pairs, triangle_bvh};
@@ -34,7 +39,7 @@ const LEVEL: f64 = 2.0;
 /// Why there is no arrangement.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 pub enum ArrangeError {
-    /// An input is open where a closed one is needed.
+    /// A solid is open.
     #[error("input {input} is open, so nothing can be said to be inside it")]
     Open {
         /// The input, counted from 0.
@@ -50,18 +55,19 @@ pub enum ArrangeError {
     Mesh(#[from] MeshError),
 }
 
-/// Closed inputs cut where they meet, with the cells of space between the pieces.
+/// Solids and sheets cut where they meet, with the cells of space between the pieces.
 #[derive(Debug)]
 pub struct Arrangement {
     points: Vec<Point>,
-    pieces: Vec<pieces::Piece>,
+    /// Pieces; of those that lie on each other only the first.
+    walls: Vec<pieces::Piece>,
     step: f64,
     /// For each triangle of the soup its input and its face there.
     origin: Vec<(u32, FaceId)>,
-    /// The cell before and behind each piece.
+    /// The cell before and behind each wall.
     beside: Vec<[u32; 2]>,
-    inputs: usize,
-    /// For each cell how often each input winds round it.
+    solids: usize,
+    /// For each cell how often each solid winds round it.
     winding: Vec<i16>,
     /// For each cell the volume its walls enclose, mm³.
     volume: Vec<f64>,
@@ -70,7 +76,7 @@ pub struct Arrangement {
 /// A connected space between pieces.
 #[derive(Clone, Copy, Debug)]
 pub struct Cell<'a> {
-    /// How often each input winds round it.
+    /// How often each solid winds round it.
     pub winding: &'a [i16],
     /// The volume its walls enclose, mm³; below 0 for the space outside of a connected body.
     pub volume: f64,
@@ -86,25 +92,27 @@ pub struct Body {
 }
 
 impl Arrangement {
-    /// Arranges closed inputs. They may cross each other and themselves.
+    /// Arranges solids, which are closed, and sheets, which need not be. They may cross each other and themselves. Inputs are
+    /// counted from 0, the solids first.
     ///
     /// # Errors
-    /// [`ArrangeError::Open`] names the first input that is not closed.
-    pub fn new(inputs: &[&Mesh], progress: &Progress) -> Result<Self, ArrangeError> {
+    /// [`ArrangeError::Open`] names the first solid that is not closed.
+    pub fn new(solids: &[&Mesh], sheets: &[&Mesh], progress: &Progress) -> Result<Self, ArrangeError> {
+        let inputs = &[solids, sheets].concat()[..];
         let bounds = Aabb::of(inputs.iter().flat_map(|m| m.points().iter().copied()));
         let grid = Grid::over(&bounds);
         let soup = pieces::Soup::new(inputs, &grid);
         let cut = pieces::cut_up(&soup, &progress.stage(0.0, 0.7))?;
         progress.report(0.7, "telling inside from outside")?;
-        let space = cells::Space::new(&soup, &cut, inputs.len(), &progress.stage(0.7, 1.0))?;
+        let space = cells::Space::new(&soup, &cut, solids.len(), &progress.stage(0.7, 1.0))?;
         let space = space.map_err(|(input, at)| ArrangeError::Open { input, at: grid.place(at) })?;
         Ok(Self {
             points: cut.spots.iter().map(|s| grid.place(s.near)).collect(),
-            pieces: cut.pieces,
+            walls: space.walls,
             step: grid.step(),
             origin: soup.origin,
             beside: space.beside,
-            inputs: inputs.len(),
+            solids: solids.len(),
             winding: space.winding,
             volume: space.volume.into_iter().map(|v| v * grid.step().powi(3)).collect(),
         })
@@ -112,22 +120,27 @@ impl Arrangement {
 
     /// All cells.
     pub fn cells(&self) -> impl Iterator<Item = Cell<'_>> {
-        let windings = self.winding.chunks(self.inputs.max(1));
-        windings.zip(&self.volume).map(|(winding, volume)| Cell { winding, volume: *volume })
+        let winding = |cell: usize| &self.winding[cell * self.solids..][..self.solids];
+        self.volume.iter().enumerate().map(move |(cell, volume)| Cell { winding: winding(cell), volume: *volume })
     }
 
-    /// The body of all space for which `inside` holds, given how often each input winds round it.
+    /// The body of all space for which `inside` holds, given how often each solid winds round it.
     ///
     /// # Errors
     /// [`ArrangeError::Cancelled`].
     pub fn body(&self, inside: impl Fn(&[i16]) -> bool, progress: &Progress) -> Result<Body, ArrangeError> {
         let belongs: Vec<bool> = self.cells().map(|c| inside(c.winding)).collect();
+        self.body_of(&belongs, progress)
+    }
+
+    /// The body of the cells that belong to it.
+    fn body_of(&self, belongs: &[bool], progress: &Progress) -> Result<Body, ArrangeError> {
         let mut triangles = Vec::new();
         let mut origin = Vec::new();
         // Points that the cutting put there, or round which it made smaller triangles.
         let mut may_go = vec![false; self.points.len()];
         let mut used = vec![false; self.points.len()];
-        for (piece, [front, back]) in self.pieces.iter().zip(&self.beside) {
+        for (piece, [front, back]) in self.walls.iter().zip(&self.beside) {
             let [a, b, c] = piece.corners;
             match (belongs[*front as usize], belongs[*back as usize]) {
                 (false, true) => triangles.push([a, b, c]),

@@ -6,7 +6,7 @@ use crate::measure::measure;
 use crate::shapes::{ball, block, turned};
 
 fn arranged(inputs: &[&Mesh]) -> Arrangement {
-    Arrangement::new(inputs, &Progress::unwatched()).unwrap()
+    Arrangement::new(inputs, &[], &Progress::unwatched()).unwrap()
 }
 
 /// Independent of the engine: every directed side is run through as often as its opposite.
@@ -194,7 +194,7 @@ fn cells_have_the_volumes_of_what_they_enclose() {
 fn an_open_input_is_refused_with_the_place() {
     let a = cube([0.0; 3], 2.0);
     let open = a.retain_triangles(|t| t > 0);
-    let refused = Arrangement::new(&[&a, &open], &Progress::unwatched()).unwrap_err();
+    let refused = Arrangement::new(&[&a, &open], &[], &Progress::unwatched()).unwrap_err();
     assert!(matches!(refused, ArrangeError::Open { input: 1, at } if at.abs().max_element() < 2.1), "{refused:?}");
 }
 

@@ -25,12 +25,8 @@ impl AgreeWindings {
         let mut out = mesh.clone();
         out.reverse_triangles(|t| flip[t]);
         Ok(Outcome {
-            mesh: out,
             done: vec![format!("turned {}", count(turned, "triangle", "triangles"))],
-            left: vec![],
-            largest_move: 0.0,
-            more: vec![],
-            plan: vec![],
+            ..Outcome::of(out, String::new())
         })
     }
 }

@@ -73,7 +73,7 @@ impl CloseGaps {
             }
             None => vec![],
         };
-        Ok(Outcome { mesh: closed, done, left, largest_move, more: vec![], plan: vec![] })
+        Ok(Outcome { done, left, largest_move, ..Outcome::of(closed, String::new()) })
     }
 
     /// Why nothing was joined.

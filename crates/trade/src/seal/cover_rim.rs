@@ -102,7 +102,7 @@ pub(super) fn cover_new(
         0 => vec![],
         n => vec![format!("{} left open: the border meets edges of three or more triangles", count(n, "rim", "rims"))],
     };
-    Ok(Outcome { mesh: work.finish()?, done: vec![done], left, largest_move: 0.0, more: vec![], plan: vec![] })
+    Ok(Outcome { done: vec![done], left, ..Outcome::of(work.finish()?, String::new()) })
 }
 
 /// Covers the chosen rims one by one.
@@ -170,12 +170,9 @@ impl CoverRim {
             _ => vec![],
         };
         Ok(Outcome {
-            mesh: work.finish()?,
             done: vec![format!("covered {named} with {}", count(added, "triangle", "triangles"))],
             left,
-            largest_move: 0.0,
-            more: vec![],
-            plan: vec![],
+            ..Outcome::of(work.finish()?, String::new())
         })
     }
 

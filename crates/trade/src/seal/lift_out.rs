@@ -64,16 +64,12 @@ impl LiftOut {
         let out = mesh.retain_triangles(|t| !gone[t]);
         let rims = named_rims(&out).0.len();
         Ok(Outcome {
-            mesh: out,
             done: vec![format!(
                 "took out {}, leaving {}",
                 count(taken, "triangle", "triangles"),
                 count(rims, "rim", "rims")
             )],
-            left: vec![],
-            largest_move: 0.0,
-            more: vec![],
-            plan: vec![],
+            ..Outcome::of(out, String::new())
         })
     }
 }

@@ -78,7 +78,7 @@ impl MergeFaces {
             ));
         }
         let largest_move = if gone > 0 { self.tolerance } else { 0.0 };
-        Ok(Outcome { mesh: out, done, left: vec![], largest_move, more: vec![], plan: vec![] })
+        Ok(Outcome { done, largest_move, ..Outcome::of(out, String::new()) })
     }
 
     /// Joins faces; gives how many went into another.

@@ -34,7 +34,7 @@ pub(super) fn refuse_bad_dabs(dabs: &[Dab]) -> Result<(), TradeError> {
 }
 
 /// The triangle at a point of the surface; `what` names what was picked.
-pub(super) fn triangle_under(mesh: &Mesh, bvh: &Bvh, near: Xyz, what: &str) -> Result<usize, TradeError> {
+pub(crate) fn triangle_under(mesh: &Mesh, bvh: &Bvh, near: Xyz, what: &str) -> Result<usize, TradeError> {
     /// A picked point lies on the surface but for the rounding of the screen: this share of the part.
     const CLOSE: f64 = 1e-3;
     let near = Point::from_array(near);

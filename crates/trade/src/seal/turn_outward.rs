@@ -51,6 +51,6 @@ impl TurnOutward {
         } else {
             vec![]
         };
-        Ok(Outcome { mesh: out, done, left, largest_move: 0.0, more: vec![], plan: vec![] })
+        Ok(Outcome { done, left, ..Outcome::of(out, String::new()) })
     }
 }

@@ -4,7 +4,7 @@ use std::f64::consts::TAU;
 
 use nimbet_kernel::shapes::{ball, block, turned};
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
-use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -20,9 +20,12 @@ pub enum BodyShape {
     Block {
         /// Along x, y and z.
         size: Xyz,
-        /// The radius of its upright edges; 0 leaves them sharp.
+        /// The radius of its edges; 0 leaves them sharp.
         #[serde(default)]
         rounded: f64,
+        /// Whether all edges are round; else only the upright ones.
+        #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+        all_edges: bool,
     },
     /// A cylinder, cone or tube that stands upright on its foot.
     Drum {
@@ -116,15 +119,17 @@ impl AddBody {
             Ok(Point::from_array(*size))
         };
         let raw = match &self.body {
-            BodyShape::Block { size, rounded } => {
+            BodyShape::Block { size, rounded, all_edges } => {
                 let size = sizes(size)?;
-                if !(*rounded >= 0.0 && *rounded * 2.0 < size.x.min(size.y)) {
+                let least = if *all_edges { size.min_element() } else { size.x.min(size.y) };
+                if !(*rounded >= 0.0 && *rounded * 2.0 < least) {
+                    let why = if *all_edges { "width, depth and height" } else { "width and depth" };
                     return Err(TradeError::refused(
-                        "the radius must be less than half the block's width and depth",
+                        format!("the radius must be less than half the block's {why}"),
                         vec![],
                     ));
                 }
-                if *rounded > 0.0 { rounded_block(size, *rounded, chord) } else { block(size * -0.5, size) }
+                if *rounded > 0.0 { rounded_block(size, *rounded, *all_edges, chord) } else { block(size * -0.5, size) }
             }
             BodyShape::Drum { diameter, top, height, bore } => {
                 let (foot, height) = (above_zero("diameter", *diameter)? * 0.5, above_zero("height", *height)?);
@@ -183,28 +188,47 @@ impl AddBody {
     }
 }
 
-/// A block about its middle with round upright edges.
-fn rounded_block(size: Point, radius: f64, chord: f64) -> Mesh {
+/// A block about its middle with round upright edges, or all edges round.
+fn rounded_block(size: Point, radius: f64, all_edges: bool, chord: f64) -> Mesh {
     let quarter = segments(radius, chord) / 4;
-    let inner = Point::new(size.x * 0.5 - radius, size.y * 0.5 - radius, 0.0);
-    let outline: Vec<[f64; 2]> = [(1.0, 1.0), (-1.0, 1.0), (-1.0, -1.0), (1.0, -1.0)]
-        .into_iter()
-        .enumerate()
-        .flat_map(|(corner, (x, y))| {
+    let inner = size * 0.5 - Point::splat(radius);
+    // Outlines from the foot to the top, each by its height and the radius of its corners.
+    let levels: Vec<(f64, f64)> = if all_edges {
+        let half = |up: f64| {
             (0..=quarter).map(move |k| {
-                let a = (corner as f64 + k as f64 / quarter as f64) * TAU / 4.0;
-                [x * inner.x + radius * a.cos(), y * inner.y + radius * a.sin()]
+                let (sin, cos) = (k as f64 / quarter as f64 * TAU / 4.0).sin_cos();
+                (up * (inner.z + radius * sin), if k == quarter { 0.0 } else { radius * cos })
             })
+        };
+        half(-1.0).rev().chain(half(1.0)).collect()
+    } else {
+        vec![(size.z * -0.5, radius), (size.z * 0.5, radius)]
+    };
+    let corners = [(1.0, 1.0), (-1.0, 1.0), (-1.0, -1.0), (1.0, -1.0)];
+    let mut points = Vec::new();
+    for (z, r) in levels.iter().copied() {
+        for (corner, (x, y)) in corners.into_iter().enumerate() {
+            points.extend((0..=quarter).map(|k| {
+                let a = (corner as f64 + k as f64 / quarter as f64) * TAU / 4.0;
+                Point::new(x * inner.x + r * a.cos(), y * inner.y + r * a.sin(), z)
+            }));
+        }
+    }
+    let n = 4 * (quarter as u32 + 1);
+    let top = (levels.len() as u32 - 1) * n;
+    let sides = (0..levels.len() as u32 - 1).flat_map(|level| {
+        let at = level * n;
+        (0..n).flat_map(move |k| {
+            let next = (k + 1) % n;
+            [[at + k, at + next, at + n + next], [at + k, at + n + next, at + n + k]]
         })
-        .collect();
-    let n = outline.len() as u32;
-    let points: Vec<Point> =
-        [-0.5, 0.5].into_iter().flat_map(|z| outline.iter().map(move |&[x, y]| Point::new(x, y, z * size.z))).collect();
-    let sides = (0..n).flat_map(|k| {
-        let next = (k + 1) % n;
-        [[k, next, n + next], [k, n + next, n + k]]
     });
-    // The outline is convex: fans close it.
-    let ends = (1..n - 1).flat_map(|k| [[0, k + 1, k], [n, n + k, n + k + 1]]);
-    Mesh::with_one_face(points, sides.chain(ends).collect()).unwrap_or_default()
+    // The outlines are convex: fans close them.
+    let ends = (1..n - 1).flat_map(|k| [[0, k + 1, k], [top, top + k, top + k + 1]]);
+    // Where the corners have no radius their points are one, and triangles between them nothing.
+    let triangles: Vec<[u32; 3]> = sides.chain(ends).collect();
+    let faces = vec![FaceId(0); triangles.len()];
+    nimbet_kernel::weld::weld_mesh(&points, &triangles, faces)
+        .map(|m| m.retain_triangles(|t| m.triangles()[t].iter().collect::<std::collections::HashSet<_>>().len() == 3))
+        .unwrap_or_default()
 }

@@ -82,7 +82,8 @@ impl Difference {
         if shells > bodies(from) {
             outcome.done.push(format!("the part has {} now", count(shells, "shell", "shells")));
         }
-        if self.keep {
+        // Otherwise the tools stay by themselves.
+        if self.keep && self.swap {
             outcome.more = tools.to_vec();
         }
         Ok(outcome)
@@ -97,8 +98,7 @@ impl Intersection {
             return Err(TradeError::nothing("the parts have nothing in common: they do not overlap"));
         }
         let done = format!("kept what {} have in common: {}", count(inputs, "part", "parts"), volume(&made));
-        let more = if self.keep { others.to_vec() } else { vec![] };
-        Ok(Outcome { more, ..Outcome::of(made, done) })
+        Ok(Outcome::of(made, done))
     }
 }
 

@@ -4,7 +4,7 @@ use nimbet_kernel::{Mesh, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::Axis;
+use super::sheets::Plane;
 use super::solids::{arranged, body};
 use crate::seal::Join;
 use crate::words::millimetres;
@@ -14,11 +14,8 @@ use crate::{Outcome, TradeError};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Mirror {
-    /// The plane is square to this axis …
-    pub axis: Axis,
-    /// … at this place on it, mm.
-    #[serde(default)]
-    pub at: f64,
+    /// The plane it is mirrored across.
+    pub across: Plane,
     /// Whether both halves become one part: an open part is welded across the plane, a solid united.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub join: bool,
@@ -29,13 +26,13 @@ pub struct Mirror {
 
 impl Mirror {
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
-        if !(self.at.is_finite() && self.reach >= 0.0 && self.reach.is_finite()) {
-            return Err(TradeError::refused("the place of the plane and the reach must be lengths", vec![]));
+        if !(self.reach >= 0.0 && self.reach.is_finite()) {
+            return Err(TradeError::refused("the reach must be a length", vec![]));
         }
-        let unit = self.axis.unit();
-        let mut other = mesh.clone().map_points(|p| p - unit * (2.0 * (p.dot(unit) - self.at)))?;
+        let frame = self.across.frame()?;
+        let mut other = mesh.clone().map_points(|p| p - frame.normal * (2.0 * frame.height(p)))?;
         other.reverse_triangles(|_| true);
-        let plane = format!("the plane {} = {}", self.axis.word(), millimetres(self.at));
+        let plane = self.across.told();
         if !self.join {
             return Ok(Outcome::of(other, format!("mirrored across {plane}")));
         }
@@ -48,9 +45,7 @@ impl Mirror {
         // How far the border stands off the plane: the gap is twice that.
         let off = naked
             .iter()
-            .map(|h| {
-                (mesh.points()[mesh.triangles()[*h as usize / 3][*h as usize % 3] as usize].dot(unit) - self.at).abs()
-            })
+            .map(|h| frame.height(mesh.points()[mesh.triangles()[*h as usize / 3][*h as usize % 3] as usize]).abs())
             .fold(f64::INFINITY, f64::min);
         if 2.0 * off > self.reach.max(1e-6) {
             let why = format!(

@@ -1,18 +1,24 @@
 //! Shape: bodies added, taken away, cut, placed and made.
 
 mod bodies;
+mod chambers;
 mod combine;
+mod hull;
 mod mirror;
 mod place;
 mod repeat;
 mod saw;
+mod sheets;
 mod solids;
 mod untangle;
 
 pub use bodies::{AddBody, BodyShape};
+pub use chambers::Chambers;
 pub use combine::{Difference, Intersection, Union};
+pub use hull::Hull;
 pub use mirror::Mirror;
-pub use place::{Axis, Place, Rotation};
+pub use place::{Axis, Measured, Place, Rotation};
 pub use repeat::{Copies, Repeat};
-pub use saw::{Keep, Pegs, Saw};
+pub use saw::{Cutter, Keep, Pegs, Saw};
+pub use sheets::{Plane, SweptLine};
 pub use untangle::Untangle;

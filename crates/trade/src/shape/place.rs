@@ -1,10 +1,12 @@
 //! `shape.place`: moves, turns and scales a part.
 
 use glam::DQuat;
+use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::{Aabb, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::seal::triangle_under;
 use crate::words::{Xyz, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -30,7 +32,7 @@ impl Axis {
         }
     }
 
-    pub(super) fn word(self) -> &'static str {
+    fn word(self) -> &'static str {
         match self {
             Self::X => "x",
             Self::Y => "y",
@@ -49,6 +51,16 @@ pub struct Rotation {
     pub degrees: f64,
 }
 
+/// A length measured on the part, and what it is to become.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Measured {
+    /// Its ends, mm.
+    pub between: [Xyz; 2],
+    /// What it is to become, mm.
+    pub becomes: f64,
+}
+
 /// Parameters of `shape.place`: scaled first, then turned, then moved, then set on the bench.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -56,6 +68,12 @@ pub struct Place {
     /// The factor of its size, about its middle.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub scale: Option<f64>,
+    /// A measured length that gives the factor instead.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub measured: Option<Measured>,
+    /// A point on a face that is turned to lie underneath, level, before anything else is turned, mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lay: Option<Xyz>,
     /// How it is turned.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub turn: Option<Rotation>,
@@ -70,7 +88,10 @@ pub struct Place {
 impl Place {
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
         progress.check()?;
-        let scale = self.scale.unwrap_or(1.0);
+        let scale = match &self.measured {
+            Some(m) => m.factor()?,
+            None => self.scale.unwrap_or(1.0),
+        };
         if !(scale > 0.0 && scale.is_finite()) {
             return Err(TradeError::refused("the scale must be a number above 0", vec![]));
         }
@@ -80,11 +101,16 @@ impl Place {
             return Err(TradeError::refused("the move must be three lengths and the turn an angle", vec![]));
         }
         let axis = self.turn.as_ref().map_or(Axis::Z, |t| t.axis);
-        let turn = DQuat::from_axis_angle(axis.unit(), degrees.to_radians());
+        let down = match &self.lay {
+            Some(near) => face_down(mesh, *near)?,
+            None => DQuat::IDENTITY,
+        };
+        let turned = degrees != 0.0 || down != DQuat::IDENTITY;
+        let turn = DQuat::from_axis_angle(axis.unit(), degrees.to_radians()) * down;
         let middle = Aabb::of(mesh.points().iter().copied()).centre();
         let put = |p: Point| {
             // A part that is only moved keeps its shape to the last digit it can.
-            if scale == 1.0 && degrees == 0.0 { p + by } else { middle + turn * ((p - middle) * scale) + by }
+            if scale == 1.0 && !turned { p + by } else { middle + turn * ((p - middle) * scale) + by }
         };
         let mut out = mesh.clone().map_points(put)?;
         if self.to_bench {
@@ -99,6 +125,9 @@ impl Place {
         if scale != 1.0 {
             done.push(format!("scaled by {}", figure(scale)));
         }
+        if self.lay.is_some() {
+            done.push("laid on the picked face".into());
+        }
         if degrees != 0.0 {
             done.push(format!("turned by {}° about {}", figure(degrees), axis.word()));
         }
@@ -110,4 +139,33 @@ impl Place {
         }
         Ok(Outcome { done, largest_move, ..Outcome::of(out, String::new()) })
     }
+}
+
+impl Measured {
+    fn factor(&self) -> Result<f64, TradeError> {
+        let [a, b] = self.between.map(Point::from_array);
+        let length = a.distance(b);
+        if length > 0.0 && length.is_finite() {
+            Ok(self.becomes / length)
+        } else {
+            Err(TradeError::refused("the measured length needs two points apart from each other", vec![a]))
+        }
+    }
+}
+
+/// The turn that brings a face underneath.
+fn face_down(mesh: &Mesh, near: Xyz) -> Result<DQuat, TradeError> {
+    let face = mesh.face_of()[triangle_under(mesh, &triangle_bvh(mesh), near, "the face")?];
+    let of_face = (0..mesh.triangles().len()).filter(|t| mesh.face_of()[*t] == face);
+    let (mut sum, mut area) = (Point::ZERO, 0.0);
+    for vector in of_face.map(|t| mesh.area_vector(t)) {
+        sum += vector;
+        area += vector.length();
+    }
+    // A face that goes all round has no side to lie on.
+    if sum.length() < 0.5 * area {
+        let why = "the face goes round too far to lie on it; pick a flatter one";
+        return Err(TradeError::refused(why, vec![Point::from_array(near)]));
+    }
+    Ok(DQuat::from_rotation_arc(sum.normalize(), -Point::Z))
 }

@@ -18,6 +18,8 @@ pub enum Copies {
     Row {
         /// From each to the next, mm.
         step: Xyz,
+        /// How many there are in all, the part itself included.
+        count: usize,
     },
     /// Evenly round an axis.
     Ring {
@@ -26,6 +28,13 @@ pub enum Copies {
         /// A point on it, mm.
         #[serde(default)]
         through: Xyz,
+        /// How many there are in all, the part itself included.
+        count: usize,
+    },
+    /// At picked points.
+    Points {
+        /// The first is on the part itself; each other gets a copy that lies to it as the part lies to the first, mm.
+        points: Vec<Xyz>,
     },
 }
 
@@ -35,8 +44,6 @@ pub enum Copies {
 pub struct Repeat {
     /// Where.
     pub copies: Copies,
-    /// How many there are in all, the part itself included.
-    pub count: usize,
     /// Whether they become one part; else each is one of its own.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub join: bool,
@@ -45,25 +52,41 @@ pub struct Repeat {
 /// More copies than this nobody can handle one by one.
 const MOST: usize = 200;
 
+impl Copies {
+    /// How many there are in all, the part itself included.
+    pub fn count(&self) -> usize {
+        match self {
+            Self::Row { count, .. } | Self::Ring { count, .. } => *count,
+            Self::Points { points } => points.len(),
+        }
+    }
+}
+
 impl Repeat {
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
-        if !(2..=MOST).contains(&self.count) {
-            return Err(TradeError::refused(format!("there can be 2 to {MOST} in all"), vec![]));
+        let in_all = self.copies.count();
+        if !(2..=MOST).contains(&in_all) {
+            let why = match self.copies {
+                Copies::Points { .. } => format!("pick a point on the part, then 1 to {} for its copies", MOST - 1),
+                _ => format!("there can be 2 to {MOST} in all"),
+            };
+            return Err(TradeError::refused(why, vec![]));
         }
         let put = |n: usize, p: Point| match &self.copies {
-            Copies::Row { step } => p + Point::from_array(*step) * n as f64,
-            Copies::Ring { axis, through } => {
-                let angle = n as f64 / self.count as f64 * std::f64::consts::TAU;
+            Copies::Row { step, .. } => p + Point::from_array(*step) * n as f64,
+            Copies::Points { points } => p + Point::from_array(points[n]) - Point::from_array(points[0]),
+            Copies::Ring { axis, through, .. } => {
+                let angle = n as f64 / in_all as f64 * std::f64::consts::TAU;
                 let through = Point::from_array(*through);
                 through + DQuat::from_axis_angle(axis.unit(), angle) * (p - through)
             }
         };
-        let copies: Result<Vec<Mesh>, _> = (1..self.count).map(|n| mesh.clone().map_points(|p| put(n, p))).collect();
+        let copies: Result<Vec<Mesh>, _> = (1..in_all).map(|n| mesh.clone().map_points(|p| put(n, p))).collect();
         let copies = copies?;
-        if copies[0] == *mesh {
-            return Err(TradeError::refused("the copies would all be in one place; give a step", vec![]));
+        if copies.contains(mesh) {
+            return Err(TradeError::refused("a copy would be in the place of the part itself", vec![]));
         }
-        let made = count(self.count, "copy", "copies");
+        let made = count(in_all, "copy", "copies");
         if !self.join {
             return Ok(Outcome { more: copies, ..Outcome::of(mesh.clone(), format!("{made} in all")) });
         }

@@ -1,14 +1,17 @@
-//! `shape.saw`: cuts a part by a plane, with pegs and sockets so that the halves register when printed.
+//! `shape.saw`: cuts a part by a plane, a sheet or a swept line, with pegs and sockets so that the halves register when
+//! printed.
 
-use nimbet_kernel::arrange::Arrangement;
-use nimbet_kernel::shapes::{block, turned};
+use nimbet_kernel::arrange::Chambers;
+use nimbet_kernel::segments::nearest_on_triangle;
+use nimbet_kernel::shapes::turned;
 use nimbet_kernel::triangulate::PlaneFrame;
-use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress};
+use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::solids::{arranged, body, volume};
-use crate::words::{Xyz, count, millimetres};
+use super::sheets::{Plane, SweptLine};
+use super::solids::{arranged, arranged_with, body, told, volume, with_faces_of};
+use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
 /// Which side stays.
@@ -38,14 +41,24 @@ pub struct Pegs {
     pub clearance: f64,
 }
 
+/// What a part is cut by.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase", deny_unknown_fields)]
+pub enum Cutter {
+    /// A plane; its normal points to the front.
+    Plane(Plane),
+    /// Another part, which may be open: the number of it. It faces the front, and stays.
+    Sheet(u32),
+    /// A swept line; its front is to the right of it, seen along the sweep.
+    Line(SweptLine),
+}
+
 /// Parameters of `shape.saw`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Saw {
-    /// A point of the plane, mm.
-    pub at: Xyz,
-    /// Its normal.
-    pub normal: Xyz,
+    /// What cuts.
+    pub by: Cutter,
     /// What stays.
     #[serde(default)]
     pub keep: Keep,
@@ -58,29 +71,38 @@ pub struct Saw {
 }
 
 impl Saw {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
-        let (at, normal) = (Point::from_array(self.at), Point::from_array(self.normal));
-        let frame = PlaneFrame::new(at, normal).filter(|_| at.is_finite() && normal.is_finite());
-        let Some(frame) = frame else {
-            return Err(TradeError::refused("the plane needs a point and a normal that is not zero", vec![]));
-        };
+    pub(crate) fn sheet(&self) -> &[u32] {
+        match &self.by {
+            Cutter::Sheet(part) => std::slice::from_ref(part),
+            _ => &[],
+        }
+    }
+
+    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
         let bounds = Aabb::of(mesh.points().iter().copied());
-        let front_of = half_space(&frame, &bounds);
-        let name = |n: usize| if n == 0 { "the part".to_owned() } else { "the plane".to_owned() };
-        let all = arranged(&[mesh, &front_of], &name, &progress.stage(0.0, 0.4))?;
-        let (mut front, mut back) = (
-            body(&all, mesh, |w| w[0] > 0 && w[1] > 0, progress)?,
-            body(&all, mesh, |w| w[0] > 0 && w[1] <= 0, progress)?,
-        );
+        let sheet = match &self.by {
+            Cutter::Plane(plane) => plane.sheet(&bounds)?,
+            Cutter::Line(line) => line.sheet(&bounds)?,
+            Cutter::Sheet(_) => others.first().cloned().unwrap_or_default(),
+        };
+        let (mut back, mut front) = halves(mesh, &sheet, &progress.stage(0.0, 0.5))?;
         if front.triangles().is_empty() || back.triangles().is_empty() {
-            return Err(TradeError::nothing("the plane does not go through the part"));
+            return Err(TradeError::nothing(match self.by {
+                Cutter::Plane(_) => "the plane does not go through the part",
+                Cutter::Sheet(_) => "the sheet does not go through the part",
+                Cutter::Line(_) => "the line does not go through the part",
+            }));
         }
         let mut done = vec![format!("cut into {} and {}", volume(&back), volume(&front))];
         if let Some(pegs) = &self.pegs {
+            let Cutter::Plane(plane) = &self.by else {
+                return Err(TradeError::refused("pegs need a flat cut: saw by a plane", vec![]));
+            };
             if self.open {
                 return Err(TradeError::refused("pegs need a closed cut to stand on", vec![]));
             }
-            let places = pegs.places(&all, mesh, &frame, progress)?;
+            let frame = plane.frame()?;
+            let places = pegs.places(&back, mesh.next_face(), &frame, progress)?;
             let drums = |grown: f64, longer: f64| -> Result<Vec<Mesh>, TradeError> {
                 places.iter().map(|p| drum(&frame, *p, pegs.diameter * 0.5 + grown, pegs.length + longer)).collect()
             };
@@ -115,14 +137,59 @@ impl Saw {
     }
 }
 
-/// A block that holds all of the bounds before the plane.
-fn half_space(frame: &PlaneFrame, bounds: &Aabb) -> Mesh {
-    let middle = frame.flatten(bounds.centre());
-    // A little more than half the diagonal holds all of it, seen from the middle; more would coarsen the grid.
-    let reach = bounds.diagonal().max(1e-9) * 0.55;
-    let high = (frame.height(bounds.centre()) + reach).max(reach * 0.1);
-    let raw = block(Point::new(-reach, -reach, 0.0), Point::new(2.0 * reach, 2.0 * reach, high));
-    placed(raw, frame, middle)
+/// What lies behind a sheet and before it. What the sheet does not touch lies where it is seen from it.
+fn halves(mesh: &Mesh, sheet: &Mesh, progress: &Progress) -> Result<(Mesh, Mesh), TradeError> {
+    if sheet.triangles().is_empty() {
+        return Err(TradeError::refused("the sheet has no triangles", vec![]));
+    }
+    let all = arranged_with(&[mesh], &[sheet], &|_| "the part".into(), &progress.stage(0.0, 0.7))?;
+    let chambers = all.chambers(&progress.stage(0.7, 0.8))?;
+    let inside = |n: usize| chambers.winding(n)[0] > 0;
+    let count = chambers.list().len();
+    let (mut is_front, mut is_back) = (vec![false; count], vec![false; count]);
+    for [front, back] in chambers.beside(1).filter(|[f, b]| f != b) {
+        front.into_iter().for_each(|n| is_front[n] = true);
+        back.into_iter().for_each(|n| is_back[n] = true);
+    }
+    // Where a wall of the sheet has the same chamber on both sides, the sheet ends in it.
+    let ends = chambers.beside(1).any(|[f, b]| f == b && f.is_some_and(inside));
+    if ends || (0..count).any(|n| inside(n) && is_front[n] && is_back[n]) {
+        let places = ends_inside(sheet, &chambers);
+        return Err(TradeError::refused("the cut does not go right through: the sheet ends inside the part", places));
+    }
+    let half = |front: bool| {
+        let belongs = |n: usize| match (is_front[n], is_back[n]) {
+            (false, false) => is_before(sheet, chambers.list()[n].inside) == front,
+            (is_front, _) => is_front == front,
+        };
+        let chosen: Vec<usize> = (0..count).filter(|n| inside(*n) && belongs(*n)).collect();
+        let made = chambers.body(&chosen, progress).map_err(|e| told(e, &|_| "the half".into()))?;
+        Ok::<_, TradeError>(with_faces_of(made, mesh))
+    };
+    Ok((half(false)?, half(true)?))
+}
+
+/// Places on the rims of a sheet that lie in the part.
+fn ends_inside(sheet: &Mesh, chambers: &Chambers<'_>) -> Vec<Point> {
+    const MOST: usize = 8;
+    let topology = Topology::new(sheet.triangles(), sheet.points().len());
+    let at = |v: u32| sheet.points()[v as usize];
+    // A little off the sheet, on which no chamber is.
+    let off = 1e-6 * Aabb::of(sheet.points().iter().copied()).diagonal();
+    let in_part = |p: Point| chambers.at(p).is_some_and(|n| chambers.winding(n)[0] > 0);
+    let rim = topology.naked_halves().into_iter().map(|half| {
+        let (a, b) = topology.ends(half);
+        (at(a).midpoint(at(b)), sheet.area_vector(half as usize / 3).normalize_or_zero() * off)
+    });
+    rim.filter(|(p, off)| in_part(*p + *off)).map(|(p, _)| p).take(MOST).collect()
+}
+
+/// Whether a point lies before the triangle of a sheet that is nearest to it.
+fn is_before(sheet: &Mesh, p: Point) -> bool {
+    let nearest = (0..sheet.triangles().len())
+        .map(|t| (nearest_on_triangle(p, sheet.corners(t)).distance_squared(p), t))
+        .min_by(|a, b| a.0.total_cmp(&b.0));
+    nearest.is_some_and(|(_, t)| sheet.area_vector(t).dot(p - sheet.corners(t)[0]) > 0.0)
 }
 
 /// A body with its foot in the plane, about a place in it, faces all one.
@@ -144,8 +211,8 @@ impl Pegs {
     /// Where the pegs stand, in the plane.
     fn places(
         &self,
-        all: &Arrangement,
-        mesh: &Mesh,
+        back: &Mesh,
+        first_new: FaceId,
         frame: &PlaneFrame,
         progress: &Progress,
     ) -> Result<Vec<[f64; 2]>, TradeError> {
@@ -159,8 +226,6 @@ impl Pegs {
         if !(1..=MOST).contains(&self.count) {
             return Err(TradeError::refused(format!("there can be 1 to {MOST} pegs"), vec![]));
         }
-        let back = body(all, mesh, |w| w[0] > 0 && w[1] <= 0, progress)?;
-        let first_new = mesh.next_face();
         let cut = back.retain_triangles(|t| back.face_of()[t] >= first_new);
         let flat: Vec<[f64; 2]> = cut.points().iter().map(|p| frame.flatten(*p)).collect();
         let border: Vec<([f64; 2], [f64; 2])> = {

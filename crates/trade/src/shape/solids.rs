@@ -13,12 +13,22 @@ pub(super) fn arranged(
     names: &dyn Fn(usize) -> String,
     progress: &Progress,
 ) -> Result<Arrangement, TradeError> {
+    arranged_with(inputs, &[], names, progress)
+}
+
+/// Arranges solids, and sheets that cut them.
+pub(super) fn arranged_with(
+    inputs: &[&Mesh],
+    sheets: &[&Mesh],
+    names: &dyn Fn(usize) -> String,
+    progress: &Progress,
+) -> Result<Arrangement, TradeError> {
     for (n, mesh) in inputs.iter().enumerate() {
         if mesh.triangles().is_empty() {
             return Err(TradeError::refused(format!("{} has no triangles", names(n)), vec![]));
         }
     }
-    let all = Arrangement::new(inputs, progress).map_err(|e| told(e, names))?;
+    let all = Arrangement::new(inputs, sheets, progress).map_err(|e| told(e, names))?;
     // A closed input that winds round nothing once is inside out.
     for (n, mesh) in inputs.iter().enumerate() {
         if measure(mesh).volume < 0.0 {
@@ -29,7 +39,7 @@ pub(super) fn arranged(
     Ok(all)
 }
 
-fn told(e: ArrangeError, names: &dyn Fn(usize) -> String) -> TradeError {
+pub(super) fn told(e: ArrangeError, names: &dyn Fn(usize) -> String) -> TradeError {
     match e {
         ArrangeError::Open { input, at } => TradeError::refused(
             format!("{} is open, so nothing can be said to be inside it; seal it first", names(input)),
@@ -47,7 +57,12 @@ pub(super) fn body(
     inside: impl Fn(&[i16]) -> bool,
     progress: &Progress,
 ) -> Result<Mesh, TradeError> {
-    let Body { mesh, faces } = all.body(inside, progress).map_err(|e| told(e, &|_| "the result".into()))?;
+    let made = all.body(inside, progress).map_err(|e| told(e, &|_| "the result".into()))?;
+    Ok(with_faces_of(made, first))
+}
+
+/// A body whose faces of the first input keep their numbers; those of the others are new.
+pub(super) fn with_faces_of(Body { mesh, faces }: Body, first: &Mesh) -> Mesh {
     let mut next = first.next_face().0;
     let numbers: Vec<FaceId> = faces
         .iter()
@@ -60,7 +75,7 @@ pub(super) fn body(
         })
         .collect();
     let faces: Vec<FaceId> = mesh.face_of().iter().map(|f| numbers[f.0 as usize]).collect();
-    Ok(mesh.regroup(|t| faces[t]))
+    mesh.regroup(|t| faces[t])
 }
 
 /// A volume: `0.84 mm³`, `12.3 cm³`.

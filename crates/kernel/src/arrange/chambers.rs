@@ -1,0 +1,230 @@
+//! Chambers: the spaces nothing gets out of.
+//!
+//! Cells are told apart along the walls they share, so a body that floats in a cell of another has an outside of its own.
+//! A ray from each such body tells which cell that outside is part of; cells that are one space make up a chamber together.
+
+use std::ops::ControlFlow;
+
+use super::{ArrangeError, Arrangement, Body};
+use crate::inside::{Crossing, WAYS, crossing};
+use crate::predicates::{Side, side_of_plane};
+use crate::{Aabb, Bvh, Cancelled, Point, Progress, UnionFind};
+
+/// A space that nothing gets out of.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Chamber {
+    /// Its volume, mm³, without what floats in it.
+    pub volume: f64,
+    /// A place inside it, well away from its walls, mm.
+    pub inside: Point,
+    /// The cells it is made of.
+    cells: Vec<u32>,
+}
+
+/// All chambers of an arrangement, the largest first.
+#[derive(Debug)]
+pub struct Chambers<'a> {
+    all: &'a Arrangement,
+    bvh: Bvh,
+    /// For each cell its chamber; none for what is outside.
+    chamber_of: Vec<Option<u32>>,
+    chambers: Vec<Chamber>,
+}
+
+/// A wall on a ray: how far along, the wall, the cell on the side the ray comes from.
+type Hit = (f64, u32, u32);
+
+impl Arrangement {
+    /// All chambers.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn chambers(&self, progress: &Progress) -> Result<Chambers<'_>, Cancelled> {
+        let bvh = Bvh::new(self.walls.iter().map(|w| Aabb::of(w.corners.map(|c| self.points[c as usize]))).collect());
+        progress.check()?;
+        let count = self.volume.len();
+        let mut spaces = UnionFind::new(count + 1);
+        let outside = count as u32;
+        for (cell, around) in self.around_bodies(&bvh, progress)? {
+            spaces.union(cell, around.unwrap_or(outside));
+        }
+        let (space_of, spaces) = spaces.number_sets();
+        let mut chambers: Vec<Chamber> = vec![Chamber { volume: 0.0, inside: Point::ZERO, cells: vec![] }; spaces];
+        for (cell, volume) in self.volume.iter().enumerate() {
+            let chamber = &mut chambers[space_of[cell] as usize];
+            chamber.volume += volume;
+            chamber.cells.push(cell as u32);
+        }
+        chambers.swap_remove(space_of[count] as usize);
+        chambers.sort_by(|a, b| b.volume.total_cmp(&a.volume));
+        let mut chamber_of = vec![None; count];
+        for (n, c) in chambers.iter().enumerate() {
+            c.cells.iter().for_each(|cell| chamber_of[*cell as usize] = Some(n as u32));
+        }
+        let mut found = Chambers { all: self, bvh, chamber_of, chambers };
+        found.look_inside(progress)?;
+        Ok(found)
+    }
+
+    fn corners(&self, wall: u32) -> [Point; 3] {
+        self.walls[wall as usize].corners.map(|c| self.points[c as usize])
+    }
+
+    /// For each connected body the cell round it, and the cell of another body that is part of; none when there is nothing
+    /// round it.
+    fn around_bodies(&self, bvh: &Bvh, progress: &Progress) -> Result<Vec<(u32, Option<u32>)>, Cancelled> {
+        /// Rays are tried from so many walls.
+        const STARTS: usize = 4;
+        let mut bodies = UnionFind::new(self.volume.len());
+        self.beside.iter().for_each(|[front, back]| {
+            bodies.union(*front, *back);
+        });
+        let (body_of, count) = bodies.number_sets();
+        let mut walls: Vec<Vec<u32>> = vec![vec![]; count];
+        for (n, [front, _]) in self.beside.iter().enumerate() {
+            walls[body_of[*front as usize] as usize].push(n as u32);
+        }
+        // Walls of a body face into cells of it with what they enclose; only round it that is not above nothing.
+        let mut round: Vec<Option<u32>> = vec![None; count];
+        for (cell, volume) in self.volume.iter().enumerate() {
+            let least = &mut round[body_of[cell] as usize];
+            if least.is_none_or(|other| *volume < self.volume[other as usize]) {
+                *least = Some(cell as u32);
+            }
+        }
+        let mut found = Vec::with_capacity(count);
+        for (body, round) in round.into_iter().enumerate() {
+            progress.check()?;
+            let Some(round) = round else { continue };
+            if count == 1 {
+                return Ok(vec![(round, None)]);
+            }
+            let mut widest = std::mem::take(&mut walls[body]);
+            let area = |w: &u32| {
+                let [a, b, c] = self.corners(*w);
+                (b - a).cross(c - a).length_squared()
+            };
+            widest.sort_by(|a, b| area(b).total_cmp(&area(a)));
+            widest.truncate(STARTS);
+            let starts = widest.iter().flat_map(|w| WAYS.iter().map(move |way| (*w, *way)));
+            let seen = starts.filter_map(|(wall, way)| self.hits(bvh, wall, way)).next().unwrap_or_default();
+            // What the ray meets after it has left the body for good.
+            let is_own = |hit: &Hit| body_of[self.beside[hit.1 as usize][0] as usize] as usize == body;
+            let left = seen.iter().rposition(is_own).map_or(0, |last| last + 1);
+            found.push((round, seen.get(left).map(|hit| hit.2)));
+        }
+        Ok(found)
+    }
+
+    /// All walls on a ray from the middle of a wall, in order, without the wall itself; none when it meets an edge.
+    fn hits(&self, bvh: &Bvh, wall: u32, way: Point) -> Option<Vec<Hit>> {
+        let from = self.corners(wall).iter().sum::<Point>() / 3.0;
+        self.hits_from(bvh, from, way, Some(wall))
+    }
+
+    fn hits_from(&self, bvh: &Bvh, from: Point, way: Point, skip: Option<u32>) -> Option<Vec<Hit>> {
+        let reach = (bvh.bounds().diagonal() + (from - bvh.bounds().centre()).length()) * 2.0 + 1e-9;
+        let to = from + way * reach;
+        let mut hits = Vec::new();
+        let clean = bvh.along_segment(from, to, |w| {
+            if Some(w) == skip {
+                return ControlFlow::Continue(());
+            }
+            let [a, b, c] = self.corners(w);
+            match crossing([a, b, c], from, to) {
+                Crossing::None => {}
+                Crossing::Doubtful => return ControlFlow::Break(()),
+                Crossing::Proper => {
+                    let normal = (b - a).cross(c - a);
+                    let side = usize::from(side_of_plane(a, b, c, from) == Side::Negative);
+                    let along = normal.dot(a - from) / normal.dot(to - from);
+                    hits.push((along * reach, w, self.beside[w as usize][side]));
+                }
+            }
+            ControlFlow::Continue(())
+        });
+        hits.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
+        clean.is_continue().then_some(hits)
+    }
+}
+
+impl Chambers<'_> {
+    /// The chambers, the largest first.
+    pub fn list(&self) -> &[Chamber] {
+        &self.chambers
+    }
+
+    /// The chamber a point lies in.
+    pub fn at(&self, p: Point) -> Option<usize> {
+        let hits = WAYS.iter().find_map(|way| self.all.hits_from(&self.bvh, p, *way, None))?;
+        self.chamber_of[hits.first()?.2 as usize].map(|n| n as usize)
+    }
+
+    /// The body of some chambers together.
+    ///
+    /// # Errors
+    /// [`ArrangeError::Cancelled`].
+    pub fn body(&self, chosen: &[usize], progress: &Progress) -> Result<Body, ArrangeError> {
+        let mut belongs = vec![false; self.all.volume.len()];
+        for n in chosen {
+            self.chambers[*n].cells.iter().for_each(|cell| belongs[*cell as usize] = true);
+        }
+        self.all.body_of(&belongs, progress)
+    }
+
+    /// How often each solid winds round a chamber.
+    pub fn winding(&self, chamber: usize) -> &[i16] {
+        let cell = self.chambers[chamber].cells[0] as usize;
+        &self.all.winding[cell * self.all.solids..][..self.all.solids]
+    }
+
+    /// The chambers on both sides of each wall that an input made; the front first.
+    pub fn beside(&self, input: usize) -> impl Iterator<Item = [Option<usize>; 2]> {
+        let all = self.all;
+        let of = move |wall: usize| all.origin[all.walls[wall].parent as usize].0 as usize == input;
+        (0..all.walls.len())
+            .filter(move |w| of(*w))
+            .map(|w| all.beside[w].map(|cell| self.chamber_of[cell as usize].map(|n| n as usize)))
+    }
+
+    /// Finds a place inside each chamber: halfway across it from one of its wider walls, where it is deepest.
+    fn look_inside(&mut self, progress: &Progress) -> Result<(), Cancelled> {
+        /// So many walls of each chamber are tried.
+        const TRIED: usize = 8;
+        let mut widest: Vec<Vec<(f64, u32, usize)>> = vec![vec![]; self.chambers.len()];
+        for (w, cells) in self.all.beside.iter().enumerate() {
+            let [a, b, c] = self.all.corners(w as u32);
+            let area = (b - a).cross(c - a).length();
+            let at = cells.map(|cell| self.chamber_of[cell as usize]);
+            for (side, chamber) in at.into_iter().enumerate().filter(|_| at[0] != at[1]) {
+                let Some(held) = chamber.map(|n| &mut widest[n as usize]) else { continue };
+                held.push((area, w as u32, side));
+                if held.len() >= TRIED * 4 {
+                    held.sort_by(|x, y| y.0.total_cmp(&x.0));
+                    held.truncate(TRIED);
+                }
+            }
+        }
+        for (n, mut walls) in widest.into_iter().enumerate() {
+            progress.check()?;
+            walls.sort_by(|x, y| y.0.total_cmp(&x.0));
+            let mut deepest = 0.0;
+            for (_, wall, side) in walls.into_iter().take(TRIED) {
+                let [a, b, c] = self.all.corners(wall);
+                let normal = (b - a).cross(c - a).normalize_or_zero();
+                let way = if side == 0 { normal } else { -normal };
+                // Straight across, or a little askew where that meets an edge.
+                let askew = WAYS.iter().map(|w| (way + *w * 1e-3).normalize_or_zero());
+                let across = std::iter::once(way).chain(askew).find_map(|way| {
+                    let first = *self.all.hits(&self.bvh, wall, way)?.first()?;
+                    Some((first.0, (a + b + c) / 3.0 + way * (first.0 * 0.5)))
+                });
+                if let Some((depth, middle)) = across.filter(|(depth, _)| *depth > deepest) {
+                    deepest = depth;
+                    self.chambers[n].inside = middle;
+                }
+            }
+        }
+        Ok(())
+    }
+}

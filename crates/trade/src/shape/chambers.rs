@@ -1,0 +1,93 @@
+//! `shape.chambers`: the spaces that parts and planes enclose together become parts.
+
+use nimbet_kernel::arrange::Arrangement;
+use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::sheets::Plane;
+use super::solids::{told, volume};
+use crate::words::{Xyz, count};
+use crate::{Outcome, TradeError};
+
+/// Parameters of `shape.chambers`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Chambers {
+    /// The numbers of further parts, sheets or solids, that bound chambers together with this one. They stay.
+    #[serde(default)]
+    pub with: Vec<u32>,
+    /// Planes that bound chambers too.
+    #[serde(default)]
+    pub planes: Vec<Plane>,
+    /// A place in each chamber that becomes a part, mm; all do when absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub picked: Option<Vec<Xyz>>,
+    /// Whether they become one part together; else each is one of its own.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub together: bool,
+}
+
+/// More parts than this nobody can handle one by one.
+const MOST: usize = 200;
+
+/// Chambers of less than this share of the largest are what rounding leaves between surfaces that lie on each other.
+const CRUMB: f64 = 1e-9;
+
+impl Chambers {
+    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+        let bounds = Aabb::of(std::iter::once(mesh).chain(others).flat_map(|m| m.points().iter().copied()));
+        let planes: Result<Vec<Mesh>, TradeError> = self.planes.iter().map(|p| p.sheet(&bounds)).collect();
+        let planes = planes?;
+        let sheets: Vec<&Mesh> = std::iter::once(mesh).chain(others).chain(&planes).collect();
+        let no_name = |e| told(e, &|_| "the part".into());
+        let all = Arrangement::new(&[], &sheets, &progress.stage(0.0, 0.6)).map_err(no_name)?;
+        let chambers = all.chambers(&progress.stage(0.6, 0.8))?;
+        let least = chambers.list().first().map_or(0.0, |c| c.volume * CRUMB);
+        let found = chambers.list().iter().filter(|c| c.volume > least).count();
+        if found == 0 {
+            return Err(TradeError::nothing(
+                "nothing is enclosed: the parts and planes leave a way out everywhere; add a part or plane that closes it",
+            ));
+        }
+        let mut chosen: Vec<usize> = match &self.picked {
+            None => (0..found).collect(),
+            Some(picked) => {
+                let at = |p: &Xyz| {
+                    let place = Point::from_array(*p);
+                    chambers
+                        .at(place)
+                        .filter(|n| *n < found)
+                        .ok_or_else(|| TradeError::NeedsNewPick { what: "the chamber".into(), place })
+                };
+                picked.iter().map(at).collect::<Result<_, _>>()?
+            }
+        };
+        chosen.sort_unstable();
+        chosen.dedup();
+        if chosen.is_empty() {
+            return Err(TradeError::refused("pick the chambers that are to become parts", vec![]));
+        }
+        let groups: Vec<&[usize]> = if self.together { vec![&chosen] } else { chosen.chunks(1).collect() };
+        if groups.len() > MOST {
+            let why = format!("that would make {}; {MOST} are the most", count(groups.len(), "part", "parts"));
+            return Err(TradeError::refused(why, vec![]));
+        }
+        let mut outcome = Outcome::of(mesh.clone(), String::new());
+        for (n, group) in groups.iter().enumerate() {
+            progress.report(0.8 + 0.2 * n as f64 / groups.len() as f64, "making parts of chambers")?;
+            outcome.more.push(chambers.body(group, &Progress::unwatched()).map_err(no_name)?.mesh);
+            outcome.inside.push(chambers.list()[group[0]].inside);
+        }
+        let volumes: Vec<String> = outcome.more.iter().take(4).map(volume).collect();
+        let and_more = if outcome.more.len() > volumes.len() { " and more" } else { "" };
+        outcome.done = vec![format!(
+            "{} of {} enclosed became {}: {}{and_more}",
+            chosen.len(),
+            count(found, "chamber", "chambers"),
+            if groups.len() == 1 { "a part" } else { "parts" },
+            volumes.join(", "),
+        )];
+        Ok(outcome)
+    }
+}

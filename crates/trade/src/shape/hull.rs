@@ -1,0 +1,36 @@
+//! `shape.hull`: the convex hull of parts.
+
+use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
+use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::solids::volume;
+use crate::{Outcome, TradeError};
+
+/// Parameters of `shape.hull`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Hull {
+    /// The numbers of the parts that the hull goes round too. They stay, as this one does: the hull is a part of its own.
+    #[serde(default)]
+    pub with: Vec<u32>,
+}
+
+impl Hull {
+    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+        progress.report(0.0, "stretching a skin over the parts")?;
+        let points: Vec<Point> = std::iter::once(mesh).chain(others).flat_map(|m| m.points().iter().copied()).collect();
+        let Some(made) = nimbet_kernel::hull::hull(&points, progress)? else {
+            return Err(TradeError::refused("all points lie in one plane, so a hull would have no volume", vec![]));
+        };
+        let tolerance = default_tolerance(&Aabb::of(made.points().iter().copied()));
+        let made = group_faces(made, Grouping { angle: DEFAULT_ANGLE, tolerance }, progress)?;
+        let done = format!(
+            "stretched a hull of {} over {}",
+            volume(&made),
+            if others.is_empty() { "the part" } else { "the parts" }
+        );
+        Ok(Outcome { more: vec![made], ..Outcome::of(mesh.clone(), done) })
+    }
+}
