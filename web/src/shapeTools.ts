@@ -1,5 +1,6 @@
 // The tools of Shape, each with the step it begins with for a part.
 import type { Action, Examination } from './api/client';
+import { middlePlane } from './planes';
 import type { Tool } from './tools';
 
 type Body = Extract<Action, { kind: 'shape.body' }>['body'];
@@ -55,14 +56,32 @@ export const shapeTools: Tool[] = [
         key: 'saw',
         station: 'shape',
         name: 'Saw',
-        hint: 'Cut by a plane; pegs and sockets on request',
-        action: (of) => ({ kind: 'shape.saw', at: middle(of), normal: [0, 0, 1], keep: 'both' }),
+        hint: 'Cut by a plane, a sheet or a drawn line; pegs and sockets on request',
+        action: (of) => ({
+            kind: 'shape.saw',
+            by: { plane: middlePlane(of?.figures ?? null) },
+            keep: 'both',
+        }),
+    },
+    {
+        key: 'chambers',
+        station: 'shape',
+        name: 'Chambers',
+        hint: 'The spaces that parts and planes enclose become parts',
+        action: () => ({ kind: 'shape.chambers', with: [], planes: [] }),
+    },
+    {
+        key: 'hull',
+        station: 'shape',
+        name: 'Hull',
+        hint: 'A convex skin stretched over parts',
+        action: () => ({ kind: 'shape.hull', with: [] }),
     },
     {
         key: 'place',
         station: 'shape',
         name: 'Place',
-        hint: 'Move, turn, scale, set on the bench',
+        hint: 'Move, turn, scale, lay on a face, set on the bench',
         action: () => ({ kind: 'shape.place', by: [0, 0, 0], to_bench: true }),
     },
     {
@@ -70,20 +89,24 @@ export const shapeTools: Tool[] = [
         station: 'shape',
         name: 'Mirror',
         hint: 'Across a plane, joined to itself or not',
-        action: () => ({ kind: 'shape.mirror', axis: 'x', at: 0, join: true, reach: 0 }),
+        action: () => ({
+            kind: 'shape.mirror',
+            across: { at: [0, 0, 0], normal: [1, 0, 0] },
+            join: true,
+            reach: 0,
+        }),
     },
     {
         key: 'repeat',
         station: 'shape',
         name: 'Repeat',
-        hint: 'Copies in a row or a ring',
+        hint: 'Copies in a row, a ring or at picked points',
         action: (of) => ({
             kind: 'shape.repeat',
-            copies: { row: { step: [Math.ceil((of?.figures.size[0] ?? 10) * 1.1), 0, 0] } },
-            count: 3,
+            copies: { row: { step: [Math.ceil((of?.figures.size[0] ?? 10) * 1.1), 0, 0], count: 3 } },
         }),
     },
-    body('block', 'Block', 'With sharp or round upright edges', (s) => ({
+    body('block', 'Block', 'With sharp or round edges', (s) => ({
         block: { size: [s, s, s], rounded: 0 },
     })),
     body('drum', 'Drum', 'Cylinder, cone or tube', (s) => ({ drum: { diameter: s, height: s, bore: 0 } })),

@@ -2,9 +2,8 @@
 #![allow(missing_docs)] // criterion's macro makes a public function
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
-use nimbet_kernel::arrange::Arrangement;
 use nimbet_kernel::crossings::{crossing_pairs, triangle_bvh};
-use nimbet_kernel::{Mesh, Point, Progress, Topology, measure, rims, shapes, weld};
+use nimbet_kernel::{Progress, Topology, measure, rims, shapes, weld};
 use std::hint::black_box;
 
 /// Rows of balls of about 10,000, 100,000 and 1,000,000 triangles.
@@ -34,31 +33,5 @@ fn passes(c: &mut Criterion) {
     }
 }
 
-/// Two balls of so many triangles each that cross, and a small bore in a large ball.
-fn bodies(c: &mut Criterion) {
-    let quiet = Progress::unwatched();
-    for rows in ROWS {
-        let ball = shapes::ball(50.0, rows);
-        let other = ball.clone().map_points(|p| p + Point::new(31.0, 7.0, 11.0)).unwrap_or_default();
-        let drill = shapes::block(Point::new(-1.0, -1.0, 40.0), Point::new(2.0, 2.0, 20.0));
-        let count = ball.triangles().len();
-        let mut group = c.benchmark_group("bodies");
-        group.sample_size(10).throughput(Throughput::Elements(2 * count as u64));
-        let made = |inputs: &[&Mesh], rule: fn(&[i16]) -> bool| {
-            Arrangement::new(inputs, &[], &quiet).ok().and_then(|a| a.body(rule, &quiet).ok())
-        };
-        group.bench_function(BenchmarkId::new("union of two", count), |b| {
-            b.iter(|| made(black_box(&[&ball, &other]), |w| w[0] > 0 || w[1] > 0));
-        });
-        group.bench_function(BenchmarkId::new("difference of two", count), |b| {
-            b.iter(|| made(black_box(&[&ball, &other]), |w| w[0] > 0 && w[1] <= 0));
-        });
-        group.bench_function(BenchmarkId::new("a small bore", count), |b| {
-            b.iter(|| made(black_box(&[&ball, &drill]), |w| w[0] > 0 && w[1] <= 0));
-        });
-        group.finish();
-    }
-}
-
-criterion_group!(benches, passes, bodies);
+criterion_group!(benches, passes);
 criterion_main!(benches);

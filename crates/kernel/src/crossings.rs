@@ -21,7 +21,7 @@ pub fn crossing_pairs(mesh: &Mesh, bvh: &Bvh, progress: &Progress) -> Result<Vec
 
 /// Neighbours are most of the pairs and hardly ever cross, and a shared corner lies exactly on the other's plane, which is
 /// the dearest answer a predicate can give: so they are told apart by their other corners first.
-fn crosses(mesh: &Mesh, a: usize, b: usize) -> bool {
+pub(crate) fn crosses(mesh: &Mesh, a: usize, b: usize) -> bool {
     let (ta, tb) = (mesh.triangles()[a], mesh.triangles()[b]);
     let (pa, pb) = (mesh.corners(a), mesh.corners(b));
     let (shared_a, shared_b) = (ta.map(|v| tb.contains(&v)), tb.map(|v| ta.contains(&v)));

@@ -331,9 +331,11 @@ export interface components {
         BodyShape:
             | {
                   block: {
+                      /** @description Whether all edges are round; else only the upright ones. */
+                      all_edges?: boolean;
                       /**
                        * Format: double
-                       * @description The radius of its upright edges; 0 leaves them sharp.
+                       * @description The radius of its edges; 0 leaves them sharp.
                        * @default 0
                        */
                       rounded: number;
@@ -445,6 +447,11 @@ export interface components {
         Copies:
             | {
                   row: {
+                      /**
+                       * Format: uint
+                       * @description How many there are in all, the part itself included.
+                       */
+                      count: number;
                       /** @description From each to the next, mm. */
                       step: number[];
                   };
@@ -454,6 +461,11 @@ export interface components {
                       /** @description The direction of the axis. */
                       axis: components['schemas']['Axis'];
                       /**
+                       * Format: uint
+                       * @description How many there are in all, the part itself included.
+                       */
+                      count: number;
+                      /**
                        * @description A point on it, mm.
                        * @default [
                        *       0,
@@ -462,6 +474,12 @@ export interface components {
                        *     ]
                        */
                       through: number[];
+                  };
+              }
+            | {
+                  points: {
+                      /** @description The first is on the part itself; each other gets a copy that lies to it as the part lies to the first, mm. */
+                      points: number[][];
                   };
               };
         /** @description How a cover is shaped. */
@@ -476,6 +494,18 @@ export interface components {
              */
             revision: number;
         };
+        /** @description What a part is cut by. */
+        Cutter:
+            | {
+                  plane: components['schemas']['Plane'];
+              }
+            | {
+                  /** Format: uint32 */
+                  sheet: number;
+              }
+            | {
+                  line: components['schemas']['SweptLine'];
+              };
         /** @description A ball: a dab of a brush, or the extent of a tangle. */
         Dab: {
             /** @description Its middle, mm. */
@@ -892,6 +922,8 @@ export interface components {
         MadePart: {
             /** @description Its figures. */
             figures: components['schemas']['Figures'];
+            /** @description A place inside it, mm, where the step knows one. */
+            inside?: number[] | null;
             /** @description Its mesh. */
             mesh: components['schemas']['Hash'];
         };
@@ -911,6 +943,16 @@ export interface components {
         };
         /** @description What a material is for. */
         MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern';
+        /** @description A length measured on the part, and what it is to become. */
+        Measured: {
+            /**
+             * Format: double
+             * @description What it is to become, mm.
+             */
+            becomes: number;
+            /** @description Its ends, mm. */
+            between: number[][];
+        };
         /** @description The name of a new job. */
         NewJob: {
             name: string;
@@ -1186,8 +1228,8 @@ export interface components {
                   level?: number | null;
               }
             | {
-                  /** @description A point of the plane, mm. */
-                  at: number[];
+                  /** @description What cuts. */
+                  by: components['schemas']['Cutter'];
                   /**
                    * @description What stays.
                    * @default both
@@ -1195,12 +1237,37 @@ export interface components {
                   keep: components['schemas']['Keep'];
                   /** @constant */
                   kind: 'shape.saw';
-                  /** @description Its normal. */
-                  normal: number[];
                   /** @description Whether the cut is left open. */
                   open?: boolean;
                   /** @description Pegs and sockets. */
                   pegs?: components['schemas']['Pegs'] | null;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.chambers';
+                  /** @description A place in each chamber that becomes a part, mm; all do when absent. */
+                  picked?: number[][] | null;
+                  /**
+                   * @description Planes that bound chambers too.
+                   * @default []
+                   */
+                  planes: components['schemas']['Plane'][];
+                  /** @description Whether they become one part together; else each is one of its own. */
+                  together?: boolean;
+                  /**
+                   * @description The numbers of further parts, sheets or solids, that bound chambers together with this one. They stay.
+                   * @default []
+                   */
+                  with: number[];
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.hull';
+                  /**
+                   * @description The numbers of the parts that the hull goes round too. They stay, as this one does: the hull is a part of its own.
+                   * @default []
+                   */
+                  with: number[];
               }
             | {
                   /**
@@ -1214,6 +1281,10 @@ export interface components {
                   by: number[];
                   /** @constant */
                   kind: 'shape.place';
+                  /** @description A point on a face that is turned to lie underneath, level, before anything else is turned, mm. */
+                  lay?: number[] | null;
+                  /** @description A measured length that gives the factor instead. */
+                  measured?: components['schemas']['Measured'] | null;
                   /**
                    * Format: double
                    * @description The factor of its size, about its middle.
@@ -1225,14 +1296,8 @@ export interface components {
                   turn?: components['schemas']['Rotation'] | null;
               }
             | {
-                  /**
-                   * Format: double
-                   * @description … at this place on it, mm.
-                   * @default 0
-                   */
-                  at: number;
-                  /** @description The plane is square to this axis … */
-                  axis: components['schemas']['Axis'];
+                  /** @description The plane it is mirrored across. */
+                  across: components['schemas']['Plane'];
                   /** @description Whether both halves become one part: an open part is welded across the plane, a solid united. */
                   join?: boolean;
                   /** @constant */
@@ -1247,11 +1312,6 @@ export interface components {
             | {
                   /** @description Where. */
                   copies: components['schemas']['Copies'];
-                  /**
-                   * Format: uint
-                   * @description How many there are in all, the part itself included.
-                   */
-                  count: number;
                   /** @description Whether they become one part; else each is one of its own. */
                   join?: boolean;
                   /** @constant */
@@ -1362,6 +1422,13 @@ export interface components {
             | 'cover_taut'
             | 'untangle'
             | 'turn_outward';
+        /** @description A plane; it has no bounds. */
+        Plane: {
+            /** @description A point of it, mm. */
+            at: number[];
+            /** @description Its normal, of any length. */
+            normal: number[];
+        };
         /** @description One step of a plan: what it is and what comes of it, or why it is left out. */
         PlannedStep: {
             /** @description The part after it, in words: "open: 2 rims, 214 mm". */
@@ -1629,6 +1696,13 @@ export interface components {
              * @description Triangles that are there no more.
              */
             triangles_removed: number;
+        };
+        /** @description A line drawn in the view, swept along a direction; it has no ends. */
+        SweptLine: {
+            /** @description The direction it is swept along. */
+            along: number[];
+            /** @description Its points, mm; the first and the last stretch go on for ever. */
+            points: number[][];
         };
         /** @description The measures of a tangle. */
         TangleFacts: {

@@ -1,12 +1,19 @@
 <script setup lang="ts">
 // What the step just applied did, and what it left.
+import { ref, watch } from 'vue';
 import { useForecast } from '../stores/forecast';
 
 const forecast = useForecast();
+const note = ref<HTMLElement>();
+watch(
+    () => forecast.applied,
+    () => note.value?.scrollIntoView({ block: 'nearest' }),
+    { flush: 'post' },
+);
 </script>
 
 <template>
-    <div v-if="forecast.applied" class="applied" role="status" data-testid="applied">
+    <div v-if="forecast.applied" ref="note" class="applied" role="status" data-testid="applied">
         <p class="heading">Done: {{ forecast.applied.title }}</p>
         <p v-for="d in forecast.applied.report.done" :key="d">{{ d }}</p>
         <p v-for="l in forecast.applied.report.left" :key="l" class="left">{{ l }}</p>

@@ -2,14 +2,24 @@
 import { computed, onMounted, ref, watch } from 'vue';
 import { forecastRows } from '../format';
 import { useForecast } from '../stores/forecast';
+import { usePicks } from '../stores/picks';
 import TaskProgress from './TaskProgress.vue';
 
 const forecast = useForecast();
+const picks = usePicks();
+/** Of chambers at least one must be picked. */
+const complete = computed(() => forecast.draft?.kind !== 'shape.chambers' || picks.chambers.length > 0);
 const rows = computed(() => {
     const report = forecast.ready?.report;
     return report?.before
         ? forecastRows(report.before, report.after, report.largest_move, report.change)
         : [];
+});
+/** Some steps only make further parts. */
+const unchanged = computed(() => {
+    const report = forecast.ready?.report;
+    const { triangles_added: added, triangles_removed: removed } = report?.change ?? {};
+    return !!report?.made?.length && added === 0 && removed === 0;
 });
 const panel = ref<HTMLElement>();
 const intoSight = () => panel.value?.scrollIntoView({ block: 'nearest' });
@@ -41,7 +51,8 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                 </template>
                 <li v-for="l in forecast.ready.report.left" :key="l" class="left">{{ l }}</li>
             </ul>
-            <table data-testid="forecast-table">
+            <p v-if="unchanged" class="soft">The part itself stays as it is.</p>
+            <table v-else data-testid="forecast-table">
                 <thead>
                     <tr class="small-caps">
                         <th scope="col">Forecast</th>
@@ -65,9 +76,9 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
             <v-btn
                 variant="flat"
                 color="primary"
-                :disabled="!forecast.ready || forecast.applying"
+                :disabled="!forecast.ready || forecast.applying || !complete"
                 data-testid="apply"
-                @click="forecast.apply()"
+                @click="forecast.draft && forecast.apply(picks.finished(forecast.draft))"
                 >Apply</v-btn
             >
             <v-btn variant="outlined" data-testid="cancel" @click="forecast.cancel()">Cancel</v-btn>

@@ -7,6 +7,7 @@ import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
 import { toolOf } from '../tools';
+import CheckRow from './tools/CheckRow.vue';
 import GapWidths from './GapWidths.vue';
 import ChoiceRow from './tools/ChoiceRow.vue';
 import LengthField from './tools/LengthField.vue';
@@ -108,14 +109,12 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
                 change({ ...a, rims: $event.length ? { picked: rimPicks($event) } : 'all', as_one: false })
             "
         />
-        <v-checkbox
+        <CheckRow
             v-if="pickedRims.length > 1 && a.style !== 'flat'"
-            :model-value="a.as_one ?? false"
+            :value="a.as_one"
             label="One cover over all of them, with islands"
-            density="compact"
-            hide-details
-            data-testid="as-one"
-            @update:model-value="change({ ...a, as_one: !!$event })"
+            testid="as-one"
+            @update:value="change({ ...a, as_one: $event })"
         />
     </template>
     <template v-else-if="a?.kind === 'seal.cover_runs'">
@@ -216,12 +215,10 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
             testid="tolerance"
             @change="change({ ...a, tolerance: $event! })"
         />
-        <v-checkbox
-            :model-value="a.simplify"
+        <CheckRow
+            :value="a.simplify"
             label="Fewer triangles too"
-            density="compact"
-            hide-details
-            @update:model-value="change({ ...a, simplify: !!$event })"
+            @update:value="change({ ...a, simplify: $event })"
         />
     </template>
     <template v-else-if="a?.kind === 'seal.pull_apart'">
@@ -256,19 +253,15 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
     <ShapeFields v-else-if="shape" :action="shape" />
     <template v-else-if="a?.kind === 'seal.wrap'"><WrapFields :action="a" /></template>
     <template v-else-if="a?.kind === 'seal.drop'">
-        <v-checkbox
-            :model-value="a.duplicates"
+        <CheckRow
+            :value="a.duplicates"
             label="Duplicates"
-            density="compact"
-            hide-details
-            @update:model-value="change({ ...a, duplicates: !!$event })"
+            @update:value="change({ ...a, duplicates: $event })"
         />
-        <v-checkbox
-            :model-value="a.degenerate"
+        <CheckRow
+            :value="a.degenerate"
             label="Triangles without area"
-            density="compact"
-            hide-details
-            @update:model-value="change({ ...a, degenerate: !!$event })"
+            @update:value="change({ ...a, degenerate: $event })"
         />
         <LengthField
             label="Specks below"

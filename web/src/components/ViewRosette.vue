@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Direction } from '../viewport/bench';
+import type { Direction } from '../viewport/views';
 
 const emit = defineEmits<{ look: [direction: Direction] }>();
 const petals: { to: Direction; name: string; at: string }[] = [

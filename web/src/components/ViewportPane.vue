@@ -4,6 +4,7 @@ import { VIEW_KEY } from '../keys';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
+import { usePicks } from '../stores/picks';
 import { Bench } from '../viewport/bench';
 import { spotsOf } from '../viewport/spots';
 import type { Label } from '../viewport/labels';
@@ -13,6 +14,7 @@ import DeviationScale from './DeviationScale.vue';
 import DomeHandle from './DomeHandle.vue';
 import FaceCaption from './FaceCaption.vue';
 import LensSwitch from './LensSwitch.vue';
+import PlaneHandles from './PlaneHandles.vue';
 import SectionHandle from './SectionHandle.vue';
 import ViewLabels from './ViewLabels.vue';
 import ViewRosette from './ViewRosette.vue';
@@ -21,6 +23,7 @@ import ViewportNotice from './ViewportNotice.vue';
 const bench = useBench();
 const jobs = useJob();
 const forecast = useForecast();
+const picks = usePicks();
 const host = ref<HTMLElement>();
 const view = shallowRef<Bench | null>(null);
 const labels = ref<Label[]>([]);
@@ -159,7 +162,11 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
             v-for="d in dots"
             :key="d.key"
             class="dot figure"
-            :class="{ aim: d.key === 'aim', run: d.key.startsWith('run') }"
+            :class="{
+                aim: d.key === 'aim',
+                run: d.key.startsWith('run'),
+                lit: d.key === `chamber ${picks.aimedChamber}`,
+            }"
             :style="{ transform: `translate(-50%, -50%) translate(${d.x}px, ${d.y}px)` }"
             aria-hidden="true"
             >{{ d.text }}</span
@@ -175,6 +182,7 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
             aria-hidden="true"
         />
         <DomeHandle :view="view" :drawn="drawn" />
+        <PlaneHandles :view="view" :drawn="drawn" />
         <DeviationScale v-if="bench.lens === 'deviation' && bench.part" class="scale" :farthest="farthest" />
         <FaceCaption v-if="!aim" class="face" />
         <LensSwitch class="lens" />
@@ -219,6 +227,9 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
     margin: -20px 0 0 0;
     border-style: dashed;
     opacity: 0.92;
+}
+.dot.lit {
+    background: #d9a441;
 }
 .dot.run {
     border-color: transparent;

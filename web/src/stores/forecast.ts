@@ -10,8 +10,17 @@ export interface Forecast {
     report: Report;
 }
 
-/** Whether a step makes its part so much larger that it may not be in sight. */
-const grown = ({ before, after }: Report) => !!before && after.size.some((x, i) => x > before.size[i]! * 1.2);
+/** Whether a step reaches so far beyond its part that it may not be in sight. */
+function spreads({ before, after, made }: Report): boolean {
+    if (!before) return false;
+    const beyond = (f: Report['after']) =>
+        f.size.some((x, i) => {
+            const slack = 0.1 * Math.max(...before.size);
+            const [low, high] = [before.least[i]! - slack, before.least[i]! + before.size[i]! + slack];
+            return f.least[i]! < low || f.least[i]! + x > high;
+        });
+    return [after, ...(made ?? []).map((m) => m.figures)].some(beyond);
+}
 
 export const useForecast = defineStore('forecast', () => {
     const jobs = useJob();
@@ -61,7 +70,7 @@ export const useForecast = defineStore('forecast', () => {
                 await jobs.examination(mesh);
                 if (mine !== turn) return;
                 ready.value = { mesh, report };
-                if (report.made?.length || grown(report)) bench.flights++;
+                if (spreads(report)) bench.flights++;
             }
         } catch (error) {
             if (mine === turn) tellProblem(error);
@@ -70,13 +79,19 @@ export const useForecast = defineStore('forecast', () => {
         }
     }
 
+    /** Puts what was forecast away; the view comes back from what is there no more. */
+    function clear() {
+        if (ready.value && spreads(ready.value.report)) bench.flights++;
+        ready.value = null;
+        problem.value = null;
+        applied.value = null;
+    }
+
     /** Holds the draft without a forecast: something is still to be picked. */
     function wait() {
         turn++;
         dropTask();
-        ready.value = null;
-        problem.value = null;
-        applied.value = null;
+        clear();
     }
 
     /** Begins a step that needs picks first. */
@@ -87,19 +102,20 @@ export const useForecast = defineStore('forecast', () => {
     }
 
     /** Applies the considered step. */
-    async function apply(): Promise<void> {
-        const [action, forecast, name] = [draft.value, ready.value, title.value];
+    async function apply(action = draft.value): Promise<void> {
+        const [forecast, name] = [ready.value, title.value];
         if (!action || !forecast || applying.value) return;
         const mine = ++turn;
         applying.value = true;
         const before = new Set(jobs.parts.map((p) => p.id));
         try {
-            await jobs.finish(request('steps', action), (t) => (task.value = t));
+            const over = await jobs.finish(request('steps', action), (t) => (task.value = t));
             await jobs.reload();
             bench.pin(jobs.parts.map((p) => p.id).filter((id) => !before.has(id)));
             draft.value = null;
             ready.value = null;
-            applied.value = { title: name, report: forecast.report };
+            const done = jobs.job?.steps.find((s) => s.number === over.result?.step);
+            applied.value = { title: name, report: done?.report ?? forecast.report };
             bench.selectFinding(null);
             bench.flights++;
         } catch (error) {
@@ -128,9 +144,7 @@ export const useForecast = defineStore('forecast', () => {
         turn++;
         dropTask();
         draft.value = null;
-        ready.value = null;
-        problem.value = null;
-        applied.value = null;
+        clear();
     }
 
     // A forecast is about one part as it was: another part, or an undo, puts it away.

@@ -4,77 +4,9 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import type { Action } from '../api/client';
 import { runsBetween, type RimLine, type Run, type Xyz } from '../rimRuns';
 import { useForecast } from './forecast';
+import { noRun, pickingOf, unchosen, type Picked, type Picking } from './pickings';
 
-export type PickKind = 'face' | 'shell' | 'edge' | 'rim' | 'rim point' | 'brush';
-
-export interface Picked {
-    at: Xyz;
-    radius?: number;
-}
-
-export interface Picking {
-    kind: PickKind;
-    /** What to do, while nothing is picked. */
-    hint: string;
-    /** Fewer than this are not enough. */
-    least: number;
-    points: Picked[];
-    with: (points: Picked[]) => Action;
-}
-
-const xyz = (points: readonly (readonly number[])[]): Picked[] => points.map((at) => ({ at: at as Xyz }));
-const bare = (points: Picked[]) => points.map((p) => p.at);
-const dabs = (points: Picked[]) => points.map((p) => ({ near: p.at, radius: p.radius ?? 1 }));
-type Dab = { near: readonly number[]; radius: number };
-const fromDabs = (list: readonly Dab[]): Picked[] =>
-    list.map((d) => ({ at: d.near as Xyz, radius: d.radius }));
-
-const CLICK_FACES = 'Click faces in the viewport; click one again to take it back.';
-const PAINT = 'Paint over the part in the viewport; turn the view with the right mouse button.';
-
-/** A run is not chosen yet while it begins where it ends. */
-const unchosen = (run: { from: readonly number[]; to: readonly number[] }) =>
-    run.from.every((x, i) => x === run.to[i]);
-const noRun = { from: [0, 0, 0] as Xyz, to: [0, 0, 0] as Xyz, through: [0, 0, 0] as Xyz };
-export const bridgeOfRuns: Action = { kind: 'seal.bridge', from: noRun, to: noRun, shape: 'straight' };
-
-function choice(what: unknown, withWhat: (what: never) => Action): Picking | null {
-    const of = (typeof what === 'object' ? what : {}) as Record<string, never[]>;
-    const make = (key: string, list: unknown) => withWhat({ [key]: list } as never);
-    if (of.faces)
-        return {
-            kind: 'face',
-            hint: CLICK_FACES,
-            least: 1,
-            points: xyz(of.faces),
-            with: (p) => make('faces', bare(p)),
-        };
-    if (of.brush)
-        return {
-            kind: 'brush',
-            hint: PAINT,
-            least: 1,
-            points: fromDabs(of.brush),
-            with: (p) => make('brush', dabs(p)),
-        };
-    if (of.shells)
-        return {
-            kind: 'shell',
-            hint: 'Click shells in the viewport.',
-            least: 1,
-            points: xyz(of.shells),
-            with: (p) => make('shells', bare(p)),
-        };
-    if (of.picked)
-        return {
-            kind: 'face',
-            hint: CLICK_FACES,
-            least: 1,
-            points: xyz(of.picked),
-            with: (p) => make('picked', bare(p)),
-        };
-    return null;
-}
+export { bridgeOfRuns, type Picked } from './pickings';
 
 export const usePicks = defineStore('picks', () => {
     const forecast = useForecast();
@@ -84,59 +16,18 @@ export const usePicks = defineStore('picks', () => {
     /** Whether clicks on a rim split it or choose its runs. */
     const stage = ref<'points' | 'runs'>('points');
     const brush = ref(0);
+    /** Points asked for once, on the side, and what is done when all are there. */
+    const asked = shallowRef<{ picking: Picking; count: number; done: (points: Picked[]) => void } | null>(
+        null,
+    );
+    /** The chambers that become parts, and the one under the pointer, by their place in the forecast. */
+    const chambers = ref<number[]>([]);
+    const aimedChamber = ref<number | null>(null);
 
     const picking = computed<Picking | null>(() => {
-        const a = forecast.draft;
-        switch (a?.kind) {
-            case 'seal.turn':
-            case 'seal.smooth':
-            case 'seal.lift_out':
-            case 'seal.re_skin':
-                return choice(a.what, (what) => ({ ...a, what }) as Action);
-            case 'seal.merge_faces':
-                return choice(a.faces, (faces) => ({ ...a, faces }) as Action);
-            case 'seal.drop':
-                return {
-                    kind: 'shell',
-                    hint: 'Or click loose shells in the viewport.',
-                    least: 0,
-                    points: xyz(a.shells ?? []),
-                    with: (p) => ({ ...a, shells: bare(p) }),
-                };
-            case 'seal.fill_outline': {
-                const { outline } = a;
-                if (!('edges' in outline)) return null;
-                return {
-                    kind: 'edge',
-                    hint: 'Click edges in the viewport until they close to an outline.',
-                    least: 1,
-                    points: xyz(outline.edges),
-                    with: (p) => ({ ...a, outline: { edges: bare(p) } }),
-                };
-            }
-            case 'seal.cover_runs':
-                return {
-                    kind: 'rim point',
-                    hint: 'Click two or more points of a rim.',
-                    least: 2,
-                    points: xyz(a.at),
-                    with: (p) => ({ ...a, at: bare(p), runs: 'all' }),
-                };
-            case 'seal.bridge':
-                if (!('through' in a.from)) return null;
-                return {
-                    kind: 'rim point',
-                    hint: 'Click the points where the runs begin and end, then choose two runs.',
-                    least: 0,
-                    points: xyz(splits.value),
-                    with: (p) => {
-                        splits.value = bare(p);
-                        return { ...a, from: noRun, to: noRun };
-                    },
-                };
-            default:
-                return null;
-        }
+        if (asked.value) return asked.value.picking;
+        const split = (points: Xyz[]) => (splits.value = points);
+        return forecast.draft && pickingOf(forecast.draft, !!forecast.ready, splits.value, split);
     });
 
     const runs = computed<Run[]>(() =>
@@ -169,14 +60,56 @@ export const usePicks = defineStore('picks', () => {
             if (runs.value.length < 2) return 'Click the points where the runs begin and end.';
             if (unchosen(action.from) || unchosen(action.to)) return 'Choose the two runs to be bridged.';
         }
-        if ('with' in action && !action.with.length) return 'Choose the other parts.';
+        const alone = action.kind === 'shape.chambers' || action.kind === 'shape.hull';
+        if ('with' in action && !action.with.length && !alone) return 'Choose the other parts.';
+        if (action.kind === 'shape.saw' && 'sheet' in action.by && !action.by.sheet)
+            return 'Choose the part that is the sheet.';
         return null;
     }
 
     function set(points: Picked[]) {
-        const now = picking.value;
-        if (now) change(now.with(points));
+        const [now, side] = [picking.value, asked.value];
+        if (side) {
+            if (points.length < side.count) {
+                asked.value = { ...side, picking: { ...side.picking, points } };
+            } else {
+                asked.value = null;
+                side.done(points);
+            }
+        } else if (now) {
+            change(now.with(points));
+        }
     }
+
+    /** Asks for points of the parts shown; clicking again takes one back. */
+    function ask(hint: string, count: number, done: (points: Picked[]) => void) {
+        const picking: Picking = {
+            kind: 'point',
+            hint,
+            least: count,
+            points: [],
+            with: () => forecast.draft!,
+        };
+        asked.value = { picking, count, done };
+    }
+
+    function toggleChamber(n: number) {
+        const held = chambers.value.includes(n);
+        chambers.value = held ? chambers.value.filter((c) => c !== n) : [...chambers.value, n];
+    }
+
+    /** The considered step as it is applied: only the picked chambers become parts. */
+    function finished(action: Action): Action {
+        const made = forecast.ready?.report.made;
+        if (action.kind !== 'shape.chambers' || !made) return action;
+        return {
+            ...action,
+            picked: chambers.value.flatMap((n) => (made[n]?.inside ? [made[n].inside] : [])),
+        };
+    }
+
+    /** Changes something of the step that its forecast does not show. */
+    const alter = (action: Action) => (forecast.draft = action);
 
     /** Changes the considered step; its forecast follows when nothing is missing any more. */
     function change(action: Action) {
@@ -219,6 +152,14 @@ export const usePicks = defineStore('picks', () => {
         () => {
             stage.value = 'points';
             splits.value = [];
+            asked.value = null;
+        },
+    );
+    watch(
+        () => forecast.ready,
+        () => {
+            chambers.value = [];
+            aimedChamber.value = null;
         },
     );
 
@@ -233,7 +174,13 @@ export const usePicks = defineStore('picks', () => {
         start,
         set,
         change,
+        alter,
+        ask,
+        finished,
+        chambers,
+        aimedChamber,
         toggle,
+        toggleChamber,
         toggleRun,
     };
 });

@@ -3,28 +3,17 @@ import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Lens } from '../text';
 import { Disc } from './disc';
-import { lensNumber, MOST_CHOSEN, NO_FACE, stripePeriod } from './materials';
+import { lensNumber, MOST_CHOSEN, NO_FACE, OUTSIDE, stripePeriod, THIN, TINTED } from './materials';
 import { fit } from './fit';
 import { placeLabels, type Label, type Spot } from './labels';
 import { markRing } from './marks';
 import type { Model } from './model';
+import { directions, type Direction, type Look } from './views';
 import { drawPicks, type Picks } from './pickDrawing';
 import { Probe } from './probe';
 import type { Xyz } from '../rimRuns';
 
 const FLIGHT_MS = 260;
-
-export type Direction = 'home' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
-const directions: Record<Direction, [number, number, number]> = {
-    home: [0.75, -1, 0.62],
-    front: [0, -1, 0],
-    back: [0, 1, 0],
-    left: [-1, 0, 0],
-    right: [1, 0, 0],
-    // A touch off the pole, so that the picture does not spin.
-    top: [0, -0.001, 1],
-    bottom: [0, -0.001, -1],
-};
 
 export class Bench {
     private readonly renderer: THREE.WebGLRenderer;
@@ -35,6 +24,7 @@ export class Bench {
     private readonly section = new THREE.Plane(new THREE.Vector3(-1, 0, 0), 0);
     private models = new Map<number, Model>();
     private preview: { model: Model; instead: number } | null = null;
+    private looks = new Map<number, Look>();
     private lens: Lens = 'plain';
     private dark = false;
     private marks = new THREE.Group();
@@ -81,14 +71,20 @@ export class Bench {
         this.models = models;
         this.preview = preview;
         for (const [id, model] of this.shown()) {
-            // Further parts of a forecast have numbers below 0 and are new all over.
-            model.material.uniforms.newFaceFrom!.value = id < 0 ? 0 : NO_FACE;
+            // Further parts of a forecast have numbers below 0 and are new all over, see `dress`.
+            if (id >= 0) model.material.uniforms.newFaceFrom!.value = NO_FACE;
             this.scene.add(model.group);
         }
         const held = preview && models.get(preview.instead);
         if (held) preview.model.material.uniforms.newFaceFrom!.value = held.lastFace + 1;
         this.dress();
         if (first) this.look('home', false);
+    }
+
+    /** Draws some models in looks of their own. */
+    setLooks(looks: Map<number, Look>) {
+        this.looks = looks;
+        this.dress();
     }
 
     setLook(lens: Lens, dark: boolean, section: { on: boolean; at: number }) {
@@ -108,12 +104,19 @@ export class Bench {
 
     /** Brings materials in line with lens, theme, section and preview. */
     private dress() {
-        for (const [, model] of this.shown()) {
+        for (const [id, model] of this.shown()) {
             const m = model.material;
-            m.uniforms.lens!.value = lensNumber[this.lens];
+            const own = this.looks.get(id);
+            const lens = own?.ghost ? 'xray' : this.lens;
+            m.uniforms.lens!.value = lensNumber[lens];
+            m.uniforms.outside!.value = own?.tint ? new THREE.Color(own.tint) : OUTSIDE;
+            if (id < 0) m.uniforms.newFaceFrom!.value = own?.tint ? NO_FACE : 0;
             m.uniforms.ratio!.value = this.renderer.getPixelRatio();
-            m.transparent = this.lens === 'xray';
-            m.depthWrite = this.lens !== 'xray';
+            m.uniforms.veil!.value = own?.tint ? TINTED : THIN;
+            // A tinted body may share its walls with one that is seen through.
+            m.polygonOffset = !!own?.tint && !own.ghost;
+            m.transparent = lens === 'xray';
+            m.depthWrite = lens !== 'xray' || !!own?.tint;
             m.clippingPlanes = this.renderer.localClippingEnabled ? [this.section] : [];
             m.needsUpdate = true;
         }

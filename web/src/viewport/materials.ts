@@ -2,9 +2,13 @@
 import * as THREE from 'three';
 import type { Lens } from '../text';
 
-const OUTSIDE = new THREE.Color('#A9AFB2');
+export const OUTSIDE = new THREE.Color('#A9AFB2');
 const INSIDE = new THREE.Color('#3F8F82');
 const NEW_FACE = new THREE.Color('#C8962F');
+
+/** How much of what is seen through covers what is behind it: as a rule, and where its tint tells something. */
+export const THIN = 0.16;
+export const TINTED = 0.5;
 
 /** A face id no face has. */
 export const NO_FACE = 1e9;
@@ -21,6 +25,8 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
     return new THREE.ShaderMaterial({
         side: THREE.DoubleSide,
         clipping: true,
+        polygonOffsetFactor: -1,
+        polygonOffsetUnits: -1,
         uniforms: {
             outside: { value: OUTSIDE },
             inside: { value: INSIDE },
@@ -31,6 +37,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
             farthest: { value: 1 },
             lens: { value: 0 },
             ratio: { value: 1 },
+            veil: { value: THIN },
         },
         vertexShader: `
             #include <clipping_planes_pars_vertex>
@@ -48,7 +55,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
         fragmentShader: `
             #include <clipping_planes_pars_fragment>
             uniform vec3 outside, inside, newFace;
-            uniform float newFaceFrom, lens, ratio, farthest;
+            uniform float newFaceFrom, lens, ratio, farthest, veil;
             uniform float chosen[${MOST_CHOSEN}];
             uniform vec3 steps[${deviationSteps.length}];
             varying vec3 vNormal;
@@ -77,7 +84,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
                 vec3 colour = base * (0.42 + 0.62 * key + 0.18 * fill) + 0.07 * sheen;
                 if (lens > 0.5 && lens < 1.5) colour = mix(colour, vec3(dot(colour, vec3(0.33))), 0.35) * 0.92 + 0.05;
                 if (lens > 1.5 && lens < 2.5) colour = base * (0.62 + 0.42 * key);
-                float alpha = lens > 2.5 && lens < 3.5 ? mix(0.16, 0.7, pow(1.0 - abs(n.z), 2.0)) : 1.0;
+                float alpha = lens > 2.5 && lens < 3.5 ? mix(veil, 0.7, pow(1.0 - abs(n.z), 2.0)) : 1.0;
                 gl_FragColor = vec4(colour, alpha);
                 #include <colorspace_fragment>
             }`,

@@ -1,16 +1,25 @@
 // Keeps the drawings on the bench in step with parts, forecast, lens and selection.
 import * as THREE from 'three';
 import { computed, ref, watch, type ShallowRef } from 'vue';
+import type { Action } from '../api/client';
 import { useBench } from '../stores/bench';
 import type { Xyz } from '../rimRuns';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
 import type { Bench } from './bench';
+import type { Look } from './views';
 import { Model } from './model';
+import { chamberTint } from '../chambers';
 
 /** Drawings kept for going back and forth (undo, forecasts). */
 const KEPT = 12;
+
+/** What is taken away. */
+const AWAY = '#B8243C';
+/** Whether other parts of a step are still shown beside its forecast. */
+const keepsOthers = (a: Action) =>
+    a.kind === 'shape.chambers' || a.kind === 'shape.hull' || (a.kind === 'shape.difference' && !a.swap);
 
 export function useModels(view: ShallowRef<Bench | null>) {
     const bench = useBench();
@@ -59,8 +68,12 @@ export function useModels(view: ShallowRef<Bench | null>) {
         try {
             // While other parts are chosen for a step they are shown, and then what the step makes of them.
             const { draft } = forecast;
-            const chosen = draft && 'with' in draft && !forecast.ready ? draft.with : [];
-            const wanted = jobs.parts.filter((p) => bench.shownParts.includes(p) || chosen.includes(p.id));
+            const chosen =
+                draft && 'with' in draft && (!forecast.ready || keepsOthers(draft)) ? draft.with : [];
+            const sheet = draft?.kind === 'shape.saw' && 'sheet' in draft.by ? draft.by.sheet : 0;
+            const wanted = jobs.parts.filter(
+                (p) => bench.shownParts.includes(p) || chosen.includes(p.id) || p.id === sheet,
+            );
             const models = new Map<number, Model>();
             const { ready } = forecast;
             const instead = bench.part?.id;
@@ -87,6 +100,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
                     .get(instead ?? -1)
                     ?.rims.map((r) => ({ name: r.name, points: r.points.map((p) => p.toArray() as Xyz) })) ??
                 [];
+            looks();
             target.show(models, preview && instead !== undefined ? { model: preview, instead } : null);
             trim(used);
             failure.value = null;
@@ -97,6 +111,23 @@ export function useModels(view: ShallowRef<Bench | null>) {
         }
         look();
         if (pendingFlight) fly();
+    }
+
+    /** What is taken away, and chambers, are drawn in looks of their own. */
+    function looks() {
+        const { draft, ready } = forecast;
+        const own = new Map<number, Look>();
+        if (draft?.kind === 'shape.difference') {
+            const away = draft.swap && !ready ? [bench.part?.id ?? 0] : draft.swap ? [] : draft.with;
+            for (const id of away) own.set(id, { tint: AWAY, ghost: true });
+        } else if (draft?.kind === 'shape.chambers') {
+            for (const part of jobs.parts) own.set(part.id, { ghost: true });
+            ready?.report.made?.forEach((_, n) => {
+                const solid = picks.chambers.includes(n) || picks.aimedChamber === n;
+                own.set(-1 - n, { tint: chamberTint(n), ghost: !solid });
+            });
+        }
+        view.value?.setLooks(own);
     }
 
     function look() {
@@ -136,10 +167,12 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => bench.shownParts.map((p) => `${p.id}:${p.mesh}`).join(),
             () => forecast.ready,
             () => (forecast.draft && 'with' in forecast.draft ? forecast.draft.with.join() : ''),
+            () => JSON.stringify(forecast.draft && 'by' in forecast.draft && forecast.draft.by),
             () => bench.lens === 'deviation',
         ],
         refresh,
     );
+    watch([() => forecast.draft, () => picks.chambers, () => picks.aimedChamber], looks);
     watch([() => bench.lens, () => bench.dark, () => bench.section], look);
     watch(() => bench.flights, fly, { flush: 'post' });
     watch(marks, (now) => view.value?.setMarks(now));

@@ -9,6 +9,8 @@ export interface Picks {
     runs: { line: readonly Xyz[]; chosen: boolean }[];
     borders: number | null;
     dabs: { at: Xyz; radius: number }[];
+    /** Planes, drawn as squares of so many millimetres about a point. */
+    planes: { about: Xyz; normal: Xyz; size: number }[];
 }
 
 export function drawPicks(group: THREE.Group, what: Picks, models: Map<number, Model>) {
@@ -29,6 +31,38 @@ export function drawPicks(group: THREE.Group, what: Picks, models: Map<number, M
     }
     const bordered = what.borders === null ? undefined : models.get(what.borders);
     if (bordered?.surface) line(bordered.faceBorders(), '#1F2B33', 1.5);
+    for (const { about, normal, size } of what.planes) {
+        const square = new THREE.Mesh(
+            new THREE.PlaneGeometry(size, size),
+            new THREE.MeshBasicMaterial({
+                color: '#C8962F',
+                transparent: true,
+                opacity: 0.22,
+                side: THREE.DoubleSide,
+                depthWrite: false,
+            }),
+        );
+        square.quaternion.setFromUnitVectors(
+            new THREE.Vector3(0, 0, 1),
+            new THREE.Vector3(...normal).normalize(),
+        );
+        square.position.set(...about);
+        square.renderOrder = 6;
+        square.updateMatrix();
+        const border = [
+            [-1, -1],
+            [1, -1],
+            [1, 1],
+            [-1, 1],
+            [-1, -1],
+        ].map(([x, y]) => new THREE.Vector3((x! * size) / 2, (y! * size) / 2, 0).applyMatrix4(square.matrix));
+        group.add(square);
+        line(
+            new Float32Array(border.slice(1).flatMap((p, i) => [...border[i]!.toArray(), ...p.toArray()])),
+            '#A8761F',
+            2,
+        );
+    }
     if (what.dabs.length) {
         const balls = new THREE.InstancedMesh(
             new THREE.SphereGeometry(1, 20, 12),

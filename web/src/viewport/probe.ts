@@ -14,6 +14,8 @@ export interface Hit {
     part: number;
     face: number;
     at: Xyz;
+    /** The way the surface faces there. */
+    normal: Xyz;
     distance: number;
 }
 
@@ -67,6 +69,7 @@ export class Probe {
                     part,
                     face: model.faceOf(found.faceIndex ?? 0),
                     at: found.point.toArray(),
+                    normal: (found.face?.normal.toArray() ?? [0, 0, 1]) as Xyz,
                     distance: found.distance,
                 };
         }
@@ -77,6 +80,42 @@ export class Probe {
     surfaceAt(x: number, y: number, part: number): Hit | null {
         const model = this.stage.models().get(part);
         return model ? this.hit(x, y, [[part, model]]) : null;
+    }
+
+    /** The surface of any part at a place on the screen, as the parts are. */
+    anySurfaceAt(x: number, y: number): Hit | null {
+        return this.hit(
+            x,
+            y,
+            [...this.stage.models()].filter(([id]) => id >= 0),
+        );
+    }
+
+    /** The further part of a forecast at a place on the screen, by its place among them. */
+    madeAt(x: number, y: number): number | null {
+        const made = [...this.stage.models()].filter(([id]) => id < 0);
+        const hit = this.hit(x, y, made);
+        return hit && -1 - hit.part;
+    }
+
+    /** The direction of sight, and the middle of what is shown. */
+    sight(): { along: Xyz; about: Xyz } {
+        return {
+            along: this.stage.camera.getWorldDirection(new THREE.Vector3()).toArray() as Xyz,
+            about: this.stage.box().getCenter(new THREE.Vector3()).toArray() as Xyz,
+        };
+    }
+
+    /** Where the line of sight through a place on the screen goes through the plane about a point, square to a direction. */
+    onPlane(x: number, y: number, about: Xyz, normal: Xyz): Xyz | null {
+        const ray = new THREE.Raycaster();
+        const { width, height } = this.stage.size();
+        ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.stage.camera);
+        const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(
+            new THREE.Vector3(...normal),
+            new THREE.Vector3(...about),
+        );
+        return (ray.ray.intersectPlane(plane, new THREE.Vector3())?.toArray() as Xyz | undefined) ?? null;
     }
 
     /** The rim of a part at a place on the screen, with what the place is drawn to. */

@@ -1,6 +1,9 @@
 // Picking for the considered step: clicks, the brush, and what is drawn of the picks.
 import * as THREE from 'three';
 import { computed, ref, watch, type ShallowRef } from 'vue';
+import { chamberName } from '../chambers';
+import { volume } from '../format';
+import { planesOf, type Plane } from '../planes';
 import type { Xyz } from '../rimRuns';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
@@ -49,6 +52,16 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         } else if (now.kind === 'edge') {
             const at = target.probe.borderAt(x, y, part.id);
             if (at) picks.toggle({ at }, size() * 1e-6);
+        } else if (now.kind === 'point') {
+            const hit = target.probe.anySurfaceAt(x, y);
+            if (hit) picks.toggle({ at: hit.at, normal: hit.normal }, size() * 1e-3);
+        } else if (now.kind === 'sight') {
+            const { along, about } = sight(target);
+            const at = target.probe.onPlane(x, y, about, along);
+            if (at) picks.set([...now.points, { at, normal: along }]);
+        } else if (now.kind === 'chamber') {
+            const made = target.probe.madeAt(x, y);
+            if (made !== null) picks.toggleChamber(made);
         } else if (now.kind === 'rim point') {
             const found = rimPoint(x, y);
             if (!found) return;
@@ -64,6 +77,15 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         }
     }
 
+    /** The plane a line is drawn on: that of its first point, and else of the view. */
+    function sight(target: Bench): { along: Xyz; about: Xyz } {
+        const a = forecast.draft;
+        const first = picks.picking?.points[0];
+        if (first && a?.kind === 'shape.saw' && 'line' in a.by)
+            return { along: a.by.line.along as Xyz, about: first.at };
+        return target.probe.sight();
+    }
+
     const rimPoint = (x: number, y: number) =>
         view.value?.probe.rimPointAt(x, y, picks.rimLines, picks.picking?.points.map((p) => p.at) ?? []) ??
         null;
@@ -75,6 +97,8 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         if (kind.value === 'rim point' && picks.stage === 'points') {
             const found = rimPoint(x, y);
             if (found) aim.value = { at: found.at, text: found.snap };
+        } else if (kind.value === 'chamber') {
+            picks.aimedChamber = target.probe.madeAt(x, y);
         } else if (kind.value === 'brush') {
             const hit = target.probe.surfaceAt(x, y, part.id);
             if (hit) aim.value = { at: hit.at, text: '' };
@@ -117,6 +141,15 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             now.points.forEach((p, i) => put(p.at, String(i + 1), `pick ${i}`));
             for (const r of picks.runs) put(r.through, r.name, `run ${r.name}`);
         }
+        if (now?.kind === 'chamber')
+            forecast.ready?.report.made?.forEach((c, i) => {
+                if (c.inside)
+                    put(
+                        c.inside as Xyz,
+                        `${chamberName(i)} ${volume(c.figures.volume ?? 0)}`,
+                        `chamber ${i}`,
+                    );
+            });
         if (aim.value && target && now?.kind !== 'brush') put(aim.value.at, aim.value.text, 'aim');
         dots.value = list;
     }
@@ -134,24 +167,43 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         aim.value = null;
         if (kind.value === 'brush' && !picks.brush) picks.brush = Number((size() * 0.03).toPrecision(1));
     });
-    watch([() => picks.picking?.points, () => picks.runs, () => picks.chosenRuns, stroke, view], () => {
-        const now = picks.picking;
-        const painted = now?.kind === 'brush' ? [...now.points, ...stroke.value] : [];
-        view.value?.setPicks({
-            runs: picks.runs.map((r) => ({
-                line: r.line,
-                chosen: picks.chosenRuns.some((c) => c.name === r.name),
-            })),
-            borders: now?.kind === 'edge' ? (bench.part?.id ?? null) : null,
-            dabs: painted.map((p) => ({ at: p.at, radius: p.radius ?? 1 })),
-        });
-        const faces = now?.kind === 'face' ? now.points.flatMap((p) => faceAt.get(key(p.at)) ?? []) : [];
-        view.value?.setChosenFaces(
-            bench.part?.id ?? null,
-            now ? faces : bench.face === null ? [] : [bench.face],
-        );
-        place();
-    });
+    const planes = computed(() => planesOf(forecast.draft).map((p) => p.plane));
+    watch(
+        [() => picks.picking?.points, () => picks.runs, () => picks.chosenRuns, stroke, planes, view],
+        () => {
+            const now = picks.picking;
+            const painted = now?.kind === 'brush' ? [...now.points, ...stroke.value] : [];
+            view.value?.setPicks({
+                runs: [
+                    ...picks.runs.map((r) => ({
+                        line: r.line,
+                        chosen: picks.chosenRuns.some((c) => c.name === r.name),
+                    })),
+                    ...(now?.kind === 'sight' && now.points.length > 1
+                        ? [{ line: now.points.map((p) => p.at), chosen: true }]
+                        : []),
+                ],
+                planes: planes.value.map((p) => drawnPlane(p)),
+                borders: now?.kind === 'edge' ? (bench.part?.id ?? null) : null,
+                dabs: painted.map((p) => ({ at: p.at, radius: p.radius ?? 1 })),
+            });
+            const faces = now?.kind === 'face' ? now.points.flatMap((p) => faceAt.get(key(p.at)) ?? []) : [];
+            view.value?.setChosenFaces(
+                bench.part?.id ?? null,
+                now ? faces : bench.face === null ? [] : [bench.face],
+            );
+            place();
+        },
+    );
+    /** A square of a plane round the part. */
+    function drawnPlane({ at, normal }: Plane) {
+        const f = bench.part?.figures;
+        const middle = f ? f.least.map((x, i) => x + f.size[i]! / 2) : at;
+        const long = Math.hypot(...normal) || 1;
+        const off = middle.reduce((s, x, i) => s + ((at[i]! - x) * normal[i]!) / long, 0);
+        const about = middle.map((x, i) => x + (normal[i]! / long) * off) as Xyz;
+        return { about, normal: normal as Xyz, size: Math.hypot(...(f?.size ?? [100])) * 0.85 };
+    }
     watch(
         () => bench.face,
         (face) => {

@@ -1,6 +1,7 @@
 //! Joins the sides of pieces to cells of space and finds how often each solid winds round each cell.
 
 use std::cmp::Ordering;
+use std::collections::HashMap;
 use std::ops::ControlFlow;
 
 use rayon::prelude::*;
@@ -46,18 +47,8 @@ impl Space {
         solids: usize,
         progress: &Progress,
     ) -> Result<Result<Self, (usize, Point)>, Cancelled> {
-        let facets = facets(soup, &cut.pieces, solids);
-        let mut sides: Vec<Side3> = facets
-            .par_iter()
-            .enumerate()
-            .flat_map_iter(|(n, f)| {
-                (0..3).map(move |k| {
-                    let (a, b) = (f.corners[k], f.corners[(k + 1) % 3]);
-                    (a.min(b), a.max(b), n as u32, a < b)
-                })
-            })
-            .collect();
-        sides.par_sort_unstable();
+        let facets = facets(soup, cut, solids);
+        let sides = sides(&facets, cut.spots.len());
         progress.check()?;
         let mut cells = UnionFind::new(facets.len() * 2);
         let mut bodies = UnionFind::new(facets.len());
@@ -102,34 +93,81 @@ impl Space {
     }
 }
 
+/// The sides of all facets, ordered by their ends.
+fn sides(facets: &[Facet], points: usize) -> Vec<Side3> {
+    let of = |n: usize| {
+        let c = facets[n].corners;
+        [0, 1, 2].map(|k| {
+            let (a, b) = (c[k], c[(k + 1) % 3]);
+            (a.min(b), a.max(b), n as u32, a < b)
+        })
+    };
+    // Put down by their lower ends, then each handful put in order.
+    let mut first = vec![0u32; points + 1];
+    for f in facets {
+        for k in 0..3 {
+            first[f.corners[k].min(f.corners[(k + 1) % 3]) as usize + 1] += 1;
+        }
+    }
+    for p in 0..points {
+        first[p + 1] += first[p];
+    }
+    let mut sides = vec![(0, 0, 0, false); facets.len() * 3];
+    let mut next = first.clone();
+    for n in 0..facets.len() {
+        for side in of(n) {
+            let at = &mut next[side.0 as usize];
+            sides[*at as usize] = side;
+            *at += 1;
+        }
+    }
+    let mut rest = &mut sides[..];
+    let mut handfuls = Vec::with_capacity(points);
+    for p in 0..points {
+        let (own, others) = rest.split_at_mut((first[p + 1] - first[p]) as usize);
+        handfuls.push(own);
+        rest = others;
+    }
+    handfuls.into_par_iter().for_each(<[Side3]>::sort_unstable);
+    sides
+}
+
 /// Pieces over the same corners become one facet.
-fn facets(soup: &Soup, pieces: &[Piece], solids: usize) -> Vec<Facet> {
+fn facets(soup: &Soup, cut: &Pieces, solids: usize) -> Vec<Facet> {
+    let pieces = &cut.pieces;
+    let step_of = |p: &Piece| (soup.origin[p.parent as usize].0, 1);
+    let is_solid = |s: &(u32, i16)| (s.0 as usize) < solids;
     let sorted = |p: &Piece| {
         let mut c = p.corners;
         c.sort_unstable();
         c
     };
-    let mut order: Vec<([u32; 3], u32)> = pieces.par_iter().enumerate().map(|(n, p)| (sorted(p), n as u32)).collect();
+    let mut order: Vec<([u32; 3], u32)> =
+        pieces[..cut.cut].par_iter().enumerate().map(|(n, p)| (sorted(p), n as u32)).collect();
     order.par_sort_unstable();
-    order
-        .chunk_by(|a, b| a.0 == b.0)
-        .map(|same| {
-            let first = pieces[same[0].1 as usize];
-            let mut steps: Vec<(u32, i16)> = Vec::with_capacity(1);
-            for &(_, n) in same {
-                let p = pieces[n as usize];
-                let input = soup.origin[p.parent as usize].0;
-                let k = p.corners.iter().position(|c| *c == first.corners[0]).unwrap_or(0);
-                let step = if p.corners[(k + 1) % 3] == first.corners[1] { 1 } else { -1 };
-                match steps.iter_mut().find(|s| s.0 == input) {
-                    Some(s) => s.1 += step,
-                    None => steps.push((input, step)),
-                }
+    let met = order.chunk_by(|a, b| a.0 == b.0).map(|same| {
+        let first = pieces[same[0].1 as usize];
+        let mut steps: Vec<(u32, i16)> = Vec::with_capacity(1);
+        for &(_, n) in same {
+            let p = pieces[n as usize];
+            let input = soup.origin[p.parent as usize].0;
+            let k = p.corners.iter().position(|c| *c == first.corners[0]).unwrap_or(0);
+            let step = if p.corners[(k + 1) % 3] == first.corners[1] { 1 } else { -1 };
+            match steps.iter_mut().find(|s| s.0 == input) {
+                Some(s) => s.1 += step,
+                None => steps.push((input, step)),
             }
-            steps.retain(|s| s.1 != 0 && (s.0 as usize) < solids);
-            Facet { corners: first.corners, parent: first.parent, piece: same[0].1, steps }
-        })
-        .collect()
+        }
+        steps.retain(|s| s.1 != 0 && is_solid(s));
+        Facet { corners: first.corners, parent: first.parent, piece: same[0].1, steps }
+    });
+    // Whole triangles meet nothing, so no other lies on them.
+    let whole = (cut.cut..pieces.len()).map(|n| {
+        let p = pieces[n];
+        let steps = Some(step_of(&p)).filter(is_solid).into_iter().collect();
+        Facet { corners: p.corners, parent: p.parent, piece: n as u32, steps }
+    });
+    met.chain(whole).collect()
 }
 
 /// The first solid whose facets do not close along an edge.
@@ -208,7 +246,7 @@ fn seeds(
             *held = (height, n as u32);
         }
     }
-    let bvh = soup.bvh();
+    let bvh = &cut.bvh;
     widest
         .par_iter()
         .map(|&(height, n)| {
@@ -217,8 +255,8 @@ fn seeds(
             let middle = f.corners.iter().map(|i| cut.spots[*i as usize].near).sum::<Point>() / 3.0;
             let [x, y, z] = soup.planes[f.parent as usize].normal.map(|x| x as f64);
             let normal = Point::new(x, y, z).normalize_or_zero();
-            let before = just_before(soup, &bvh, f.parent, middle, normal, height);
-            Ok((n, winding_at(soup, &bvh, before, solids)))
+            let before = just_before(soup, bvh, f.parent, middle, normal, height);
+            Ok((n, winding_at(soup, bvh, before, solids)))
         })
         .collect()
 }
@@ -278,18 +316,21 @@ fn winding_at(soup: &Soup, bvh: &Bvh, p: Point, solids: usize) -> Vec<i16> {
 
 /// The windings of all cells, from those before the seeds.
 fn spread(facets: &[Facet], cell_of: &[u32], count: usize, seeds: &[(u32, Vec<i16>)], solids: usize) -> Vec<i16> {
+    // One facet between any two cells tells how they differ.
+    let mut between: HashMap<(u32, u32), u32> = HashMap::new();
+    let mut last = (u32::MAX, u32::MAX);
+    for (n, cells) in cell_of.chunks_exact(2).enumerate() {
+        let pair = (cells[0], cells[1]);
+        if pair != last {
+            between.entry(pair).or_insert(n as u32);
+            last = pair;
+        }
+    }
+    let mut at: Vec<(u32, u32)> =
+        between.values().flat_map(|n| [2 * n, 2 * n + 1]).map(|side| (cell_of[side as usize], side)).collect();
+    at.sort_unstable();
     let mut winding = vec![0i16; count * solids];
     let mut known = vec![false; count];
-    // The facets at each cell.
-    let mut at: Vec<(u32, u32)> = cell_of.par_iter().enumerate().map(|(side, cell)| (*cell, side as u32)).collect();
-    at.par_sort_unstable();
-    let mut first = vec![at.len(); count + 1];
-    for (n, (cell, _)) in at.iter().enumerate().rev() {
-        first[*cell as usize] = n;
-    }
-    for c in (0..count).rev() {
-        first[c] = first[c].min(first[c + 1]);
-    }
     let mut todo = Vec::new();
     for (facet, before) in seeds {
         let cell = cell_of[2 * *facet as usize];
@@ -298,7 +339,8 @@ fn spread(facets: &[Facet], cell_of: &[u32], count: usize, seeds: &[(u32, Vec<i1
         todo.push(cell);
     }
     while let Some(cell) = todo.pop() {
-        for &(_, side) in &at[first[cell as usize]..first[cell as usize + 1]] {
+        let first = at.partition_point(|(c, _)| *c < cell);
+        for &(_, side) in at[first..].iter().take_while(|(c, _)| *c == cell) {
             let other = cell_of[side as usize ^ 1];
             if std::mem::replace(&mut known[other as usize], true) {
                 continue;

@@ -70,8 +70,13 @@ impl Soup<'_> {
         if shared >= 2 {
             return None;
         }
+        // With a common corner and the rest on one side they have nothing else in common.
+        let one_side = |sides: [i8; 3]| sides.iter().sum::<i8>().abs() == 2;
+        if shared == 1 && one_side(sides_b) {
+            return None;
+        }
         let sides_a = ta.map(|c| if tb.contains(&c) { 0 } else { pb.side_of(self.at(c)) });
-        if sides_a == [1; 3] || sides_a == [-1; 3] {
+        if sides_a == [1; 3] || sides_a == [-1; 3] || (shared == 1 && one_side(sides_a)) {
             return None;
         }
         let mut names = Vec::with_capacity(4);

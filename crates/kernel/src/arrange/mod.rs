@@ -25,10 +25,15 @@ mod tests_chambers;
 pub use chambers::{Chamber, Chambers};
 use grid::Grid;
 
-use crate::crossings::{crossing_pairs, triangle_bvh};
+use std::collections::HashSet;
+use std::ops::ControlFlow;
+
+use rayon::prelude::*;
+
+use crate::crossings::crosses;
 use crate::simplify::without_points;
 use crate::slender::without_slender;
-use crate::{Aabb, Cancelled, FaceId, Mesh, MeshError, Point, Progress};
+use crate::{Aabb, Bvh, Cancelled, FaceId, Mesh, MeshError, Point, Progress};
 
 /// Triangles of less height over their longest side are taken out of a result: rounding its points can make some.
 const LEAST_HEIGHT: f64 = 1e-9;
@@ -160,10 +165,47 @@ impl Arrangement {
         let face_of = origin.iter().map(number).collect();
         let whole = Mesh::new(self.points.clone(), triangles, face_of)?.retain_triangles(|_| true);
         let may_go: Vec<bool> = may_go.into_iter().zip(used).filter(|(_, used)| *used).map(|(may, _)| may).collect();
+        // What the tidying may change has its corners among these.
+        let near: HashSet<[u64; 3]> = whole
+            .triangles()
+            .iter()
+            .filter(|t| t.iter().any(|p| may_go[*p as usize]))
+            .flatten()
+            .map(|p| bits(whole.points()[*p as usize]))
+            .collect();
         let plain = without_points(&whole, self.step * LEVEL, &may_go, progress)?;
         let plain = without_slender(plain, LEAST_HEIGHT);
         // Sheets nearer to each other than the grid is fine may come through each other: then all points stay.
-        let tidy = crossing_pairs(&plain, &triangle_bvh(&plain), progress)?.is_empty();
+        let tidy = stays_apart(&plain, &near, progress)?;
         Ok(Body { mesh: if tidy { plain } else { whole }, faces })
     }
+}
+
+fn bits(p: Point) -> [u64; 3] {
+    p.to_array().map(f64::to_bits)
+}
+
+/// Whether no triangle with a corner among some points crosses another. The others are as they were in the arrangement.
+fn stays_apart(mesh: &Mesh, near: &HashSet<[u64; 3]>, progress: &Progress) -> Result<bool, Cancelled> {
+    let is_near: Vec<bool> = mesh.points().par_iter().map(|p| near.contains(&bits(*p))).collect();
+    let changed: Vec<u32> = (0..mesh.triangles().len() as u32)
+        .into_par_iter()
+        .filter(|t| mesh.triangles()[*t as usize].iter().any(|p| is_near[*p as usize]))
+        .collect();
+    let box_of = |t: u32| Aabb::of(mesh.corners(t as usize));
+    let bvh = Bvh::new(changed.par_iter().map(|t| box_of(*t)).collect());
+    progress.check()?;
+    let apart = (0..mesh.triangles().len() as u32).into_par_iter().all(|t| {
+        let met = bvh.overlapping(&box_of(t), |n| {
+            let other = changed[n as usize];
+            if other != t && crosses(mesh, t as usize, other as usize) {
+                ControlFlow::Break(())
+            } else {
+                ControlFlow::Continue(())
+            }
+        });
+        met.is_continue()
+    });
+    progress.check()?;
+    Ok(apart)
 }

@@ -31,7 +31,12 @@ pub(super) struct Piece {
 /// The soup cut up.
 pub(super) struct Pieces {
     pub spots: Vec<Spot>,
+    /// First those of triangles that meet others, then whole triangles.
     pub pieces: Vec<Piece>,
+    /// How many of the first kind there are.
+    pub cut: usize,
+    /// The hierarchy of the soup.
+    pub bvh: Bvh,
 }
 
 impl Soup {
@@ -74,7 +79,7 @@ impl Soup {
         })
     }
 
-    pub fn bvh(&self) -> Bvh {
+    fn bvh(&self) -> Bvh {
         Bvh::new((0..self.triangles.len() as u32).into_par_iter().map(|t| Aabb::of(self.places(t))).collect())
     }
 }
@@ -97,7 +102,8 @@ struct Stretch {
 pub(super) fn cut_up(soup: &Soup, progress: &Progress) -> Result<Pieces, Cancelled> {
     progress.report(0.0, "looking for what meets")?;
     let view = meet::Soup { corners: &soup.corners, triangles: &soup.triangles, planes: &soup.planes };
-    let pairs = soup.bvh().overlapping_pairs(&progress.stage(0.0, 0.5), |a, b| view.meet(a, b).is_some())?;
+    let bvh = soup.bvh();
+    let pairs = bvh.overlapping_pairs(&progress.stage(0.0, 0.5), |a, b| view.meet(a, b).is_some())?;
     let meetings: Vec<Meeting> = pairs.par_iter().filter_map(|&(a, b)| view.meet(a, b)).collect();
     progress.report(0.5, "placing where they meet")?;
 
@@ -167,9 +173,10 @@ pub(super) fn cut_up(soup: &Soup, progress: &Progress) -> Result<Pieces, Cancell
         is_host[h.triangle as usize] = true;
         pieces.extend(made.into_iter().map(|corners| Piece { corners, parent: h.triangle, met: true }));
     }
+    let cut = pieces.len();
     let whole = (0..soup.triangles.len() as u32).filter(|&t| !is_host[t as usize]);
     pieces.extend(whole.map(|t| Piece { corners: soup.triangles[t as usize], parent: t, met: false }));
-    Ok(Pieces { spots, pieces })
+    Ok(Pieces { spots, pieces, cut, bvh })
 }
 
 /// The pieces of a host and the stretches among their sides.

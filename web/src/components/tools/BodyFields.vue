@@ -2,6 +2,7 @@
 // The measures of a body to work with.
 import type { Action } from '../../api/client';
 import { usePicks } from '../../stores/picks';
+import CheckRow from './CheckRow.vue';
 import LengthField from './LengthField.vue';
 import XyzFields from './XyzFields.vue';
 
@@ -18,15 +19,21 @@ const shape = (body: AddBody['body']) => picks.change({ ...a, body });
             above
             testid="size"
             :value="a.body.block.size"
-            @change="
-                shape({ block: { rounded: 'block' in a.body ? a.body.block.rounded : 0, size: $event } })
-            "
+            @change="'block' in a.body && shape({ block: { ...a.body.block, size: $event } })"
         />
         <LengthField
-            label="Radius of upright edges"
+            label="Radius of its edges"
             signed
             :value="a.body.block.rounded ?? 0"
+            testid="rounded"
             @change="'block' in a.body && shape({ block: { ...a.body.block, rounded: $event! } })"
+        />
+        <CheckRow
+            v-if="a.body.block.rounded"
+            label="All edges, not only the upright ones"
+            :value="a.body.block.all_edges"
+            testid="all-edges"
+            @change="'block' in a.body && shape({ block: { ...a.body.block, all_edges: $event } })"
         />
     </template>
     <template v-else-if="'drum' in a.body">
@@ -89,7 +96,7 @@ const shape = (body: AddBody['body']) => picks.change({ ...a, body });
         @change="picks.change({ ...a, at: $event })"
     />
     <LengthField
-        v-if="!('block' in a.body) && !('wedge' in a.body)"
+        v-if="!('wedge' in a.body) && !('block' in a.body && !a.body.block.rounded)"
         label="Chord tolerance"
         :value="a.chord"
         @change="picks.change({ ...a, chord: $event! })"

@@ -4,6 +4,7 @@ import { computed } from 'vue';
 import type { Action } from '../../api/client';
 import { useBench } from '../../stores/bench';
 import { usePicks } from '../../stores/picks';
+import CheckRow from './CheckRow.vue';
 import ChoiceRow from './ChoiceRow.vue';
 import LengthField from './LengthField.vue';
 import PickLine from './PickLine.vue';
@@ -78,12 +79,10 @@ const share = (kind: string) => (kind === 'section' ? 0.5 : 0);
         />
     </template>
     <PickLine />
-    <v-checkbox
-        :model-value="action.untie ?? false"
+    <CheckRow
+        :value="action.untie"
         label="Untie an outline that crosses itself"
-        density="compact"
-        hide-details
-        data-testid="untie"
-        @update:model-value="picks.change({ ...action, untie: !!$event })"
+        testid="untie"
+        @update:value="picks.change({ ...action, untie: $event })"
     />
 </template>

@@ -13,12 +13,15 @@ const words: Record<string, [string, string]> = {
     'rim point': ['point', 'points'],
     brush: ['dab', 'dabs'],
     rim: ['rim', 'rims'],
+    point: ['point', 'points'],
+    sight: ['point', 'points'],
+    chamber: ['chamber', 'chambers'],
 };
 const text = computed(() => {
     const now = picks.picking;
     if (!now) return '';
     const [one, many] = words[now.kind]!;
-    return now.points.length
+    return now.points.length >= Math.max(1, now.least)
         ? `${now.points.length} ${now.points.length === 1 ? one : many} picked`
         : now.hint;
 });
@@ -26,7 +29,12 @@ const lacks = computed(() => (forecast.draft ? picks.missing(forecast.draft) : n
 </script>
 
 <template>
-    <div v-if="picks.picking" class="picks" role="status" data-testid="picks">
+    <div
+        v-if="picks.picking && picks.picking.kind !== 'chamber'"
+        class="picks"
+        role="status"
+        data-testid="picks"
+    >
         <p>{{ text }}</p>
         <p v-if="lacks && lacks !== text" class="soft">{{ lacks }}</p>
         <v-btn

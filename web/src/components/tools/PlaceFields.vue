@@ -2,29 +2,39 @@
 // How a part is moved, turned and scaled.
 import type { Action } from '../../api/client';
 import { usePicks } from '../../stores/picks';
+import CheckRow from './CheckRow.vue';
 import ChoiceRow from './ChoiceRow.vue';
 import LengthField from './LengthField.vue';
+import PickLine from './PickLine.vue';
 import XyzFields from './XyzFields.vue';
 
-const { action: a } = defineProps<{ action: Extract<Action, { kind: 'shape.place' }> }>();
+type Place = Extract<Action, { kind: 'shape.place' }>;
+const { action: a } = defineProps<{ action: Place }>();
 const picks = usePicks();
+const change = (action: Place) => picks.change(action);
 const axes = (['x', 'y', 'z'] as const).map((value) => ({ value, title: value }));
+const lay = () =>
+    picks.ask('Click the face it is to lie on.', 1, ([p]) => {
+        if (p) change({ ...a, lay: [...p.at], to_bench: true });
+    });
+const measure = () =>
+    picks.ask('Click both ends of the length you know.', 2, ([p, q]) => {
+        if (!p || !q) return;
+        const length = Math.hypot(...p.at.map((x, i) => x - q.at[i]!));
+        const becomes = Number(length.toPrecision(4));
+        change({ ...a, scale: null, measured: { between: [[...p.at], [...q.at]], becomes } });
+    });
 </script>
 
 <template>
-    <XyzFields
-        label="Move"
-        :value="a.by ?? [0, 0, 0]"
-        testid="move"
-        @change="picks.change({ ...a, by: $event })"
-    />
+    <XyzFields label="Move" :value="a.by ?? [0, 0, 0]" testid="move" @change="change({ ...a, by: $event })" />
     <LengthField
         label="Turn"
         suffix="°"
         signed
         :value="a.turn?.degrees ?? 0"
         testid="turn"
-        @change="picks.change({ ...a, turn: $event ? { axis: a.turn?.axis ?? 'z', degrees: $event } : null })"
+        @change="change({ ...a, turn: $event ? { axis: a.turn?.axis ?? 'z', degrees: $event } : null })"
     />
     <ChoiceRow
         v-if="a.turn"
@@ -32,20 +42,41 @@ const axes = (['x', 'y', 'z'] as const).map((value) => ({ value, title: value })
         :items="axes"
         :value="a.turn.axis"
         name="axis"
-        @change="picks.change({ ...a, turn: { ...a.turn, axis: $event as 'x' | 'y' | 'z' } })"
+        @change="a.turn && change({ ...a, turn: { ...a.turn, axis: $event as typeof a.turn.axis } })"
     />
     <LengthField
+        v-if="a.measured"
+        label="The measured length becomes"
+        empty="as it is"
+        :value="a.measured.becomes"
+        testid="becomes"
+        @change="
+            change({
+                ...a,
+                measured: $event && a.measured ? { ...a.measured, becomes: $event } : null,
+            })
+        "
+    />
+    <LengthField
+        v-else
         label="Scale"
         suffix="×"
         :value="a.scale ?? 1"
         testid="scale"
-        @change="picks.change({ ...a, scale: $event === 1 ? null : $event })"
+        @change="change({ ...a, scale: $event === 1 ? null : $event })"
     />
-    <v-checkbox
-        :model-value="a.to_bench ?? false"
-        label="Set on the bench"
-        density="compact"
-        hide-details
-        @update:model-value="picks.change({ ...a, to_bench: !!$event })"
+    <div class="d-flex ga-2 mt-1">
+        <v-btn size="small" variant="outlined" data-testid="lay" @click="lay">Lay on a face</v-btn>
+        <v-btn size="small" variant="outlined" data-testid="measure" @click="measure"
+            >Scale to a length</v-btn
+        >
+    </div>
+    <PickLine />
+    <CheckRow
+        v-if="a.lay"
+        label="Laid on the picked face"
+        :value="true"
+        @change="change({ ...a, lay: null })"
     />
+    <CheckRow label="Set on the bench" :value="a.to_bench" @change="change({ ...a, to_bench: $event })" />
 </template>

@@ -1,0 +1,171 @@
+// What can be picked for each kind of step, and how the picks stand in its parameters.
+import type { Action } from '../api/client';
+import type { Xyz } from '../rimRuns';
+
+export type PickKind =
+    | 'face'
+    | 'shell'
+    | 'edge'
+    | 'rim'
+    | 'rim point'
+    | 'brush'
+    /** A point of any part shown. */
+    | 'point'
+    /** A point of the plane of sight. */
+    | 'sight'
+    | 'chamber';
+
+export interface Picked {
+    at: Xyz;
+    radius?: number;
+    /** The way the surface faces there, or the direction of sight. */
+    normal?: Xyz;
+}
+
+export interface Picking {
+    kind: PickKind;
+    /** What to do, while nothing is picked. */
+    hint: string;
+    /** Fewer than this are not enough. */
+    least: number;
+    points: Picked[];
+    with: (points: Picked[]) => Action;
+}
+
+const xyz = (points: readonly (readonly number[])[]): Picked[] => points.map((at) => ({ at: at as Xyz }));
+const bare = (points: Picked[]) => points.map((p) => p.at);
+const dabs = (points: Picked[]) => points.map((p) => ({ near: p.at, radius: p.radius ?? 1 }));
+type Dab = { near: readonly number[]; radius: number };
+const fromDabs = (list: readonly Dab[]): Picked[] =>
+    list.map((d) => ({ at: d.near as Xyz, radius: d.radius }));
+
+const CLICK_FACES = 'Click faces in the viewport; click one again to take it back.';
+const PAINT = 'Paint over the part in the viewport; turn the view with the right mouse button.';
+
+/** A run is not chosen yet while it begins where it ends. */
+export const unchosen = (run: { from: readonly number[]; to: readonly number[] }) =>
+    run.from.every((x, i) => x === run.to[i]);
+export const noRun = { from: [0, 0, 0] as Xyz, to: [0, 0, 0] as Xyz, through: [0, 0, 0] as Xyz };
+export const bridgeOfRuns: Action = { kind: 'seal.bridge', from: noRun, to: noRun, shape: 'straight' };
+
+function choice(what: unknown, withWhat: (what: never) => Action): Picking | null {
+    const of = (typeof what === 'object' ? what : {}) as Record<string, never[]>;
+    const make = (key: string, list: unknown) => withWhat({ [key]: list } as never);
+    if (of.faces)
+        return {
+            kind: 'face',
+            hint: CLICK_FACES,
+            least: 1,
+            points: xyz(of.faces),
+            with: (p) => make('faces', bare(p)),
+        };
+    if (of.brush)
+        return {
+            kind: 'brush',
+            hint: PAINT,
+            least: 1,
+            points: fromDabs(of.brush),
+            with: (p) => make('brush', dabs(p)),
+        };
+    if (of.shells)
+        return {
+            kind: 'shell',
+            hint: 'Click shells in the viewport.',
+            least: 1,
+            points: xyz(of.shells),
+            with: (p) => make('shells', bare(p)),
+        };
+    if (of.picked)
+        return {
+            kind: 'face',
+            hint: CLICK_FACES,
+            least: 1,
+            points: xyz(of.picked),
+            with: (p) => make('picked', bare(p)),
+        };
+    return null;
+}
+
+/** What is picked for a step. The split points of a bridge between runs are kept beside it. */
+export function pickingOf(
+    a: Action,
+    ready: boolean,
+    splits: readonly Xyz[],
+    split: (points: Xyz[]) => void,
+): Picking | null {
+    switch (a.kind) {
+        case 'shape.chambers':
+            return ready ? { kind: 'chamber', hint: '', least: 0, points: [], with: () => a } : null;
+        case 'shape.saw': {
+            if (!('line' in a.by)) return null;
+            const { points, along } = a.by.line;
+            return {
+                kind: 'sight',
+                hint: 'Click two or more points in the viewport; the line is swept along your view.',
+                least: 2,
+                points: xyz(points),
+                with: (p) => ({
+                    ...a,
+                    by: { line: { points: bare(p), along: (p.length && p[0]!.normal) || along } },
+                }),
+            };
+        }
+        case 'shape.repeat':
+            if (!('points' in a.copies)) return null;
+            return {
+                kind: 'point',
+                hint: 'Click a point of the part, then where that point of each copy goes.',
+                least: 2,
+                points: xyz(a.copies.points.points),
+                with: (p) => ({ ...a, copies: { points: { points: bare(p) } } }),
+            };
+        case 'seal.turn':
+        case 'seal.smooth':
+        case 'seal.lift_out':
+        case 'seal.re_skin':
+            return choice(a.what, (what) => ({ ...a, what }) as Action);
+        case 'seal.merge_faces':
+            return choice(a.faces, (faces) => ({ ...a, faces }) as Action);
+        case 'seal.drop':
+            return {
+                kind: 'shell',
+                hint: 'Or click loose shells in the viewport.',
+                least: 0,
+                points: xyz(a.shells ?? []),
+                with: (p) => ({ ...a, shells: bare(p) }),
+            };
+        case 'seal.fill_outline': {
+            const { outline } = a;
+            if (!('edges' in outline)) return null;
+            return {
+                kind: 'edge',
+                hint: 'Click edges in the viewport until they close to an outline.',
+                least: 1,
+                points: xyz(outline.edges),
+                with: (p) => ({ ...a, outline: { edges: bare(p) } }),
+            };
+        }
+        case 'seal.cover_runs':
+            return {
+                kind: 'rim point',
+                hint: 'Click two or more points of a rim.',
+                least: 2,
+                points: xyz(a.at),
+                with: (p) => ({ ...a, at: bare(p), runs: 'all' }),
+            };
+        case 'seal.bridge':
+            if (!('through' in a.from)) return null;
+            return {
+                kind: 'rim point',
+                hint: 'Click the points where the runs begin and end, then choose two runs.',
+                least: 0,
+                points: xyz(splits),
+                with: (p) => {
+                    split(bare(p));
+                    return { ...a, from: noRun, to: noRun };
+                },
+            };
+        default:
+            return null;
+    }
+}
