@@ -1,6 +1,7 @@
 // The tools of Shape, each with the step it begins with for a part.
 import type { Action, Examination } from './api/client';
 import { middlePlane } from './planes';
+import { useJob } from './stores/job';
 import type { Tool } from './tools';
 
 type Body = Extract<Action, { kind: 'shape.body' }>['body'];
@@ -18,7 +19,12 @@ const body = (key: string, name: string, hint: string, make: (size: number) => B
     station: 'shape',
     name,
     hint,
-    action: (of) => ({ kind: 'shape.body', body: make(third(of)), at: middle(of), chord: 0.02 }),
+    action: (of) => ({
+        kind: 'shape.body',
+        body: make(third(of)),
+        at: middle(of),
+        chord: useJob().job?.chord ?? 0.02,
+    }),
     owns: (a) => a.kind === 'shape.body' && key in a.body,
 });
 

@@ -109,6 +109,15 @@ impl Browser {
         found.with_context(|| format!("'{test_id}' does not appear"))
     }
 
+    /// Waits for something to be there by its CSS selector.
+    ///
+    /// # Errors
+    /// When it does not appear.
+    pub async fn wait_for(&self, selector: &str) -> anyhow::Result<WebElement> {
+        let found = self.window.query(By::Css(selector)).wait(PATIENCE, Duration::from_millis(50)).first().await;
+        found.with_context(|| format!("'{selector}' does not appear"))
+    }
+
     /// Clicks the element with a test id.
     ///
     /// # Errors
@@ -202,6 +211,27 @@ impl Browser {
         let element = self.find(test_id).await?;
         let chain = self.window.action_chain();
         Ok(chain.move_to_element_with_offset(&element, x, y).click().perform().await?)
+    }
+
+    /// Points to a place in an element, so many pixels from its middle, without clicking.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn point_in(&self, test_id: &str, x: i64, y: i64) -> anyhow::Result<()> {
+        self.drawn().await?;
+        let element = self.find(test_id).await?;
+        Ok(self.window.action_chain().move_to_element_with_offset(&element, x, y).perform().await?)
+    }
+
+    /// Puts a figure into a field in the place of what is there.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn fill(&self, test_id: &str, text: &str) -> anyhow::Result<()> {
+        let field = self.find(test_id).await?.find(By::Css("input")).await?;
+        field.scroll_into_view().await?;
+        field.send_keys(Key::Control + "a").await?;
+        Ok(field.send_keys(text).await?)
     }
 
     /// Drags in an element with the left button, from and to so many pixels from its middle.

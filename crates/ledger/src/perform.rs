@@ -2,8 +2,8 @@
 
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
-use nimbet_trade::words::grams;
-use nimbet_trade::{Examination, TradeError, examine, weigh};
+use nimbet_trade::words::{count, grams};
+use nimbet_trade::{Examination, Figures, TradeError, examine, weigh};
 
 use crate::action::Action;
 use crate::hash::mesh_hash;
@@ -93,19 +93,21 @@ pub fn perform(
             let outcome = operation.apply(mesh, others, &progress.stage(0.0, 0.5))?;
             // Each part takes its share of the time.
             let looking = progress.stage(0.5, 0.8);
-            let count = (outcome.more.len() + 1) as f64;
-            let examination = examine(&outcome.mesh, &looking.stage(0.0, 1.0 / count))?;
+            let parts = (outcome.more.len() + 1) as f64;
+            let examination = examine(&outcome.mesh, &looking.stage(0.0, 1.0 / parts))?;
             let mut more = Vec::new();
             let mut made = Vec::new();
             for (n, part) in outcome.more.into_iter().enumerate() {
-                let seen = examine(&part, &looking.stage((n + 1) as f64 / count, (n + 2) as f64 / count))?;
+                let seen = examine(&part, &looking.stage((n + 1) as f64 / parts, (n + 2) as f64 / parts))?;
                 let inside = outcome.inside.get(n).map(|p| p.to_array());
                 made.push(MadePart { mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
                 more.push((part, seen));
             }
+            let mut left = outcome.left;
+            left.extend(worse(&before.figures, &examination.figures));
             let report = StepReport {
                 done: outcome.done,
-                left: outcome.left,
+                left,
                 largest_move: outcome.largest_move,
                 before: Some(before.figures.clone()),
                 after: examination.figures.clone(),
@@ -116,6 +118,23 @@ pub fn perform(
             Ok(Performed { mesh: outcome.mesh, examination, report, more })
         }
     }
+}
+
+/// What a step made worse, so that it is never unsaid.
+fn worse(before: &Figures, after: &Figures) -> Vec<String> {
+    let mut said = Vec::new();
+    if after.tangles > before.tangles {
+        said.push(format!(
+            "the part crosses itself in {}, {} before",
+            count(after.tangles, "place", "places"),
+            before.tangles
+        ));
+    }
+    if after.crowded_edges > before.crowded_edges {
+        let (now, was) = (after.crowded_edges, before.crowded_edges);
+        said.push(format!("{now} edges have three triangles or more, {was} before"));
+    }
+    said
 }
 
 fn surface_change(before: &Mesh, after: &Mesh, progress: &Progress) -> Result<SurfaceChange, Cancelled> {

@@ -2,7 +2,8 @@
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 use nimbet_formats::{Body, LengthUnit, Limits, ReleaseFormat, write_body};
-use nimbet_kernel::{Mesh, Progress};
+use nimbet_kernel::shapes::{block, turned};
+use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_ledger::*;
 use nimbet_trade::{PartState, demo, examine};
 
@@ -200,4 +201,21 @@ fn every_step_kind_survives_json_and_has_a_title() {
         assert_eq!(serde_json::to_string(&action).unwrap(), text);
         assert!(!action.title().is_empty());
     }
+}
+
+#[test]
+fn what_a_step_makes_worse_is_said() {
+    // A bar through the opening of a drum: the cover must cross it.
+    let drum = turned(&[(0.0, 0.0), (5.0, 0.0), (5.0, 6.0)], 32);
+    let bar = block(Point::new(-1.0, -1.0, 3.0), Point::new(2.0, 2.0, 9.0));
+    let first = drum.points().len() as u32;
+    let points = [drum.points(), bar.points()].concat();
+    let triangles =
+        [drum.triangles().to_vec(), bar.triangles().iter().map(|t| t.map(|i| i + first)).collect()].concat();
+    let mesh = Mesh::with_one_face(points, triangles).unwrap();
+    let before = examine(&mesh, &quiet()).unwrap();
+    assert_eq!((before.figures.tangles, before.figures.rims), (0, 1));
+    let cover = serde_json::from_str(r#"{ "kind": "seal.cover_rim", "style": "flat" }"#).unwrap();
+    let done = perform(&cover, &mesh, &before, &[], &quiet()).unwrap();
+    assert_eq!(done.report.left, ["the part crosses itself in 1 place, 0 before"]);
 }

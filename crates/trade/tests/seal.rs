@@ -454,6 +454,28 @@ proptest! {
         }
     }
 
+    /// No remedy that is offered for a finding makes more edges of three than there were, nor more tangles; but for new surface
+    /// that passes through the part, which the report of the step says.
+    #[test]
+    fn no_remedy_makes_things_worse(
+        ints in proptest::collection::vec((-4i8..4, -4i8..4, -4i8..4), 6..16),
+        triangles in proptest::collection::vec((0usize..16, 0usize..16, 0usize..16), 1..20),
+    ) {
+        let at = |i: usize| { let (x, y, z) = ints[i % ints.len()]; Point::new(x.into(), y.into(), z.into()) };
+        let soup: Vec<Point> = triangles.iter().flat_map(|&(a, b, c)| [at(a), at(b), at(c)]).collect();
+        let mesh = weld(&soup);
+        let before = look(&mesh);
+        for remedy in before.findings.iter().flat_map(|f| &f.remedies) {
+            let Ok(outcome) = apply(&mesh, remedy.operation.clone()) else { continue };
+            let after = look(&outcome.mesh).figures;
+            prop_assert!(after.crowded_edges <= before.figures.crowded_edges, "{}: edges of three", remedy.label);
+            let adds = matches!(remedy.operation, Operation::CoverRim(_) | Operation::Bridge(_) | Operation::ReSkin(_));
+            // What crosses between the sides of a gap counts as a tangle once the gap is gone.
+            let adds = adds || before.figures.crossing_in_gaps > 0;
+            prop_assert!(adds || after.tangles <= before.figures.tangles, "{}: {} tangles, {} before", remedy.label, after.tangles, before.figures.tangles);
+        }
+    }
+
     /// A cover closes its rim and adds no other naked edge, whatever the rim looks like.
     #[test]
     fn covers_add_no_naked_edge(

@@ -125,6 +125,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/settings': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes the settings of a job; steps that were done stay as they are. */
+        put: operations['change_settings'];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/steps': {
         parameters: {
             query?: never;
@@ -889,6 +906,11 @@ export interface components {
         };
         /** @description A job with its parts and ledger. */
         JobView: {
+            /**
+             * Format: double
+             * @description The farthest round faces of new bodies may be from true, mm.
+             */
+            chord: number;
             /** @description How many of the steps are in force. */
             cursor: number;
             /** Format: uuid */
@@ -1569,6 +1591,19 @@ export interface components {
             /** @description Where it ends, mm. */
             to: number[];
         };
+        /** @description Settings of a job. */
+        SettingsRequest: {
+            /**
+             * Format: double
+             * @description The farthest round faces of new bodies may be from true, mm.
+             */
+            chord: number;
+            /**
+             * Format: int64
+             * @description The revision of the job this is meant for.
+             */
+            revision: number;
+        };
         /** @description How much a finding matters. */
         Severity: 'blocks' | 'warns' | 'notes';
         /** @description The measures of one shell. */
@@ -1727,6 +1762,11 @@ export interface components {
              * @description Triangles involved.
              */
             triangles: number;
+            /**
+             * Format: double
+             * @description Of a fold in a tube, how wide the tube is, mm.
+             */
+            tube?: number | null;
         };
         /** @description What kind of crossing a place is, told by how its triangles hang together. */
         TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
@@ -2126,6 +2166,55 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['TaskView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    change_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['SettingsRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['JobView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
                 };
             };
             404: {

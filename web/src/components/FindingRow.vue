@@ -35,7 +35,7 @@ function choose(f: Finding) {
             </span>
         </button>
         <div v-if="f.key === bench.findingKey" class="more">
-            <p>{{ f.cause }}</p>
+            <p data-testid="cause">{{ f.cause }}</p>
             <p class="soft"><b>If left:</b> {{ f.if_left }}</p>
             <div class="remedies">
                 <v-btn

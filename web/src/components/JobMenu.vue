@@ -2,6 +2,7 @@
 import { mdiChevronDown, mdiPlus } from '@mdi/js';
 import { ref } from 'vue';
 import { useJob } from '../stores/job';
+import LengthField from './tools/LengthField.vue';
 
 const jobs = useJob();
 const name = ref('');
@@ -31,6 +32,15 @@ async function create() {
                     @click="jobs.open(j.id)"
                 />
             </v-list>
+            <div v-if="jobs.job" class="px-3 pb-3">
+                <LengthField
+                    label="Chord tolerance of this job"
+                    hint="How far round faces of new bodies may be from true"
+                    :value="jobs.job.chord"
+                    testid="job-chord"
+                    @change="jobs.setChord($event!)"
+                />
+            </div>
             <form class="d-flex ga-2 pa-3 ruled-top" @submit.prevent="create">
                 <v-text-field v-model="name" label="New job" maxlength="200" data-testid="new-job" />
                 <v-btn :icon="mdiPlus" type="submit" aria-label="Make the job" :disabled="!name.trim()" />

@@ -83,6 +83,21 @@ export const useJob = defineStore('job', () => {
         if (moved) job.value = moved;
     }
 
+    /** Sets the chord tolerance of new bodies. */
+    async function setChord(chord: number): Promise<void> {
+        const held = job.value;
+        if (!held || chord === held.chord) return;
+        const changed = await guarded(() =>
+            answer(
+                api.PUT('/api/v1/jobs/{job}/settings', {
+                    params: { path: { job: held.id } },
+                    body: { revision: held.revision, chord },
+                }),
+            ),
+        );
+        if (changed) job.value = changed;
+    }
+
     const undo = () => moveTo((job.value?.cursor ?? 0) - 1);
     const redo = () => moveTo((job.value?.cursor ?? 0) + 1);
 
@@ -142,6 +157,7 @@ export const useJob = defineStore('job', () => {
         reload,
         create,
         moveTo,
+        setChord,
         undo,
         redo,
         examination,

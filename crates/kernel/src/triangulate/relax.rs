@@ -28,8 +28,9 @@ pub(super) fn refine(
             0.5 * ((here - before).length() + (after - here).length())
         })
         .collect();
-    // An equilateral triangulation of spacing s has about area / (0.866 s²) points.
     let mean = spacing.iter().sum::<f64>() / rim as f64;
+    spacing.resize(patch.points.len(), mean);
+    // An equilateral triangulation of spacing s has about area / (0.866 s²) points.
     let expected = patch.area() / (0.866 * mean * mean).max(f64::MIN_POSITIVE);
     let coarsen = (expected / most as f64).sqrt().max(1.0);
 

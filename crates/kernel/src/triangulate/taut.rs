@@ -4,6 +4,8 @@
 //! Klincsek 1980), O(n³); longer rims are first covered over [`DIRECT`] of their points, and each triangle along the rim is
 //! then filled up with the points left out. The cover is refined to the spacing of the rim and settles to least area.
 
+use std::collections::HashSet;
+
 use super::patch::Patch;
 use super::relax::{refine, settle};
 use crate::{Cancelled, Point, Progress};
@@ -28,18 +30,48 @@ pub fn taut_cover(
     may_join: &dyn Fn(usize, usize) -> bool,
     progress: &Progress,
 ) -> Result<Patch, Cancelled> {
-    let points = loops.concat();
+    let mut points = loops.concat();
     let outline = one_outline(loops);
     let places: Vec<Point> = outline.iter().map(|&i| points[i]).collect();
     let along_outline = |i: usize, j: usize| may_join(outline[i], outline[j]);
     let triangles = least_area(&places, &along_outline, progress)?;
     let named = triangles.into_iter().map(|t| t.map(|i| outline[i as usize] as u32)).collect();
     let rim = points.len();
+    let named = without_taken_sides(&mut points, named, may_join);
     let mut patch = Patch::new(points, rim, named);
     patch.make_delaunay(4, may_join);
     refine(&mut patch, most_inner, may_join, progress)?;
     settle(&mut patch, may_join, progress)?;
     Ok(patch)
+}
+
+/// Where no cover does without a side that is not allowed, such sides get a point in their middle.
+fn without_taken_sides(
+    points: &mut Vec<Point>,
+    mut triangles: Vec<[u32; 3]>,
+    may_join: &dyn Fn(usize, usize) -> bool,
+) -> Vec<[u32; 3]> {
+    let rim = points.len() as u32;
+    let sides = |t: &[u32; 3]| [(t[0], t[1]), (t[1], t[2]), (t[2], t[0])];
+    let all: HashSet<(u32, u32)> = triangles.iter().flat_map(sides).collect();
+    let mut taken: Vec<(u32, u32)> = all
+        .iter()
+        .filter(|(a, b)| a < b && *b < rim && all.contains(&(*b, *a)) && !may_join(*a as usize, *b as usize))
+        .copied()
+        .collect();
+    taken.sort_unstable();
+    for (a, b) in taken {
+        let middle = points.len() as u32;
+        points.push(points[a as usize].midpoint(points[b as usize]));
+        let beside: Vec<usize> =
+            (0..triangles.len()).filter(|t| triangles[*t].contains(&a) && triangles[*t].contains(&b)).collect();
+        for t in beside {
+            let old = triangles[t];
+            triangles[t] = old.map(|c| if c == a { middle } else { c });
+            triangles.push(old.map(|c| if c == b { middle } else { c }));
+        }
+    }
+    triangles
 }
 
 /// The loops as one outline of point numbers: from the border a cut runs to the nearest point of each island and back.

@@ -33,6 +33,8 @@ pub(crate) struct JobView {
     name: String,
     /// Goes up with every change; writes must name the one they are about.
     revision: i64,
+    /// The farthest round faces of new bodies may be from true, mm.
+    chord: f64,
     /// How many of the steps are in force.
     cursor: usize,
     parts: Vec<PartView>,
@@ -83,6 +85,7 @@ impl JobView {
             id: job.id,
             name: job.name,
             revision: job.revision,
+            chord: job.chord,
             cursor: job.history.cursor,
             steps: steps.collect(),
             parts,
@@ -259,6 +262,30 @@ pub(crate) async fn move_cursor(
     Sent(to): Sent<CursorRequest>,
 ) -> Result<Json<JobView>, Problem> {
     app.store.move_cursor(job, to.revision, to.cursor).await?;
+    Ok(Json(JobView::new(app.store.job(job).await?)))
+}
+
+/// Settings of a job.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct SettingsRequest {
+    /// The revision of the job this is meant for.
+    revision: i64,
+    /// The farthest round faces of new bodies may be from true, mm.
+    chord: f64,
+}
+
+/// Changes the settings of a job; steps that were done stay as they are.
+#[utoipa::path(put, operation_id = "change_settings", path = "/jobs/{job}/settings", params(("job" = Uuid, Path)), request_body = SettingsRequest,
+    responses((status = 200, body = JobView), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+pub(crate) async fn change_settings(
+    State(app): State<Arc<App>>,
+    At(job): At<Uuid>,
+    Sent(to): Sent<SettingsRequest>,
+) -> Result<Json<JobView>, Problem> {
+    if !(to.chord > 0.0 && to.chord.is_finite()) {
+        return Err(Problem::bad_request("The chord tolerance must be a length above 0 mm."));
+    }
+    app.store.set_chord(job, to.revision, to.chord).await?;
     Ok(Json(JobView::new(app.store.job(job).await?)))
 }
 

@@ -43,6 +43,7 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(jobs::forecast))
         .routes(routes!(jobs::apply))
         .routes(routes!(jobs::move_cursor))
+        .routes(routes!(jobs::change_settings))
         .routes(routes!(meshes::examination))
         .routes(routes!(meshes::weighing))
         .routes(routes!(meshes::display))

@@ -13,6 +13,8 @@ pub(crate) struct JobRow {
     pub id: Uuid,
     pub name: String,
     pub revision: i64,
+    /// The farthest round faces of new bodies may be from true, mm.
+    pub chord: f64,
     pub history: History,
 }
 
@@ -45,7 +47,7 @@ impl Store {
     /// A job with its ledger, read in one transaction.
     pub(crate) async fn job(&self, id: Uuid) -> Result<JobRow> {
         let mut tx = self.pool.begin().await?;
-        let row = sqlx::query("SELECT name, revision, cursor_at FROM jobs WHERE id = ?")
+        let row = sqlx::query("SELECT name, revision, cursor_at, chord FROM jobs WHERE id = ?")
             .bind(id)
             .fetch_optional(&mut *tx)
             .await?
@@ -70,7 +72,21 @@ impl Store {
             })
             .collect::<Result<Vec<_>>>()?;
         let cursor = row.try_get::<i32, _>(2)? as usize;
-        Ok(JobRow { id, name: row.try_get(0)?, revision: row.try_get(1)?, history: History { steps, cursor } })
+        let (name, revision, chord) = (row.try_get(0)?, row.try_get(1)?, row.try_get(3)?);
+        Ok(JobRow { id, name, revision, chord, history: History { steps, cursor } })
+    }
+
+    /// Sets the chord tolerance.
+    pub(crate) async fn set_chord(&self, id: Uuid, revision: i64, chord: f64) -> Result<()> {
+        let mut tx = self.pool.begin().await?;
+        lock_job(&mut tx, id, Some(revision)).await?;
+        sqlx::query("UPDATE jobs SET chord = ?, revision = revision + 1 WHERE id = ?")
+            .bind(chord)
+            .bind(id)
+            .execute(&mut *tx)
+            .await?;
+        tx.commit().await?;
+        Ok(())
     }
 
     /// Puts the cursor at `cursor` (undo, redo). Gives the new revision.

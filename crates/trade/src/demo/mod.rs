@@ -116,7 +116,12 @@ mod tests {
 
         let bend = look(stanchion_bend());
         assert_eq!(bend.figures.state, PartState::Tangled);
-        assert!(bend.findings.iter().any(|f| f.cause.contains("bent tighter")), "{:#?}", bend.findings);
+        let tube = bend.tangles[0].tube.unwrap();
+        assert!((tube / 24.0 - 1.0).abs() < 0.01, "{tube}");
+        let told = |f: &crate::examine::Finding| {
+            f.cause.contains("a bend of more than 12 mm") || f.cause.contains("a bend of more than 11.9")
+        };
+        assert!(bend.findings.iter().any(told), "{:#?}", bend.findings);
         let straightened = look(plan(stanchion_bend()));
         assert_eq!(straightened.figures.state, PartState::Sealed, "{}", straightened.figures.reason);
 

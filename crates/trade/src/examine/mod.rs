@@ -2,6 +2,7 @@
 //!
 //! A pass family over one topology, linear but for the search for crossings. Cost for 1,000,000 triangles: about one and a half seconds on two cores.
 
+mod bend;
 mod face_facts;
 mod figures;
 mod finding;
@@ -106,7 +107,7 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
     let all = crossings.len();
     crossings.retain(|&(a, b)| !(at_gap(a) && at_gap(b)));
     progress.report(0.9, "writing it up")?;
-    let tangles = tangles::gather(mesh, &crossings, &nesting.shell_of);
+    let tangles = tangles::gather(mesh, &bvh, &crossings, &nesting.shell_of);
     let survey = Survey {
         mesh,
         rims,

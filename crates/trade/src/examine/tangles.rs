@@ -3,11 +3,13 @@
 use std::collections::{BTreeMap, HashMap};
 
 use nimbet_kernel::predicates::{Side, side_of_plane};
-use nimbet_kernel::{Mesh, UnionFind};
+use nimbet_kernel::{Bvh, Mesh, UnionFind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::bend::tube_width;
 use super::finding::Place;
+use crate::words::millimetres;
 
 /// What kind of crossing a place is, told by how its triangles hang together.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -38,11 +40,14 @@ pub struct TangleFacts {
     pub triangles: usize,
     /// Where it is.
     pub place: Place,
+    /// Of a fold in a tube, how wide the tube is, mm.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub tube: Option<f64>,
 }
 
 /// Gathers crossing pairs into places: triangles of one place cross each other or share a point.
 /// Cost: linear in the pairs, but for looking up points.
-pub(super) fn gather(mesh: &Mesh, crossings: &[(u32, u32)], shell_of: &[u32]) -> Vec<TangleFacts> {
+pub(super) fn gather(mesh: &Mesh, bvh: &Bvh, crossings: &[(u32, u32)], shell_of: &[u32]) -> Vec<TangleFacts> {
     let mut involved: Vec<u32> = crossings.iter().flat_map(|&(a, b)| [a, b]).collect();
     involved.sort_unstable();
     involved.dedup();
@@ -66,6 +71,9 @@ pub(super) fn gather(mesh: &Mesh, crossings: &[(u32, u32)], shell_of: &[u32]) ->
     for &(a, b) in crossings {
         pairs_of.entry(places.find(number[&a])).or_default().push((a, b));
     }
+    /// So many folds are looked at for a tube.
+    const TUBES: usize = 8;
+    let mut looked_at = 0;
     let mut facts: Vec<TangleFacts> = pairs_of
         .into_values()
         .map(|pairs| {
@@ -83,13 +91,17 @@ pub(super) fn gather(mesh: &Mesh, crossings: &[(u32, u32)], shell_of: &[u32]) ->
             } else {
                 TangleKind::Walls
             };
+            let place = Place::of(triangles.iter().flat_map(|&t| mesh.corners(t as usize)));
+            let look = kind == TangleKind::Fold && looked_at < TUBES;
+            looked_at += usize::from(look);
             TangleFacts {
                 name: String::new(),
                 kind,
                 pairs: pairs.len(),
                 coplanar,
                 triangles: triangles.len(),
-                place: Place::of(triangles.iter().flat_map(|&t| mesh.corners(t as usize))),
+                tube: if look { tube_width(mesh, bvh, shell_of, &place, &triangles) } else { None },
+                place,
             }
         })
         .collect();
@@ -105,9 +117,22 @@ fn in_one_plane(mesh: &Mesh, a: u32, b: u32) -> bool {
     mesh.corners(b as usize).into_iter().all(|v| side_of_plane(p, q, r, v) == Side::On)
 }
 
-impl TangleKind {
+impl TangleFacts {
     /// The likely cause, in plain words.
-    pub(super) fn cause(self) -> &'static str {
+    pub(super) fn cause(&self) -> String {
+        match self.tube {
+            Some(width) => format!(
+                "The tube, {} across, is bent tighter than its own radius there: its middle line needs a bend of more than {}.",
+                millimetres(width),
+                millimetres(width * 0.5)
+            ),
+            None => self.kind.cause().into(),
+        }
+    }
+}
+
+impl TangleKind {
+    fn cause(self) -> &'static str {
         match self {
             Self::Fold => "The surface is bent tighter than its own radius there, or was moved through itself.",
             Self::Shells => {

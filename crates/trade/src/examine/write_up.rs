@@ -368,7 +368,7 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             severity: Severity::Blocks,
             title: format!("Tangle {}", tangle.name),
             size: format!("{pairs}, {} across", millimetres(tangle.place.radius * 2.0)),
-            cause: tangle.kind.cause().into(),
+            cause: tangle.cause(),
             if_left: "The part is no solid: inside and outside change places where it crosses.".into(),
             place: tangle.place.clone(),
             remedies: untangle

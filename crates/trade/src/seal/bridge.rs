@@ -277,7 +277,10 @@ fn refuse_taken(mesh: &Mesh, new: &[[u32; 3]]) -> Result<(), TradeError> {
     for side in new.iter().flat_map(sides).map(low_high) {
         *uses.entry(side).or_insert(0u32) += 1;
     }
-    let there = mesh.triangles().iter().flat_map(sides).map(low_high).find(|s| uses.get(s).is_some_and(|n| *n > 1));
+    for side in mesh.triangles().iter().flat_map(sides).map(low_high) {
+        uses.entry(side).and_modify(|n| *n += 1);
+    }
+    let there = uses.into_iter().filter(|(_, n)| *n > 2).map(|(side, _)| side).min();
     match there {
         Some((a, b)) => Err(TradeError::refused(
             "the band would run along an edge the part has already; cover the rims instead",

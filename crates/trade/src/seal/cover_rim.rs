@@ -144,13 +144,26 @@ impl CoverRim {
             return Err(TradeError::refused("a height is only for domed covers", vec![]));
         }
         let (rims, facts) = named_rims(mesh);
-        let chosen = self.choose(mesh, &rims, &facts)?;
+        let mut chosen = self.choose(mesh, &rims, &facts)?;
+        let mut unfit_flat: Vec<String> = Vec::new();
         let mut work = Work::new(mesh, chosen.iter().flat_map(|&r| rims[r].points.iter().copied()));
         let shape = if self.style == CoverStyle::Domed { Shape::Domed(self.height) } else { Shape::Taut };
         if self.style == CoverStyle::Flat {
-            for group in coplanar_groups(mesh, &rims, &facts, &chosen) {
+            let groups = coplanar_groups(mesh, &rims, &facts, &chosen);
+            let only = groups.len() == 1 || self.rims != RimChoice::All;
+            for group in groups {
                 progress.check()?;
-                cover_flat(&mut work, mesh, &rims, &facts, &group)?;
+                match cover_flat(&mut work, mesh, &rims, &facts, &group) {
+                    // Of all rims those that can be are covered.
+                    Err(TradeError::Refused { why, .. }) if !only => {
+                        chosen.retain(|r| !group.contains(r));
+                        unfit_flat.push(format!("{} left open: {why}", facts[group[0]].name));
+                    }
+                    other => other?,
+                }
+            }
+            if chosen.is_empty() {
+                return Err(TradeError::nothing(unfit_flat.join("; ")));
             }
         } else if self.as_one {
             progress.report(0.0, "covering the rims as one")?;
@@ -162,13 +175,14 @@ impl CoverRim {
         let added = work.triangles.len() - mesh.triangles().len();
         let names: Vec<&str> = chosen.iter().map(|&r| facts[r].name.as_str()).collect();
         let named = if names.len() <= 6 { names.join(", ") } else { count(names.len(), "rim", "rims") };
-        let left: Vec<String> = match (&self.rims, rims.len() - chosen.len()) {
+        let mut left: Vec<String> = match (&self.rims, rims.len() - chosen.len() - unfit_flat.len()) {
             (RimChoice::All, n) if n > 0 => {
                 let why = if self.style == CoverStyle::Flat { "not flat or not closed" } else { "not closed" };
                 vec![format!("{} left open: {why}", count(n, "rim", "rims"))]
             }
             _ => vec![],
         };
+        left.append(&mut unfit_flat);
         Ok(Outcome {
             done: vec![format!("covered {named} with {}", count(added, "triangle", "triangles"))],
             left,
@@ -290,6 +304,12 @@ fn cover_flat(
             }
             sides.insert((a, b), t as u32);
         }
+    }
+    let inner = sides.keys().filter(|(a, b)| a < b && sides.contains_key(&(*b, *a)));
+    if let Some(&(a, b)) = inner.filter(|(a, b)| work.has_side(ids[*a], ids[*b])).min() {
+        let why =
+            "a flat cover would run along an edge that is already there and give it a third triangle; cover it taut";
+        return Err(TradeError::refused(why, vec![place(a).midpoint(place(b))]));
     }
     let (piece_of, pieces) = pieces.number_sets();
     let mut vote = vec![0i64; pieces];

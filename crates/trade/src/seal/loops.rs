@@ -49,6 +49,11 @@ pub(super) fn against(triangles: &[[u32; 3]], rim: &Rim) -> Vec<u32> {
 }
 
 impl Work {
+    /// Whether there is an edge between two of the points covers are made between.
+    pub fn has_side(&self, a: u32, b: u32) -> bool {
+        self.taken.contains(&low_high((a, b)))
+    }
+
     /// Begins with a mesh in which covers will be made between the given points.
     pub fn new(mesh: &Mesh, loop_points: impl Iterator<Item = u32>) -> Self {
         let mut round: HashMap<u32, Vec<u32>> = loop_points.map(|p| (p, Vec::new())).collect();
@@ -76,10 +81,6 @@ impl Work {
             taken,
             round,
         }
-    }
-
-    pub fn has_side(&self, a: u32, b: u32) -> bool {
-        self.taken.contains(&low_high((a, b)))
     }
 
     /// The triangles of the mesh that touch a loop point.

@@ -39,7 +39,7 @@ const byPoints = () =>
         label="The plane is square to"
         :items="axes"
         :value="axis === null ? 'free' : 'xyz'[axis]!"
-        name="axis"
+        :name="testid === 'at' ? 'axis' : `${testid}-axis`"
         @change="square($event)"
     />
     <LengthField
