@@ -143,6 +143,55 @@ fn a_sponge_has_its_volume_and_its_genus() {
     }
 }
 
+/// An upright drum of `n` sides.
+fn drum(at: [f64; 2], radius: f64, (low, high): (f64, f64), n: usize) -> Mesh {
+    let drum = turned(&[(0.0, low), (radius, low), (radius, high), (0.0, high)], n);
+    drum.map_points(|p| p + Point::new(at[0], at[1], 0.0)).unwrap()
+}
+
+fn area_of_round(radius: f64, n: usize) -> f64 {
+    0.5 * n as f64 * radius * radius * (std::f64::consts::TAU / n as f64).sin()
+}
+
+#[test]
+fn four_hundred_bores_are_made_in_one_step() {
+    let plate = block(Point::ZERO, Point::new(100.0, 100.0, 4.0));
+    let at = |n: usize| [2.5 + 5.0 * (n % 20) as f64, 2.5 + 5.0 * (n / 20) as f64];
+    let bores: Vec<Mesh> = (0..400).map(|n| drum(at(n), 1.5, (-1.0, 5.0), 24)).collect();
+    let inputs: Vec<&Mesh> = std::iter::once(&plate).chain(&bores).collect();
+    let rule = |w: &[i16]| w[0] > 0 && w[1..].iter().all(|w| *w <= 0);
+    let bored = proved(arranged(&inputs).body(rule, &Progress::unwatched()).unwrap());
+    assert_near(volume(&bored), 40_000.0 - 400.0 * 4.0 * area_of_round(1.5, 24), "bored");
+    let (points, triangles) = (bored.points().len() as i64, bored.triangles().len() as i64);
+    assert_eq!(1 - (points - triangles / 2) / 2, 400, "as many ways through as bores");
+}
+
+#[test]
+fn three_drums_that_touch_each_other_share_nothing() {
+    // Side by side: along lines, where corners of one lie on corners of the next. Of 24 sides a corner points to 0° and 60°.
+    let n = 24;
+    let high = 3.0f64.sqrt();
+    let beside = [[0.0, 0.0], [2.0, 0.0], [1.0, high]].map(|at| drum(at, 1.0, (0.0, 5.0), n));
+    // Along the three axes: at single points.
+    let along = |turn: fn(Point) -> Point, by: Point| {
+        drum([0.0, 0.0], 1.0, (-4.0, 4.0), n).map_points(|p| turn(p) + by).unwrap()
+    };
+    let across = [
+        along(|p| p, Point::new(1.0, 1.0, 0.0)),
+        along(|p| Point::new(p.z, p.x, p.y), Point::new(0.0, -1.0, 1.0)),
+        along(|p| Point::new(p.y, p.z, p.x), Point::new(-1.0, 0.0, -1.0)),
+    ];
+    for three in [&beside, &across] {
+        let all = arranged(&three.each_ref());
+        let one = |w: &[i16]| w.iter().filter(|w| **w > 0).count() == 1;
+        let any = |w: &[i16]| w.iter().any(|w| *w > 0);
+        let shared = all.body(|w| any(w) && !one(w), &Progress::unwatched()).unwrap().mesh;
+        let union = all.body(any, &Progress::unwatched()).unwrap().mesh;
+        assert!(closed(&union) && volume(&shared).abs() < 1e-6, "{}", volume(&shared));
+        assert_near(volume(&union), three.iter().map(volume).sum(), "union");
+    }
+}
+
 #[test]
 fn two_hundred_operations_in_a_row_stay_valid_and_small() {
     let mut solid = cube([0.0; 3], 10.0);
@@ -211,7 +260,7 @@ fn far_from_the_origin_and_very_small_or_large_is_no_special_case() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(400))]
+    #![proptest_config(ProptestConfig::with_cases(1000))]
 
     /// Blocks on a coarse grid, so that faces, edges and corners coincide often.
     #[test]

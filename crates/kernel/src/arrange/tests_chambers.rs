@@ -80,7 +80,7 @@ fn a_sheet_winds_round_nothing() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(200))]
+    #![proptest_config(ProptestConfig::with_cases(400))]
 
     /// Whatever sheets cut a ball, with a cube floating in it or crossing it, the pieces add up.
     #[test]

@@ -21,7 +21,7 @@ const text = computed(() => {
     const now = picks.picking;
     if (!now) return '';
     const [one, many] = words[now.kind]!;
-    return now.points.length >= Math.max(1, now.least)
+    return now.points.length
         ? `${now.points.length} ${now.points.length === 1 ? one : many} picked`
         : now.hint;
 });
