@@ -38,6 +38,27 @@ const grips = computed(() => {
         return { k, at, way: [0, 1, 2].map((i) => (i === k ? 1 : 0)) as Xyz };
     });
 });
+/** A handle at the side of the part turns it about the chosen axis. */
+const turning = computed(() => {
+    const f = bench.part?.figures;
+    if (!place.value || !f) return null;
+    const axis = 'xyz'.indexOf(place.value.turn?.axis ?? 'z');
+    const [out, way] = [(axis + 1) % 3, (axis + 2) % 3];
+    const at = f.least.map((x, i) => x + f.size[i]! / 2 + by.value[i]!) as Xyz;
+    at[out]! -= f.size[out]! / 2;
+    return {
+        at,
+        // Counter-clockwise seen against the axis, on the far side of it.
+        way: [0, 1, 2].map((i) => (i === way ? -1 : 0)) as Xyz,
+        arm: Math.max(f.size[out]! / 2, 1e-6),
+        axis: (['x', 'y', 'z'] as const)[axis]!,
+    };
+});
+const turned = (moved: number) => {
+    const t = turning.value;
+    const more = t ? (moved / t.arm) * (180 / Math.PI) : 0;
+    return Number(((place.value?.turn?.degrees ?? 0) + more).toFixed(0));
+};
 const shift = (k: number, moved: number) =>
     by.value.map((x, i) => (i === k ? Number((x + moved).toFixed(2)) : x)) as Xyz;
 </script>
@@ -66,5 +87,16 @@ const shift = (k: number, moved: number) =>
         :label="`Move along ${'xyz'[g.k]}`"
         :testid="`grip-${'xyz'[g.k]}`"
         @moved="place && picks.change({ ...place, by: shift(g.k, $event) })"
+    />
+    <AxisHandle
+        v-if="turning && place"
+        :view="view"
+        :drawn="drawn"
+        :at="turning.at"
+        :way="turning.way"
+        :text="(moved) => `↻ ${turned(moved)}°`"
+        :label="`Turn about ${turning.axis}`"
+        testid="turn-handle"
+        @moved="picks.change({ ...place, turn: { axis: turning.axis, degrees: turned($event) } })"
     />
 </template>
