@@ -20,6 +20,7 @@ export const coordinate = (x: number) => millimetres(Math.round(x * 1000) / 1000
 export const area = (mm2: number) => (mm2 >= 1e5 ? `${figure(mm2 / 100)} cm²` : `${figure(mm2)} mm²`);
 export const volume = (mm3: number) => (mm3 >= 1e5 ? `${figure(mm3 / 1000)} cm³` : `${figure(mm3)} mm³`);
 export const mass = (grams: number) => (grams >= 1000 ? `${figure(grams / 1000)} kg` : `${figure(grams)} g`);
+export const seconds = (s: number) => (s < 0.1 ? '< 0.1 s' : `${s.toFixed(1)} s`);
 export const size = (xyz: readonly number[]) => `${xyz.map(figure).join(' × ')} mm`;
 export const whole = (n: number) => n.toString().replace(/\B(?=(\d{3})+(?!\d))/g, '\u2009');
 export const bytes = (n: number) =>

@@ -99,6 +99,28 @@ async fn the_chord_tolerance_is_a_setting_of_the_job() -> Done {
 }
 
 #[tokio::test]
+async fn steps_are_named_and_become_a_recipe() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.bring_in("Vent cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    client.ask("steps", json!({ "part": 1, "action": { "kind": "seal.plan" } })).await?;
+    let label = |step: u32| format!("/jobs/{}/steps/{step}/label", client.job);
+    let named = json!({ "revision": 3, "name": " Closed for the foundry ", "note": "Taut above." });
+    let (status, job) = client.send(Method::PUT, &label(2), Some(named.clone())).await?;
+    assert_eq!((status, job["steps"][1]["name"].as_str()), (200, Some("Closed for the foundry")));
+    assert_eq!(job["steps"][1]["note"], "Taut above.");
+    assert!(job["steps"][1]["report"]["seconds"].as_f64().unwrap() > 0.0);
+    assert_eq!(client.send(Method::PUT, &label(2), Some(named)).await?.0, 409);
+    let long = json!({ "revision": 4, "name": "x".repeat(201) });
+    assert_eq!(client.send(Method::PUT, &label(2), Some(long)).await?.0, 400);
+    assert_eq!(client.send(Method::PUT, &label(7), Some(json!({ "revision": 4 }))).await?.0, 404);
+    let recipe = client.get(&format!("/jobs/{}/parts/1/recipe", client.job)).await?;
+    assert_eq!(recipe["steps"], json!([{ "kind": "seal.plan" }]));
+    assert_eq!(recipe["name"], "Vent cowl");
+    Ok(())
+}
+
+#[tokio::test]
 async fn what_cannot_be_done_is_told_with_cause_and_place() -> Done {
     let server = Server::start(&fresh_database().await?, &["--upload-limit-mb", "1", "--triangle-limit", "9000"])?;
     let client = Client::with_new_job(&server.address).await?;

@@ -102,6 +102,14 @@ impl Action {
         }
     }
 
+    /// The same with other numbers for the parts that go into it.
+    pub(crate) fn renumbered(&self, number: &dyn Fn(u32) -> u32) -> Self {
+        match self {
+            Self::Operation(o) => Self::Operation(o.renumbered(number)),
+            other => other.clone(),
+        }
+    }
+
     /// What the step is called on the screen.
     pub fn title(&self) -> String {
         match self {

@@ -61,6 +61,9 @@ pub struct StepReport {
     /// The steps a plan was made of, those left out too.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub plan: Vec<PlannedStep>,
+    /// How long working it out took, s; absent where nobody measured it (the ledger has no clock).
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub seconds: Option<f64>,
 }
 
 /// A step that was done.
@@ -76,6 +79,12 @@ pub struct Step {
     pub mesh: Hash,
     /// What it did.
     pub report: StepReport,
+    /// What people call it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// What people noted on it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub note: Option<String>,
 }
 
 /// A part at some place in the ledger.

@@ -16,5 +16,5 @@ pub use bring_in::{BroughtIn, bring_in};
 pub use hash::{Hash, cache_key, examination_key, mesh_hash};
 pub use history::{History, MadePart, Part, PartId, Step, StepReport, SurfaceChange};
 pub use perform::{Performed, StepError, perform};
-pub use recipe::{Recipe, RecipeError, RecipeRun, run_recipe};
+pub use recipe::{NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
 pub use release::{CheckSheet, PART_COLOUR, ReleaseError, Released, release};

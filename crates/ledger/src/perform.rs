@@ -85,6 +85,7 @@ pub fn perform(
                 change: None,
                 made: vec![],
                 plan: vec![],
+                seconds: None,
             };
             Ok(Performed { mesh: mesh.clone(), examination: before.clone(), report, more: vec![] })
         }
@@ -114,6 +115,7 @@ pub fn perform(
                 change: Some(surface_change(mesh, &outcome.mesh, &progress.stage(0.8, 1.0))?),
                 made,
                 plan: outcome.plan,
+                seconds: None,
             };
             Ok(Performed { mesh: outcome.mesh, examination, report, more })
         }

@@ -8,7 +8,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::action::Action;
-use crate::history::StepReport;
+use crate::history::{History, PartId, StepReport};
 use crate::perform::{StepError, perform};
 
 /// A recipe file.
@@ -22,6 +22,18 @@ pub struct Recipe {
     pub name: String,
     /// The steps, in order. `bring_in` does not stand here: the file is given on the command line.
     pub steps: Vec<Action>,
+}
+
+/// Why the steps of a part are no recipe.
+#[derive(Debug, thiserror::Error)]
+#[error("step {step} ({title}) needs part {part}, which a recipe run on one file does not have")]
+pub struct NoRecipe {
+    /// The step.
+    pub step: u32,
+    /// What it is called.
+    pub title: String,
+    /// The part it needs.
+    pub part: u32,
 }
 
 /// Why a recipe cannot be run.
@@ -73,6 +85,36 @@ impl Recipe {
     pub fn parse(text: &str) -> Result<Self, RecipeError> {
         let recipe: Self = serde_json::from_str(text)?;
         if recipe.nimbet == 1 { Ok(recipe) } else { Err(RecipeError::Version(recipe.nimbet)) }
+    }
+
+    /// The steps in force of a part, to be run on other files.
+    ///
+    /// # Errors
+    /// [`NoRecipe`] names the first step that needs a part which the steps of this one do not make.
+    pub fn of(history: &History, part: PartId, name: String) -> Result<Self, NoRecipe> {
+        // Further parts are numbered 2, 3 … in a recipe.
+        let mut made: BTreeMap<PartId, u32> = BTreeMap::new();
+        let mut changed: Vec<PartId> = Vec::new();
+        let mut steps = Vec::new();
+        for step in &history.steps[..history.cursor.min(history.steps.len())] {
+            if step.part != part {
+                changed.push(step.part);
+                continue;
+            }
+            if matches!(step.action, Action::BringIn(_)) {
+                continue;
+            }
+            for other in step.action.others() {
+                if !made.contains_key(&other) || changed.contains(&other) {
+                    return Err(NoRecipe { step: step.number, title: step.action.title(), part: other.0 });
+                }
+            }
+            steps.push(step.action.renumbered(&|n| made.get(&PartId(n)).copied().unwrap_or(n)));
+            for n in 1..=step.report.made.len() as u32 {
+                made.insert(PartId(step.number + n), made.len() as u32 + 2);
+            }
+        }
+        Ok(Self { nimbet: 1, name, steps })
     }
 }
 

@@ -127,12 +127,29 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         change: None,
         made: vec![],
         plan: vec![],
+        seconds: None,
     };
     let bring = Action::BringIn(BringIn { file: "Vent cowl.ply".into(), source: hash, unit: UnitChoice::Auto });
-    let first = Step { number: 1, part: PartId(1), action: bring, mesh: hash, report: report(None, &seen) };
+    let first = Step {
+        number: 1,
+        part: PartId(1),
+        action: bring,
+        mesh: hash,
+        report: report(None, &seen),
+        name: None,
+        note: None,
+    };
     let action: Action = serde_json::from_str(r#"{"kind":"seal.plan"}"#).unwrap();
     let done = perform(&action, &cowl, &seen, &[], &quiet()).unwrap();
-    let second = Step { number: 2, part: PartId(1), action, mesh: mesh_hash(&done.mesh).0, report: done.report };
+    let second = Step {
+        number: 2,
+        part: PartId(1),
+        action,
+        mesh: mesh_hash(&done.mesh).0,
+        report: done.report,
+        name: None,
+        note: None,
+    };
     let mut history = History { steps: vec![first, second], cursor: 2 };
     assert_eq!(history.part(PartId(1)).unwrap().figures.state, PartState::Sealed);
     history.cursor = 1;
@@ -218,4 +235,53 @@ fn what_a_step_makes_worse_is_said() {
     let cover = serde_json::from_str(r#"{ "kind": "seal.cover_rim", "style": "flat" }"#).unwrap();
     let done = perform(&cover, &mesh, &before, &[], &quiet()).unwrap();
     assert_eq!(done.report.left, ["the part crosses itself in 1 place, 0 before"]);
+}
+
+#[test]
+fn the_steps_of_a_part_become_a_recipe_that_gives_the_same_part() {
+    let block = block(Point::ZERO, Point::splat(20.0));
+    let mut history = History::default();
+    let mut held = vec![(PartId(1), block.clone())];
+    let mut take = |history: &mut History, number: u32, part: u32, json: &str| {
+        let action: Action = serde_json::from_str(json).unwrap();
+        let find = |id: PartId, held: &[(PartId, Mesh)]| held.iter().find(|h| h.0 == id).unwrap().1.clone();
+        let mesh = find(PartId(part), &held);
+        let others: Vec<Mesh> = action.others().into_iter().map(|id| find(id, &held)).collect();
+        let done = perform(&action, &mesh, &examine(&mesh, &quiet()).unwrap(), &others, &quiet()).unwrap();
+        held.retain(|h| h.0 != PartId(part));
+        held.push((PartId(part), done.mesh.clone()));
+        for (n, (more, _)) in (1..).zip(done.more) {
+            held.push((PartId(number + n), more));
+        }
+        let mesh = mesh_hash(&done.mesh).0;
+        history.steps.push(Step {
+            number,
+            part: PartId(part),
+            action,
+            mesh,
+            report: done.report,
+            name: None,
+            note: None,
+        });
+        history.cursor = history.steps.len();
+        done.mesh
+    };
+    take(
+        &mut history,
+        5,
+        1,
+        r#"{ "kind": "shape.body", "body": { "drum": { "diameter": 6, "height": 30 } }, "at": [10, 10, -5] }"#,
+    );
+    let bored = take(&mut history, 7, 1, r#"{ "kind": "shape.difference", "with": [6] }"#);
+    let recipe = Recipe::of(&history, PartId(1), "Bored".into()).unwrap();
+    assert_eq!(recipe.steps.len(), 2);
+    assert_eq!(run_recipe(&recipe, block.clone(), &quiet()).unwrap().mesh, bored);
+    let text = serde_json::to_string(&recipe).unwrap();
+    assert_eq!(Recipe::parse(&text).unwrap(), recipe);
+    // What another part's own steps made cannot be had from one file.
+    let mut history = History { steps: history.steps[..1].to_vec(), cursor: 1 };
+    take(&mut history, 8, 6, r#"{ "kind": "shape.place", "by": [1, 0, 0] }"#);
+    take(&mut history, 9, 1, r#"{ "kind": "shape.difference", "with": [6] }"#);
+    let refused = Recipe::of(&history, PartId(1), String::new()).unwrap_err();
+    assert_eq!((refused.step, refused.part), (9, 6));
 }

@@ -4,7 +4,7 @@ use axum::Json;
 use axum::http::{HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use nimbet_formats::ReadError;
-use nimbet_ledger::{ReleaseError, StepError};
+use nimbet_ledger::{NoRecipe, ReleaseError, StepError};
 use nimbet_trade::TradeError;
 use nimbet_trade::release::Check;
 use serde::{Deserialize, Serialize};
@@ -130,6 +130,12 @@ impl From<StepError> for Problem {
         }
         let places = error.places().into_iter().map(|p| p.to_array()).collect();
         Self { places, ..Self::new(kind, title, StatusCode::UNPROCESSABLE_ENTITY, detail + ".") }
+    }
+}
+
+impl From<NoRecipe> for Problem {
+    fn from(error: NoRecipe) -> Self {
+        Self::new("no-recipe", "This cannot be a recipe", StatusCode::UNPROCESSABLE_ENTITY, error.to_string())
     }
 }
 

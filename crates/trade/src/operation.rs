@@ -8,7 +8,9 @@ use crate::seal::{
     AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, GroupFaces, Join, LiftOut, MergeFaces,
     Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
-use crate::shape::{AddBody, Chambers, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle};
+use crate::shape::{
+    AddBody, Chambers, Cutter, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
+};
 
 /// An operation on one part: its kind and parameters, as they stand in recipes and in the ledger.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -205,6 +207,23 @@ impl Operation {
             Self::Intersection(i) if !i.keep => &i.with,
             _ => &[],
         }
+    }
+
+    /// The same with other numbers for the parts that go into it.
+    #[must_use]
+    pub fn renumbered(&self, number: &dyn Fn(u32) -> u32) -> Self {
+        let mut same = self.clone();
+        match &mut same {
+            Self::Join(Join { with, .. })
+            | Self::Union(Union { with })
+            | Self::Difference(Difference { with, .. })
+            | Self::Intersection(Intersection { with, .. })
+            | Self::Chambers(Chambers { with, .. })
+            | Self::Hull(Hull { with }) => with.iter_mut().for_each(|n| *n = number(*n)),
+            Self::Saw(Saw { by: Cutter::Sheet(sheet), .. }) => *sheet = number(*sheet),
+            _ => {}
+        }
+        same
     }
 
     /// Applies the operation to a part, and to the other parts it names.

@@ -107,6 +107,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/parts/{part}/recipe': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The steps in force of a part as a recipe, to be run on other files. */
+        get: operations['export_recipe'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/releases': {
         parameters: {
             query?: never;
@@ -153,6 +170,23 @@ export interface paths {
         put?: never;
         /** Does a step. */
         post: operations['apply_step'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/steps/{step}/label': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Names a step and notes something on it. */
+        put: operations['label_step'];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -926,6 +960,18 @@ export interface components {
         };
         /** @description Which side stays. */
         Keep: 'both' | 'front' | 'back';
+        /** @description What a step is called, and what is noted on it. */
+        LabelRequest: {
+            /** @description At most 200 characters; none takes it away. */
+            name?: string | null;
+            /** @description At most 4000 characters; none takes it away. */
+            note?: string | null;
+            /**
+             * Format: int64
+             * @description The revision of the job this is meant for.
+             */
+            revision: number;
+        };
         /** @description The unit a file's numbers are in. */
         LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
         /** @description What to take out. */
@@ -1682,6 +1728,11 @@ export interface components {
             made?: components['schemas']['MadePart'][];
             /** @description The steps a plan was made of, those left out too. */
             plan?: components['schemas']['PlannedStep'][];
+            /**
+             * Format: double
+             * @description How long working it out took, s; absent where nobody measured it (the ledger has no clock).
+             */
+            seconds?: number | null;
         };
         /** @description A step to be forecast or applied. */
         StepRequest: {
@@ -1702,6 +1753,10 @@ export interface components {
             action: components['schemas']['Action'];
             /** @description Content hash of the part's mesh afterwards. */
             mesh: string;
+            /** @description What people call it. */
+            name?: string | null;
+            /** @description What people noted on it. */
+            note?: string | null;
             /** Format: int32 */
             number: number;
             /** Format: int32 */
@@ -2124,6 +2179,45 @@ export interface operations {
             };
         };
     };
+    export_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description a recipe, see docs/recipe.md */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     list_releases: {
         parameters: {
             query?: never;
@@ -2256,6 +2350,56 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['TaskView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    label_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                step: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['LabelRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['JobView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
                 };
             };
             404: {

@@ -98,6 +98,21 @@ export const useJob = defineStore('job', () => {
         if (changed) job.value = changed;
     }
 
+    /** Names a step and notes something on it. */
+    async function label(step: number, name: string, note: string): Promise<void> {
+        const held = job.value;
+        if (!held) return;
+        const changed = await guarded(() =>
+            answer(
+                api.PUT('/api/v1/jobs/{job}/steps/{step}/label', {
+                    params: { path: { job: held.id, step } },
+                    body: { revision: held.revision, name: name.trim() || null, note: note.trim() || null },
+                }),
+            ),
+        );
+        if (changed) job.value = changed;
+    }
+
     const undo = () => moveTo((job.value?.cursor ?? 0) - 1);
     const redo = () => moveTo((job.value?.cursor ?? 0) + 1);
 
@@ -158,6 +173,7 @@ export const useJob = defineStore('job', () => {
         create,
         moveTo,
         setChord,
+        label,
         undo,
         redo,
         examination,

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
-use nimbet_ledger::{Action, BringIn, Hash, Part, PartId, StepReport, UnitChoice};
+use nimbet_ledger::{Action, BringIn, Hash, Part, PartId, Recipe, StepReport, UnitChoice};
 use nimbet_trade::{Figures, weigh};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -62,6 +62,10 @@ pub(crate) struct StepView {
     number: u32,
     part: u32,
     title: String,
+    /// What people call it.
+    name: Option<String>,
+    /// What people noted on it.
+    note: Option<String>,
     #[schema(schema_with = crate::schema::action)]
     action: Action,
     /// Content hash of the part's mesh afterwards.
@@ -77,6 +81,8 @@ impl JobView {
             number: s.number,
             part: s.part.0,
             title: s.action.title(),
+            name: s.name,
+            note: s.note,
             action: s.action,
             mesh: s.mesh.to_string(),
             report: s.report,
@@ -287,6 +293,53 @@ pub(crate) async fn change_settings(
     }
     app.store.set_chord(job, to.revision, to.chord).await?;
     Ok(Json(JobView::new(app.store.job(job).await?)))
+}
+
+/// What a step is called, and what is noted on it.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct LabelRequest {
+    /// The revision of the job this is meant for.
+    revision: i64,
+    /// At most 200 characters; none takes it away.
+    name: Option<String>,
+    /// At most 4000 characters; none takes it away.
+    note: Option<String>,
+}
+
+/// Names a step and notes something on it.
+#[utoipa::path(put, operation_id = "label_step", path = "/jobs/{job}/steps/{step}/label",
+    params(("job" = Uuid, Path), ("step" = u32, Path)), request_body = LabelRequest,
+    responses((status = 200, body = JobView), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+pub(crate) async fn label_step(
+    State(app): State<Arc<App>>,
+    At((job, step)): At<(Uuid, u32)>,
+    Sent(label): Sent<LabelRequest>,
+) -> Result<Json<JobView>, Problem> {
+    let words = |text: &Option<String>, most: usize| {
+        let text = text.as_deref().map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned);
+        match text {
+            Some(t) if t.chars().count() > most => Err(Problem::bad_request(format!(
+                "A name has at most 200 characters, a note 4000; this has more than {most}."
+            ))),
+            text => Ok(text),
+        }
+    };
+    let (name, note) = (words(&label.name, 200)?, words(&label.note, 4000)?);
+    app.store.label_step(job, label.revision, step, name.as_deref(), note.as_deref()).await?;
+    Ok(Json(JobView::new(app.store.job(job).await?)))
+}
+
+/// The steps in force of a part as a recipe, to be run on other files.
+#[utoipa::path(get, operation_id = "export_recipe", path = "/jobs/{job}/parts/{part}/recipe",
+    params(("job" = Uuid, Path), ("part" = u32, Path)),
+    responses((status = 200, body = serde_json::Value, description = "a recipe, see docs/recipe.md"), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn export_recipe(
+    State(app): State<Arc<App>>,
+    At((job, part)): At<(Uuid, u32)>,
+) -> Result<Json<Recipe>, Problem> {
+    let history = app.store.job(job).await?.history;
+    let name = history.part(PartId(part)).ok_or_else(|| Problem::not_found("part"))?.name;
+    Ok(Json(Recipe::of(&history, PartId(part), name)?))
 }
 
 /// Queues a task and rings for a worker.

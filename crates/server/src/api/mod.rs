@@ -44,6 +44,8 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(jobs::apply))
         .routes(routes!(jobs::move_cursor))
         .routes(routes!(jobs::change_settings))
+        .routes(routes!(jobs::label_step))
+        .routes(routes!(jobs::export_recipe))
         .routes(routes!(meshes::examination))
         .routes(routes!(meshes::weighing))
         .routes(routes!(meshes::display))

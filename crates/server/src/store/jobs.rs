@@ -53,7 +53,7 @@ impl Store {
             .await?
             .ok_or(StoreError::NoSuch("job"))?;
         let steps = sqlx::query(
-            "SELECT number, part, action, mesh, report FROM steps WHERE job_id = ? AND place IS NOT NULL ORDER BY place",
+            "SELECT number, part, action, mesh, report, name, note FROM steps WHERE job_id = ? AND place IS NOT NULL ORDER BY place",
         )
         .bind(id)
         .fetch_all(&mut *tx)
@@ -68,6 +68,8 @@ impl Store {
                     action: serde_json::from_str(&r.try_get::<String, _>(2)?)?,
                     mesh: hash_of(&r.try_get::<Vec<u8>, _>(3)?)?,
                     report: serde_json::from_str(&r.try_get::<String, _>(4)?)?,
+                    name: r.try_get(5)?,
+                    note: r.try_get(6)?,
                 })
             })
             .collect::<Result<Vec<_>>>()?;
@@ -85,6 +87,37 @@ impl Store {
             .bind(id)
             .execute(&mut *tx)
             .await?;
+        tx.commit().await?;
+        Ok(())
+    }
+
+    /// Names a step and notes something on it.
+    pub(crate) async fn label_step(
+        &self,
+        id: Uuid,
+        revision: i64,
+        number: u32,
+        name: Option<&str>,
+        note: Option<&str>,
+    ) -> Result<()> {
+        let mut tx = self.pool.begin().await?;
+        lock_job(&mut tx, id, Some(revision)).await?;
+        let there = sqlx::query("SELECT number FROM steps WHERE job_id = ? AND number = ? AND place IS NOT NULL")
+            .bind(id)
+            .bind(number)
+            .fetch_optional(&mut *tx)
+            .await?;
+        if there.is_none() {
+            return Err(StoreError::NoSuch("step"));
+        }
+        sqlx::query("UPDATE steps SET name = ?, note = ? WHERE job_id = ? AND number = ?")
+            .bind(name)
+            .bind(note)
+            .bind(id)
+            .bind(number)
+            .execute(&mut *tx)
+            .await?;
+        sqlx::query("UPDATE jobs SET revision = revision + 1 WHERE id = ?").bind(id).execute(&mut *tx).await?;
         tx.commit().await?;
         Ok(())
     }

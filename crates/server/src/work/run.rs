@@ -1,6 +1,7 @@
 //! What each kind of task does.
 
 use std::sync::Arc;
+use std::time::Instant;
 
 use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
@@ -96,13 +97,15 @@ async fn result_of(
         blobs.push(store.blob(*input).await?);
     }
     let (action, progress) = (action.clone(), progress.clone());
-    let done = blocking(move || {
+    let begin = Instant::now();
+    let mut done = blocking(move || {
         let read = |bytes: &Vec<u8>| mesh_bytes::from_bytes(bytes).map_err(Problem::internal);
         let meshes = blobs.iter().map(read).collect::<Result<Vec<_>, _>>()?;
         drop(blobs);
         Ok(perform(&action, &meshes[0], &before, &meshes[1..], &progress)?)
     })
     .await?;
+    done.report.seconds = Some(begin.elapsed().as_secs_f64());
     for (mesh, examination) in &done.more {
         store.keep_product(Product { mesh, examination }).await?;
     }
@@ -133,6 +136,7 @@ async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Prog
         change: None,
         made: vec![],
         plan: vec![],
+        seconds: None,
     };
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })
 }
