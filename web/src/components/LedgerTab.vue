@@ -77,8 +77,8 @@ const recipe = computed(() => {
                 >Recipe of {{ bench.part!.name }}, to be run on other files</a
             >
             <div class="figures small-caps head">
-                <span>Naked edges</span><span>Volume</span><span>Triangles</span><span>Move</span
-                ><span>Time</span>
+                <span title="Naked edges">Naked</span><span>Volume</span><span>Triangles</span
+                ><span>Move</span><span>Time</span>
             </div>
             <ol class="ledger" data-testid="ledger">
                 <li
@@ -157,7 +157,10 @@ const recipe = computed(() => {
                     </div>
                     <p v-for="d in s.report.done" :key="d" class="soft">{{ d }}</p>
                     <p v-for="l in s.report.left" :key="l" class="left">{{ l }}</p>
-                    <p v-if="s.report.change" class="figure soft">
+                    <p
+                        v-if="s.report.change?.triangles_added || s.report.change?.triangles_removed"
+                        class="figure soft"
+                    >
                         +{{ whole(s.report.change.triangles_added) }} −{{
                             whole(s.report.change.triangles_removed)
                         }}
@@ -183,16 +186,23 @@ li {
 }
 .figures {
     display: grid;
-    grid-template-columns: 0.8fr 1.4fr 1fr 1fr 0.8fr;
+    grid-template-columns: 0.6fr 1.3fr 0.9fr 1fr 0.9fr;
     gap: 6px;
     margin-top: 3px;
     font-size: 12px;
 }
+
 .figures span {
     text-align: right;
+    white-space: nowrap;
 }
 .head {
-    padding: 6px 0 4px 12px;
+    position: sticky;
+    top: -12px;
+    z-index: 1;
+    opacity: 1;
+    padding: 10px 0 4px 12px;
+    background: rgb(var(--v-theme-surface));
     border-bottom: 1px solid rgb(var(--v-theme-rule));
     line-height: 1.1;
 }
