@@ -111,6 +111,19 @@ async fn main() -> anyhow::Result<()> {
     b.expect("forecast", "2 pegs").await?;
     camera.shoot("saw").await?;
     b.press(thirtyfour::Key::Escape).await?;
+    b.choose_part("Bailer").await?;
+    b.click("view-home").await?;
+    b.click("tools-chambers").await?;
+    b.click("add-plane").await?;
+    b.fill("plane-0", "28").await?;
+    b.expect("chambers", "A").await?;
+    b.click("add-plane").await?;
+    b.click("plane-1-axis-x").await?;
+    b.fill("plane-1", "10").await?;
+    b.expect("chambers", "B").await?;
+    b.click("chamber-1").await?;
+    camera.shoot("chambers").await?;
+    b.press(thirtyfour::Key::Escape).await?;
 
     b.choose_part("Mooring buoy").await?;
     b.click("station-seal").await?;
