@@ -114,7 +114,7 @@ export class Bench {
             m.uniforms.ratio!.value = this.renderer.getPixelRatio();
             m.uniforms.veil!.value = own?.tint ? TINTED : THIN;
             // A tinted body may share its walls with one that is seen through.
-            m.polygonOffset = !!own?.tint && !own.ghost;
+            m.polygonOffset = !!own?.tint;
             m.transparent = lens === 'xray';
             m.depthWrite = lens !== 'xray' || !!own?.tint;
             m.clippingPlanes = this.renderer.localClippingEnabled ? [this.section] : [];

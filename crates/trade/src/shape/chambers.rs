@@ -75,8 +75,10 @@ impl Chambers {
         }
         let mut outcome = Outcome::of(mesh.clone(), String::new());
         for (n, group) in groups.iter().enumerate() {
-            progress.report(0.8 + 0.2 * n as f64 / groups.len() as f64, "making parts of chambers")?;
-            outcome.more.push(chambers.body(group, &Progress::unwatched()).map_err(no_name)?.mesh);
+            let share = |n: usize| 0.8 + 0.2 * n as f64 / groups.len() as f64;
+            progress.report(share(n), "making parts of chambers")?;
+            let making = progress.stage(share(n), share(n + 1));
+            outcome.more.push(chambers.body(group, &making).map_err(no_name)?.mesh);
             outcome.inside.push(chambers.list()[group[0]].inside);
         }
         let volumes: Vec<String> = outcome.more.iter().take(4).map(volume).collect();
