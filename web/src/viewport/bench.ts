@@ -115,6 +115,8 @@ export class Bench {
             m.uniforms.veil!.value = own?.tint ? TINTED : THIN;
             // A tinted body may share its walls with one that is seen through.
             m.polygonOffset = !!own?.tint;
+            // Of what is tinted and seen through only the near walls, or its own triangles would veil each other.
+            m.side = own?.tint && own.ghost ? THREE.FrontSide : THREE.DoubleSide;
             m.transparent = lens === 'xray';
             m.depthWrite = lens !== 'xray' || !!own?.tint;
             m.clippingPlanes = this.renderer.localClippingEnabled ? [this.section] : [];
