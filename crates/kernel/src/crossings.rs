@@ -6,10 +6,12 @@
 //! triangle-triangle overlap test using orientation predicates), made strict; signs are exact.
 //! Cost: O(n log n + k) through the hierarchy, in parallel.
 
+use std::ops::ControlFlow;
+
 use rayon::prelude::*;
 
 use crate::predicates::{Side, side_of_line, side_of_plane};
-use crate::{Bvh, Cancelled, Mesh, Point, Progress};
+use crate::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
 
 /// All crossing pairs `(a, b)` with `a < b`, ascending. `bvh` must be built over the boxes of the triangles.
 ///
@@ -19,9 +21,38 @@ pub fn crossing_pairs(mesh: &Mesh, bvh: &Bvh, progress: &Progress) -> Result<Vec
     bvh.overlapping_pairs(progress, |a, b| crosses(mesh, a as usize, b as usize))
 }
 
+/// Those of some triangles that cross any triangle of the mesh, each with the first it crosses; ascending.
+/// Cost: O(n log m) for m of n triangles, in parallel.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn crossing_any(mesh: &Mesh, some: &[u32], progress: &Progress) -> Result<Vec<(u32, u32)>, Cancelled> {
+    let box_of = |t: u32| Aabb::of(mesh.corners(t as usize));
+    let bvh = Bvh::new(some.par_iter().map(|t| box_of(*t)).collect());
+    progress.check()?;
+    let mut pairs: Vec<(u32, u32)> = (0..mesh.triangles().len() as u32)
+        .into_par_iter()
+        .flat_map_iter(|t| {
+            let mut met = Vec::new();
+            let _ = bvh.overlapping(&box_of(t), |n| {
+                let one = some[n as usize];
+                if one != t && crosses(mesh, t as usize, one as usize) {
+                    met.push((one, t));
+                }
+                ControlFlow::Continue(())
+            });
+            met
+        })
+        .collect();
+    progress.check()?;
+    pairs.sort_unstable();
+    pairs.dedup_by_key(|(one, _)| *one);
+    Ok(pairs)
+}
+
 /// Neighbours are most of the pairs and hardly ever cross, and a shared corner lies exactly on the other's plane, which is
 /// the dearest answer a predicate can give: so they are told apart by their other corners first.
-pub(crate) fn crosses(mesh: &Mesh, a: usize, b: usize) -> bool {
+fn crosses(mesh: &Mesh, a: usize, b: usize) -> bool {
     let (ta, tb) = (mesh.triangles()[a], mesh.triangles()[b]);
     let (pa, pb) = (mesh.corners(a), mesh.corners(b));
     let (shared_a, shared_b) = (ta.map(|v| tb.contains(&v)), tb.map(|v| ta.contains(&v)));
@@ -119,7 +150,7 @@ fn overlap_in_plane(a: [Point; 3], b: [Point; 3]) -> bool {
 
 /// The hierarchy over the triangles of a mesh.
 pub fn triangle_bvh(mesh: &Mesh) -> Bvh {
-    Bvh::new((0..mesh.triangles().len()).into_par_iter().map(|t| crate::Aabb::of(mesh.corners(t))).collect())
+    Bvh::new((0..mesh.triangles().len()).into_par_iter().map(|t| Aabb::of(mesh.corners(t))).collect())
 }
 
 #[cfg(test)]

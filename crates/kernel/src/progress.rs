@@ -46,6 +46,11 @@ impl Progress {
         Self { state: self.state.clone(), from: at(from), to: at(to) }
     }
 
+    /// The `n`th of equal parts of the work, counted from 0.
+    pub fn part(&self, n: usize, of: usize) -> Self {
+        self.stage(n as f64 / of as f64, (n + 1) as f64 / of as f64)
+    }
+
     /// Asks the work to stop at its next [`Progress::check`].
     pub fn cancel(&self) {
         self.state.cancelled.store(true, Ordering::Relaxed);

@@ -94,12 +94,12 @@ pub fn perform(
             let outcome = operation.apply(mesh, others, &progress.stage(0.0, 0.5))?;
             // Each part takes its share of the time.
             let looking = progress.stage(0.5, 0.8);
-            let parts = (outcome.more.len() + 1) as f64;
-            let examination = examine(&outcome.mesh, &looking.stage(0.0, 1.0 / parts))?;
+            let parts = outcome.more.len() + 1;
+            let examination = examine(&outcome.mesh, &looking.part(0, parts))?;
             let mut more = Vec::new();
             let mut made = Vec::new();
             for (n, part) in outcome.more.into_iter().enumerate() {
-                let seen = examine(&part, &looking.stage((n + 1) as f64 / parts, (n + 2) as f64 / parts))?;
+                let seen = examine(&part, &looking.part(n + 1, parts))?;
                 let inside = outcome.inside.get(n).map(|p| p.to_array());
                 made.push(MadePart { mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
                 more.push((part, seen));

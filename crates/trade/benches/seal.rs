@@ -65,12 +65,8 @@ fn sealing(c: &mut Criterion) {
             group.bench_function(BenchmarkId::new(name, wanted), |b| b.iter(work));
         };
         bench("examine", &|| drop(black_box(examine(&holed, &quiet))));
-        let cover = Operation::CoverRim(CoverRim {
-            rims: RimChoice::All,
-            style: CoverStyle::Taut,
-            height: None,
-            as_one: false,
-        });
+        let cover =
+            Operation::CoverRim(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut, ..Default::default() });
         bench("cover 193 holes", &|| drop(black_box(cover.apply(&holed, &[], &quiet))));
         let close = Operation::CloseGaps(CloseGaps { reach: 0.1, leave: vec![] });
         bench("close gaps of 15 patches", &|| drop(black_box(close.apply(&patched, &[], &quiet))));

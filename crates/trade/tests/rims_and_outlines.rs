@@ -113,6 +113,7 @@ fn two_runs_of_one_rim_are_bridged_flat_to_a_lid() {
         from: run([0.0, 0.0, 5.0], [20.0, 0.0, 5.0], [7.0, 0.0, 5.0]),
         to: run([0.0, 10.0, 5.0], [20.0, 10.0, 5.0], [12.0, 10.0, 5.0]),
         shape,
+        may_cross: false,
     };
     for shape in [BridgeShape::Flat, BridgeShape::Straight] {
         let outcome = apply(&tray, Operation::Bridge(bridge(shape))).unwrap();
@@ -123,6 +124,7 @@ fn two_runs_of_one_rim_are_bridged_flat_to_a_lid() {
         from: run([10.0, 0.0, 5.0], [20.0, 0.0, 5.0], [15.0, 0.0, 5.0]),
         to: run([10.0, 10.0, 5.0], [20.0, 10.0, 5.0], [15.0, 10.0, 5.0]),
         shape: BridgeShape::Flat,
+        may_cross: false,
     };
     let half = apply(&tray, Operation::Bridge(part)).unwrap().mesh;
     let open = look(&half);
@@ -133,6 +135,7 @@ fn two_runs_of_one_rim_are_bridged_flat_to_a_lid() {
         from: run([0.0, 0.0, 5.0], [20.0, 0.0, 5.0], [7.0, 0.0, 5.0]),
         to: BridgeSide::Rim(open.rims[0].pick.clone()),
         shape: BridgeShape::Flat,
+        may_cross: false,
     };
     assert!(refused(apply(&tray, Operation::Bridge(slanted))).0.contains("two whole rims or two runs"));
 }
@@ -151,7 +154,7 @@ fn a_tangent_band_restores_the_missing_stretch_of_a_torus() {
     let exact = volume(&whole);
     let with = |shape| {
         let side = |r: &RimFacts| BridgeSide::Rim(r.pick.clone());
-        let bridge = Bridge { from: side(&rims[0]), to: side(&rims[1]), shape };
+        let bridge = Bridge { from: side(&rims[0]), to: side(&rims[1]), shape, may_cross: false };
         volume(&apply(&open, Operation::Bridge(bridge)).unwrap().mesh)
     };
     let (straight, tangent) = (with(BridgeShape::Straight), with(BridgeShape::Tangent));
@@ -200,7 +203,7 @@ fn one_cover_over_a_rim_and_its_islands_leaves_none_of_them_open() {
 fn outlines_become_flat_faces() {
     let solid = block(Point::ZERO, 10.0);
     let fill = |mesh: &Mesh, outline: Outline, untie: bool| {
-        apply(mesh, Operation::FillOutline(FillOutline { outline, untie }))
+        apply(mesh, Operation::FillOutline(FillOutline { outline, untie, may_cross: false }))
     };
     // The silhouette along a diagonal of a cube is a regular hexagon of area √3 · a².
     let along = Outline::Silhouette { along: [1.0, 1.0, 1.0], at: [0.0, 0.0, -5.0] };
@@ -227,7 +230,14 @@ fn picked_edges_fill_their_own_loop_or_say_where_it_is_open() {
     let tray = tray.retain_triangles(|t| !top(t));
     let sides = [[10.0, 0.0, 5.0], [20.0, 5.0, 5.0], [10.0, 10.0, 5.0], [0.0, 5.0, 5.0]];
     let fill = |picks: &[[f64; 3]]| {
-        apply(&tray, Operation::FillOutline(FillOutline { outline: Outline::Edges(picks.to_vec()), untie: false }))
+        apply(
+            &tray,
+            Operation::FillOutline(FillOutline {
+                outline: Outline::Edges(picks.to_vec()),
+                untie: false,
+                may_cross: false,
+            }),
+        )
     };
     assert!((volume(&fill(&sides).unwrap().mesh) - 1000.0).abs() < 1e-9);
     let (why, places) = refused(fill(&sides[..3]));
@@ -238,7 +248,8 @@ fn picked_edges_fill_their_own_loop_or_say_where_it_is_open() {
     let shaft = shapes::turned(&[(0.0, 0.0), (4.0, 0.0), (4.0, 9.0), (0.0, 9.0)], 90);
     let grouped = apply(&shaft, Operation::GroupFaces(GroupFaces::default())).unwrap().mesh;
     let picks = Outline::Edges(vec![[4.0, 0.0, 9.0]]);
-    let lid = apply(&grouped, Operation::FillOutline(FillOutline { outline: picks, untie: false })).unwrap();
+    let lid = apply(&grouped, Operation::FillOutline(FillOutline { outline: picks, untie: false, may_cross: false }))
+        .unwrap();
     assert_eq!(lid.mesh, grouped);
     assert!((look(&lid.more[0]).figures.area / (PI * 16.0) - 1.0).abs() < 2e-3);
 }
@@ -251,7 +262,7 @@ fn an_outline_that_crosses_itself_is_refused_at_the_crossing_and_can_be_untied()
     let two = two.unwrap().mesh;
     let fill = |untie| {
         let outline = Outline::Section { at: [0.0, 0.0, 1.0], normal: [0.0, 0.0, 1.0] };
-        apply(&two, Operation::FillOutline(FillOutline { outline, untie }))
+        apply(&two, Operation::FillOutline(FillOutline { outline, untie, may_cross: false }))
     };
     let (why, places) = refused(fill(false));
     assert!(why.contains("untie"), "{why}");

@@ -1053,6 +1053,11 @@ export interface components {
                   /** @constant */
                   kind: 'seal.cover_rim';
                   /**
+                   * @description Whether it may pass through the part, to be untangled after. Otherwise a picked rim is refused then, and of all rims
+                   *     those are left open.
+                   */
+                  may_cross?: boolean;
+                  /**
                    * @description Which rims.
                    * @default all
                    */
@@ -1076,6 +1081,8 @@ export interface components {
                   height?: number | null;
                   /** @constant */
                   kind: 'seal.cover_runs';
+                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  may_cross?: boolean;
                   /**
                    * @description Which runs are covered.
                    * @default all
@@ -1092,6 +1099,8 @@ export interface components {
                   from: components['schemas']['BridgeSide'];
                   /** @constant */
                   kind: 'seal.bridge';
+                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  may_cross?: boolean;
                   /**
                    * @description How.
                    * @default straight
@@ -1103,6 +1112,8 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'seal.fill_outline';
+                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  may_cross?: boolean;
                   /** @description What. */
                   outline: components['schemas']['Outline'];
                   /** @description Whether an outline that crosses itself is untied: what lies inside an odd number of its turns is filled. */
@@ -1153,6 +1164,8 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'seal.re_skin';
+                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  may_cross?: boolean;
                   /**
                    * Format: uint32
                    * @description By how many rings of neighbours it is grown.

@@ -27,6 +27,11 @@ const a = computed(() => forecast.draft);
 type ShapeAction = Extract<Action, { kind: `shape.${string}` }>;
 const shape = computed(() => (a.value?.kind.startsWith('shape.') ? (a.value as ShapeAction) : null));
 
+/** A step that adds surface, which may be let pass through the part. */
+type Adds = Extract<Action, { may_cross?: boolean }>;
+const adding = ['seal.cover_rim', 'seal.cover_runs', 'seal.bridge', 'seal.re_skin', 'seal.fill_outline'];
+const adds = computed(() => (a.value && adding.includes(a.value.kind) ? (a.value as Adds) : null));
+
 /** Changed by hand, a step is the tool's, no longer the remedy's it began as. */
 function change(action: Action) {
     forecast.title = toolOf(action)?.name ?? forecast.title;
@@ -114,7 +119,7 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
             :value="a.as_one"
             label="One cover over all of them, with islands"
             testid="as-one"
-            @update:value="change({ ...a, as_one: $event })"
+            @change="change({ ...a, as_one: $event })"
         />
     </template>
     <template v-else-if="a?.kind === 'seal.cover_runs'">
@@ -218,7 +223,7 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
         <CheckRow
             :value="a.simplify"
             label="Fewer triangles too"
-            @update:value="change({ ...a, simplify: $event })"
+            @change="change({ ...a, simplify: $event })"
         />
     </template>
     <template v-else-if="a?.kind === 'seal.pull_apart'">
@@ -253,15 +258,11 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
     <ShapeFields v-else-if="shape" :action="shape" />
     <template v-else-if="a?.kind === 'seal.wrap'"><WrapFields :action="a" /></template>
     <template v-else-if="a?.kind === 'seal.drop'">
-        <CheckRow
-            :value="a.duplicates"
-            label="Duplicates"
-            @update:value="change({ ...a, duplicates: $event })"
-        />
+        <CheckRow :value="a.duplicates" label="Duplicates" @change="change({ ...a, duplicates: $event })" />
         <CheckRow
             :value="a.degenerate"
             label="Triangles without area"
-            @update:value="change({ ...a, degenerate: $event })"
+            @change="change({ ...a, degenerate: $event })"
         />
         <LengthField
             label="Specks below"
@@ -272,4 +273,11 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
         />
         <PickLine />
     </template>
+    <CheckRow
+        v-if="adds"
+        :value="adds.may_cross"
+        label="May pass through the part, to be untangled after"
+        testid="may-cross"
+        @change="change({ ...adds, may_cross: $event })"
+    />
 </template>

@@ -26,14 +26,13 @@ pub use chambers::{Chamber, Chambers};
 use grid::Grid;
 
 use std::collections::HashSet;
-use std::ops::ControlFlow;
 
 use rayon::prelude::*;
 
-use crate::crossings::crosses;
+use crate::crossings::crossing_any;
 use crate::simplify::without_points;
 use crate::slender::without_slender;
-use crate::{Aabb, Bvh, Cancelled, FaceId, Mesh, MeshError, Point, Progress};
+use crate::{Aabb, Cancelled, FaceId, Mesh, MeshError, Point, Progress};
 
 /// Triangles of less height over their longest side are taken out of a result: rounding its points can make some.
 const LEAST_HEIGHT: f64 = 1e-9;
@@ -192,20 +191,5 @@ fn stays_apart(mesh: &Mesh, near: &HashSet<[u64; 3]>, progress: &Progress) -> Re
         .into_par_iter()
         .filter(|t| mesh.triangles()[*t as usize].iter().any(|p| is_near[*p as usize]))
         .collect();
-    let box_of = |t: u32| Aabb::of(mesh.corners(t as usize));
-    let bvh = Bvh::new(changed.par_iter().map(|t| box_of(*t)).collect());
-    progress.check()?;
-    let apart = (0..mesh.triangles().len() as u32).into_par_iter().all(|t| {
-        let met = bvh.overlapping(&box_of(t), |n| {
-            let other = changed[n as usize];
-            if other != t && crosses(mesh, t as usize, other as usize) {
-                ControlFlow::Break(())
-            } else {
-                ControlFlow::Continue(())
-            }
-        });
-        met.is_continue()
-    });
-    progress.check()?;
-    Ok(apart)
+    Ok(crossing_any(mesh, &changed, progress)?.is_empty())
 }

@@ -124,7 +124,7 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             let rims = RimChoice::Picked(vec![rim.pick.clone()]);
             remedy(
                 format!("Cover {} {how}", rim.name),
-                Operation::CoverRim(CoverRim { rims, style, height: None, as_one: false }),
+                Operation::CoverRim(CoverRim { rims, style, ..Default::default() }),
             )
         };
         let mut remedies = match (rim.closed, rim.flat) {
@@ -141,6 +141,7 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
                 from: BridgeSide::Rim(rim.pick.clone()),
                 to: BridgeSide::Rim(other.pick.clone()),
                 shape: BridgeShape::Straight,
+                may_cross: false,
             };
             remedies.push(remedy(format!("Bridge {} and {}", rim.name, other.name), Operation::Bridge(bridge)));
         }
@@ -173,7 +174,7 @@ fn needle(rim: &RimFacts) -> Option<Finding> {
     }
     let reach = reach_for(width);
     let rims = RimChoice::Picked(vec![rim.pick.clone()]);
-    let cover = CoverRim { rims, style: CoverStyle::Taut, height: None, as_one: false };
+    let cover = CoverRim { rims, style: CoverStyle::Taut, ..Default::default() };
     let mut remedies = vec![remedy(
         format!("Close gaps up to {}", millimetres(reach)),
         Operation::CloseGaps(CloseGaps { reach, leave: vec![] }),
@@ -377,7 +378,7 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
                 .chain([
                     remedy(
                         format!("Re-skin {}", tangle.name),
-                        Operation::ReSkin(ReSkin { what: here(), rings: RINGS }),
+                        Operation::ReSkin(ReSkin { what: here(), rings: RINGS, may_cross: false }),
                     ),
                     remedy(
                         format!("Lift {} out", tangle.name),

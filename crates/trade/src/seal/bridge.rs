@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 
 use super::loops::against;
 use super::named_rims;
+use super::new_surface::refuse_clash;
 use super::runs::{RunPick, distance_from_run, outward, put_on_rims, runs_between};
 use crate::examine::{RimFacts, RimPick, mean_plane};
 use crate::words::{Xyz, count, millimetres};
@@ -51,6 +52,9 @@ pub struct Bridge {
     /// How.
     #[serde(default)]
     pub shape: BridgeShape,
+    /// Whether it may pass through the part, to be untangled after. Otherwise that is refused.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub may_cross: bool,
 }
 
 /// A side found: its points in the direction in which the band runs along the first side.
@@ -135,7 +139,11 @@ impl Bridge {
         faces.resize(all.len(), face);
         let points = [points, band.inner].concat();
         let told = format!("joined {} and {} by {}", from.name, to.name, count(added, "triangle", "triangles"));
-        let mut outcome = Outcome::of(Mesh::new(points, all, faces)?, told);
+        let whole = Mesh::new(points, all, faces)?;
+        if !self.may_cross {
+            refuse_clash(&whole, mesh.triangles().len(), "the band", &progress.stage(0.9, 1.0))?;
+        }
+        let mut outcome = Outcome::of(whole, told);
         if turned {
             outcome.left.push("the two sides disagree about the outside; Agree windings mends that".into());
         }

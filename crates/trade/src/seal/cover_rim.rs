@@ -4,16 +4,17 @@
 //! by the surface of least area, at the density of the edges round it. Domed: as taut, then swollen so that it continues the
 //! surface round the rim. No existing point moves.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap, HashSet};
 
 use nimbet_kernel::rims::Rim;
 use nimbet_kernel::triangulate::{FlatError, PlaneFrame, triangulate_flat};
-use nimbet_kernel::{Mesh, Point, Progress, UnionFind};
+use nimbet_kernel::{FaceId, Mesh, Point, Progress, UnionFind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::loops::{Shape, Work, against};
 use super::named_rims;
+use super::new_surface::{clash, clashing};
 use crate::examine::{RimFacts, RimPick, chain_points, mean_plane};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
@@ -70,6 +71,10 @@ pub struct CoverRim {
     /// one plane are made so without asking.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub as_one: bool,
+    /// Whether it may pass through the part, to be untangled after. Otherwise a picked rim is refused then, and of all rims
+    /// those are left open.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub may_cross: bool,
 }
 
 /// Rims lie in one plane when their normals agree to this cosine and they stand off each other no farther than they count
@@ -91,7 +96,9 @@ pub(super) fn cover_new(
     let (chosen, unfit): (Vec<usize>, Vec<usize>) =
         new.into_iter().partition(|&r| facts[r].closed && facts[r].edges >= 3);
     let mut work = Work::new(mesh, chosen.iter().flat_map(|&r| rims[r].points.iter().copied()));
-    cover_each(&mut work, mesh, &rims, &facts, &chosen, Shape::Domed(None), progress)?;
+    for (n, &r) in chosen.iter().enumerate() {
+        cover_one(&mut work, mesh, &rims[r], &facts[r], Shape::Domed(None), &progress.part(n, chosen.len()))?;
+    }
     let added = work.triangles.len() - mesh.triangles().len();
     let done = format!(
         "covered {} with {}",
@@ -105,23 +112,33 @@ pub(super) fn cover_new(
     Ok(Outcome { done: vec![done], left, ..Outcome::of(work.finish()?, String::new()) })
 }
 
-/// Covers the chosen rims one by one.
-fn cover_each(
+/// Covers one rim.
+fn cover_one(
     work: &mut Work,
     mesh: &Mesh,
-    rims: &[Rim],
-    facts: &[RimFacts],
-    chosen: &[usize],
+    rim: &Rim,
+    facts: &RimFacts,
     shape: Shape,
     progress: &Progress,
 ) -> Result<(), TradeError> {
-    for (n, &r) in chosen.iter().enumerate() {
-        let (from, to) = (n as f64 / chosen.len() as f64, (n + 1) as f64 / chosen.len() as f64);
-        let stage = progress.stage(from, to);
-        stage.report(0.0, &format!("covering {}", facts[r].name))?;
-        work.cover(&[against(mesh.triangles(), &rims[r])], shape, &stage)?;
-    }
-    Ok(())
+    progress.report(0.0, &format!("covering {}", facts.name))?;
+    work.cover(&[against(mesh.triangles(), rim)], shape, progress)
+}
+
+/// The chosen rims closed by the covers to which some new triangles, those from `first` on, belong.
+fn closed_by(covered: &Mesh, first: usize, some: &[u32], rims: &[Rim], chosen: &[usize]) -> BTreeSet<usize> {
+    // Each cover is a face of its own, with all points of the rims it closes.
+    let face_of = covered.face_of();
+    let faces: HashSet<FaceId> = some.iter().map(|t| face_of[*t as usize]).collect();
+    let triangles = covered.triangles().iter().zip(face_of).skip(first);
+    let points: HashSet<u32> = triangles.filter(|(_, f)| faces.contains(f)).flat_map(|(t, _)| *t).collect();
+    chosen.iter().copied().filter(|&r| rims[r].points.iter().all(|p| points.contains(p))).collect()
+}
+
+/// Rims by name, or their number where they are many.
+fn names(facts: &[RimFacts], rims: impl IntoIterator<Item = usize>) -> String {
+    let names: Vec<&str> = rims.into_iter().map(|r| facts[r].name.as_str()).collect();
+    if names.len() <= 6 { names.join(", ") } else { count(names.len(), "rim", "rims") }
 }
 
 impl CoverRim {
@@ -145,49 +162,73 @@ impl CoverRim {
         }
         let (rims, facts) = named_rims(mesh);
         let mut chosen = self.choose(mesh, &rims, &facts)?;
-        let mut unfit_flat: Vec<String> = Vec::new();
+        let unfit = rims.len() - chosen.len();
+        let mut left = Vec::new();
+        let whole = loop {
+            let whole = self.cover(mesh, &rims, &facts, &mut chosen, &mut left, &progress.stage(0.0, 0.9))?;
+            if self.may_cross {
+                break whole;
+            }
+            let clashing = clashing(&whole, mesh.triangles().len(), &progress.stage(0.9, 1.0))?;
+            if clashing.is_empty() {
+                break whole;
+            }
+            let bad = closed_by(&whole, mesh.triangles().len(), &clashing, &rims, &chosen);
+            if self.rims != RimChoice::All || bad.len() == chosen.len() {
+                return Err(clash(&whole, &clashing, &format!("the cover of {}", names(&facts, bad))));
+            }
+            // Of all rims those whose covers stay clear are covered.
+            chosen.retain(|r| !bad.contains(r));
+            left.push(format!("{} left open: the cover would pass through the part", names(&facts, bad)));
+        };
+        if self.rims == RimChoice::All && unfit > 0 {
+            let why = if self.style == CoverStyle::Flat { "not flat or not closed" } else { "not closed" };
+            left.insert(0, format!("{} left open: {why}", count(unfit, "rim", "rims")));
+        }
+        let added = whole.triangles().len() - mesh.triangles().len();
+        let done = format!("covered {} with {}", names(&facts, chosen), count(added, "triangle", "triangles"));
+        Ok(Outcome { left, ..Outcome::of(whole, done) })
+    }
+
+    /// Covers the chosen rims. Those of all that cannot be covered flat are no longer chosen then; `left` says why.
+    fn cover(
+        &self,
+        mesh: &Mesh,
+        rims: &[Rim],
+        facts: &[RimFacts],
+        chosen: &mut Vec<usize>,
+        left: &mut Vec<String>,
+        progress: &Progress,
+    ) -> Result<Mesh, TradeError> {
         let mut work = Work::new(mesh, chosen.iter().flat_map(|&r| rims[r].points.iter().copied()));
         let shape = if self.style == CoverStyle::Domed { Shape::Domed(self.height) } else { Shape::Taut };
         if self.style == CoverStyle::Flat {
-            let groups = coplanar_groups(mesh, &rims, &facts, &chosen);
+            let groups = coplanar_groups(mesh, rims, facts, chosen);
             let only = groups.len() == 1 || self.rims != RimChoice::All;
             for group in groups {
                 progress.check()?;
-                match cover_flat(&mut work, mesh, &rims, &facts, &group) {
+                match cover_flat(&mut work, mesh, rims, facts, &group) {
                     // Of all rims those that can be are covered.
                     Err(TradeError::Refused { why, .. }) if !only => {
                         chosen.retain(|r| !group.contains(r));
-                        unfit_flat.push(format!("{} left open: {why}", facts[group[0]].name));
+                        left.push(format!("{} left open: {why}", facts[group[0]].name));
                     }
                     other => other?,
                 }
             }
             if chosen.is_empty() {
-                return Err(TradeError::nothing(unfit_flat.join("; ")));
+                return Err(TradeError::nothing(left.join("; ")));
             }
         } else if self.as_one {
             progress.report(0.0, "covering the rims as one")?;
             let loops: Vec<Vec<u32>> = chosen.iter().map(|&r| against(mesh.triangles(), &rims[r])).collect();
             work.cover(&loops, shape, progress)?;
         } else {
-            cover_each(&mut work, mesh, &rims, &facts, &chosen, shape, progress)?;
-        }
-        let added = work.triangles.len() - mesh.triangles().len();
-        let names: Vec<&str> = chosen.iter().map(|&r| facts[r].name.as_str()).collect();
-        let named = if names.len() <= 6 { names.join(", ") } else { count(names.len(), "rim", "rims") };
-        let mut left: Vec<String> = match (&self.rims, rims.len() - chosen.len() - unfit_flat.len()) {
-            (RimChoice::All, n) if n > 0 => {
-                let why = if self.style == CoverStyle::Flat { "not flat or not closed" } else { "not closed" };
-                vec![format!("{} left open: {why}", count(n, "rim", "rims"))]
+            for (n, &r) in chosen.iter().enumerate() {
+                cover_one(&mut work, mesh, &rims[r], &facts[r], shape, &progress.part(n, chosen.len()))?;
             }
-            _ => vec![],
-        };
-        left.append(&mut unfit_flat);
-        Ok(Outcome {
-            done: vec![format!("covered {named} with {}", count(added, "triangle", "triangles"))],
-            left,
-            ..Outcome::of(work.finish()?, String::new())
-        })
+        }
+        Ok(work.finish()?)
     }
 
     /// The rims to cover, ascending.

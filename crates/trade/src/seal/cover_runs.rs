@@ -5,6 +5,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::loops::{Shape, Work};
+use super::new_surface::refuse_clash;
 use super::runs::{distance_from_run, put_on_rims, runs_between};
 use super::{CoverStyle, named_rims};
 use crate::examine::mean_plane;
@@ -38,6 +39,9 @@ pub struct CoverRuns {
     /// As for `seal.cover_rim`: how far a domed cover stands off the taut one at most, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub height: Option<f64>,
+    /// Whether it may pass through the part, to be untangled after. Otherwise that is refused.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub may_cross: bool,
 }
 
 impl CoverRuns {
@@ -116,8 +120,7 @@ impl CoverRuns {
                     format!("the run with its chord is not flat: it stands {} off its mean plane", millimetres(off));
                 return Err(TradeError::refused(why, vec![centre]));
             }
-            let stage = progress.stage(n as f64 / loops.len() as f64, (n + 1) as f64 / loops.len() as f64);
-            work.cover(std::slice::from_ref(one), shape, &stage)?;
+            work.cover(std::slice::from_ref(one), shape, &progress.part(n, loops.len()))?;
         }
         let added = work.triangles.len() - mesh_with.triangles().len();
         let done = format!(
@@ -127,7 +130,11 @@ impl CoverRuns {
             count(picked.iter().filter(|p| **p).count(), "run", "runs"),
             count(added, "triangle", "triangles")
         );
-        Ok(Outcome::of(work.finish()?, done))
+        let whole = work.finish()?;
+        if !self.may_cross {
+            refuse_clash(&whole, mesh_with.triangles().len(), "the cover", progress)?;
+        }
+        Ok(Outcome::of(whole, done))
     }
 }
 

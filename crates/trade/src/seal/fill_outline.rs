@@ -10,6 +10,7 @@ use serde::{Deserialize, Serialize};
 
 use super::edge_chains::closed_loops;
 use super::loops::Work;
+use super::new_surface::refuse_clash;
 use crate::examine::mean_plane;
 use crate::words::{Xyz, count, figure, millimetres};
 use crate::{Outcome, TradeError};
@@ -46,6 +47,9 @@ pub struct FillOutline {
     /// Whether an outline that crosses itself is untied: what lies inside an odd number of its turns is filled.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub untie: bool,
+    /// Whether it may pass through the part, to be untangled after. Otherwise that is refused.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub may_cross: bool,
 }
 
 impl FillOutline {
@@ -153,7 +157,11 @@ impl FillOutline {
             let [a, b, c] = t.map(|i| ids[i]);
             (if vote < 0 { [a, c, b] } else { [a, b, c] }, 0)
         }));
-        Ok(Outcome::of(work.finish()?, whole))
+        let filled = work.finish()?;
+        if !self.may_cross {
+            refuse_clash(&filled, mesh.triangles().len(), "the face", progress)?;
+        }
+        Ok(Outcome::of(filled, whole))
     }
 
     /// Fills outlines in a plane and gives the face as a part of its own.

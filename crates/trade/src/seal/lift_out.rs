@@ -14,6 +14,7 @@ use serde::{Deserialize, Serialize};
 
 use super::cover_rim::cover_new;
 use super::named_rims;
+use super::new_surface::refuse_clash;
 use super::picks::{Dab, faces_under, refuse_bad_dabs};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
@@ -52,6 +53,9 @@ pub struct ReSkin {
     /// By how many rings of neighbours it is grown.
     #[serde(default)]
     pub rings: u32,
+    /// Whether it may pass through the part, to be untangled after. Otherwise that is refused.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub may_cross: bool,
 }
 
 /// More rings than this are no trimming any more.
@@ -81,7 +85,10 @@ impl ReSkin {
         let open = mesh.retain_triangles(|t| !gone[t]);
         // Edges that were naked before stay so: they are other rims' business.
         let before = naked_places(mesh);
-        let covered = cover_new(&open, |a, b| !before.contains(&bits(a, b)), &progress.stage(0.4, 1.0))?;
+        let covered = cover_new(&open, |a, b| !before.contains(&bits(a, b)), &progress.stage(0.4, 0.9))?;
+        if !self.may_cross {
+            refuse_clash(&covered.mesh, open.triangles().len(), "the new skin", &progress.stage(0.9, 1.0))?;
+        }
         let mut done = vec![format!("took out {}", count(taken, "triangle", "triangles"))];
         done.extend(covered.done);
         Ok(Outcome { done, ..covered })

@@ -14,6 +14,7 @@ mod join;
 mod lift_out;
 mod loops;
 mod merge_faces;
+mod new_surface;
 mod picks;
 mod plan;
 mod pull_apart;

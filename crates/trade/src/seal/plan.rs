@@ -5,8 +5,6 @@
 //! covers; then what still crosses becomes its outer boundary; last the outside, which only closed shells have. After each
 //! remedy the part is looked at anew. Run again on its own result it finds nothing to do.
 
-use std::collections::BTreeSet;
-
 use nimbet_kernel::{Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -14,7 +12,7 @@ use serde::{Deserialize, Serialize};
 use super::{
     AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, LiftChoice, ReSkin, RimChoice, SPECK_SHARE, TurnOutward,
 };
-use crate::examine::{Examination, Figures, FindingKind, RimPick, TangleKind, examine};
+use crate::examine::{Examination, Figures, FindingKind, TangleKind, examine};
 use crate::shape::Untangle;
 use crate::{Operation, Outcome, PartState, TradeError};
 
@@ -82,11 +80,11 @@ const STAGES: [(PlanStage, Choose); 8] = [
 impl Plan {
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
         let mut outcome = Outcome { done: vec![], ..Outcome::of(mesh.clone(), String::new()) };
-        let turns = STAGES.len() as f64 + 1.0;
-        let mut seen = examine(mesh, &progress.stage(0.0, 1.0 / turns))?;
+        let turns = STAGES.len() + 1;
+        let mut seen = examine(mesh, &progress.part(0, turns))?;
         for (n, (stage, remedy)) in STAGES.iter().enumerate() {
             let Some(operation) = remedy(&seen) else { continue };
-            let turn = progress.stage((n as f64 + 1.0) / turns, (n as f64 + 2.0) / turns);
+            let turn = progress.part(n + 1, turns);
             turn.report(0.0, &operation.title())?;
             let mut planned = PlannedStep {
                 stage: *stage,
@@ -138,60 +136,57 @@ impl Plan {
     }
 }
 
-/// Applies a step and examines what comes of it. Where some of many covers do harm, the others are made alone; then those that
-/// do are made with their surroundings re-skinned, if that leaves no harm.
+/// Applies a step and examines what comes of it. Rims left open because their covers would pass through the part are covered
+/// with their surroundings re-skinned, if that leaves no harm.
 fn attempt(
     operation: &Operation,
     mesh: &Mesh,
     seen: &Examination,
     progress: &Progress,
 ) -> Result<(Outcome, Examination), TradeError> {
-    let mut step = operation.apply(mesh, &[], &progress.stage(0.0, 0.2))?;
-    let mut after = examine(&step.mesh, &progress.stage(0.2, 0.4))?;
-    let Operation::CoverRim(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut, .. }) = operation else {
+    let clear = operation.apply(mesh, &[], &progress.stage(0.0, 0.2));
+    let Operation::CoverRim(cover @ CoverRim { style: CoverStyle::Taut, .. }) = operation else {
+        let step = clear?;
+        let after = examine(&step.mesh, &progress.stage(0.2, 1.0))?;
         return Ok((step, after));
     };
-    if harm(operation, seen, &after).is_none() {
-        return Ok((step, after));
-    }
-    // Each rim that can be covered has got a face of its own, in their order.
-    let first = mesh.next_face().0;
-    let bad: BTreeSet<usize> = (after.tangle.iter())
-        .filter_map(|t| step.mesh.face_of()[*t as usize].0.checked_sub(first))
-        .map(|n| n as usize)
-        .collect();
-    let coverable = seen.rims.iter().filter(|r| r.closed && r.edges >= 3);
-    let good: Vec<RimPick> =
-        coverable.enumerate().filter(|(n, _)| !bad.contains(n)).map(|(_, r)| r.pick.clone()).collect();
-    let picked =
-        |picks| Operation::CoverRim(CoverRim { rims: picks, style: CoverStyle::Taut, height: None, as_one: false });
-    if !good.is_empty() && !bad.is_empty() {
-        step = picked(RimChoice::Picked(good)).apply(mesh, &[], &progress.stage(0.4, 0.5))?;
-        after = examine(&step.mesh, &progress.stage(0.5, 0.6))?;
-    }
-    let base = if harm(operation, seen, &after).is_none() { (step, after) } else { return Ok((step, after)) };
-    // The rest: covered, and re-skinned where the cover crosses.
-    let rest = picked(RimChoice::All).apply(&base.0.mesh, &[], &progress.stage(0.6, 0.7));
-    let Ok(mut rest) = rest else { return Ok(base) };
-    let skin = Operation::ReSkin(ReSkin { what: LiftChoice::Tangles, rings: 1 });
-    /// A new skin may cross again at its border; a second round takes a ring more.
-    const ROUNDS: usize = 3;
-    for _ in 0..ROUNDS {
-        let Ok(skinned) = skin.apply(&rest.mesh, &[], &progress.stage(0.7, 0.8)) else { break };
-        rest.mesh = skinned.mesh;
-        let seen_rest = examine(&rest.mesh, &progress.stage(0.8, 1.0))?;
-        let fewer = seen_rest.figures.naked_edges < base.1.figures.naked_edges;
-        if fewer
-            && seen_rest.figures.crowded_edges <= seen.figures.crowded_edges
-            && harm(operation, seen, &seen_rest).is_none()
-        {
-            let mut done = base.0.done.clone();
-            done.extend(rest.done);
-            done.push("re-skinned where those covers crossed what is round them".into());
-            return Ok((Outcome { done, mesh: rest.mesh, ..base.0 }, seen_rest));
+    let (base, refusal) = match clear {
+        Ok(step) => {
+            let after = examine(&step.mesh, &progress.stage(0.2, 0.4))?;
+            (Some((step, after)), None)
+        }
+        Err(refusal @ TradeError::Refused { .. }) => (None, Some(refusal)),
+        Err(other) => return Err(other),
+    };
+    let (done, start, start_seen) = match &base {
+        Some((step, after)) if step.left.is_empty() => return Ok((step.clone(), after.clone())),
+        Some((step, after)) => (step.done.clone(), &step.mesh, after),
+        None => (vec![], mesh, seen),
+    };
+    // The rest: covered all the same, and re-skinned where the cover crosses.
+    let through = Operation::CoverRim(CoverRim { may_cross: true, ..cover.clone() });
+    let skin = Operation::ReSkin(ReSkin { what: LiftChoice::Tangles, rings: 1, may_cross: true });
+    if let Ok(mut rest) = through.apply(start, &[], &progress.stage(0.4, 0.6)) {
+        /// A new skin may cross again at its border; a second round takes a ring more.
+        const ROUNDS: usize = 3;
+        for round in 0..ROUNDS {
+            let turn = progress.stage(0.6, 1.0).part(round, ROUNDS);
+            let Ok(skinned) = skin.apply(&rest.mesh, &[], &turn.stage(0.0, 0.5)) else { break };
+            rest.mesh = skinned.mesh;
+            let after = examine(&rest.mesh, &turn.stage(0.5, 1.0))?;
+            let fewer = after.figures.naked_edges < start_seen.figures.naked_edges;
+            if fewer
+                && after.figures.crowded_edges <= seen.figures.crowded_edges
+                && after.figures.clashing_edges <= seen.figures.clashing_edges
+                && harm(operation, seen, &after).is_none()
+            {
+                rest.done = [done, rest.done].concat();
+                rest.done.push("re-skinned where those covers crossed what is round them".into());
+                return Ok((rest, after));
+            }
         }
     }
-    Ok(base)
+    base.ok_or_else(|| refusal.unwrap_or_else(|| TradeError::nothing("no rim can be covered")))
 }
 
 /// Why a cover would do harm: a person may want it all the same, a plan may not.
@@ -220,8 +215,11 @@ fn re_skin(e: &Examination) -> Option<Operation> {
     let diagonal = e.figures.size.iter().map(|x| x * x).sum::<f64>().sqrt();
     let small =
         |t: &crate::examine::TangleFacts| t.kind == TangleKind::Fold && t.place.radius * 2.0 <= SMALL * diagonal;
-    (!e.tangles.is_empty() && e.tangles.iter().all(small))
-        .then_some(Operation::ReSkin(ReSkin { what: LiftChoice::Tangles, rings: 1 }))
+    (!e.tangles.is_empty() && e.tangles.iter().all(small)).then_some(Operation::ReSkin(ReSkin {
+        what: LiftChoice::Tangles,
+        rings: 1,
+        may_cross: true,
+    }))
 }
 
 /// What is closed all over and crosses itself has an outer boundary.
@@ -262,7 +260,7 @@ fn agree(e: &Examination) -> Option<Operation> {
 
 fn cover(e: &Examination, style: CoverStyle) -> Option<Operation> {
     let fits = e.rims.iter().any(|r| r.closed && (style == CoverStyle::Taut || r.flat));
-    fits.then_some(Operation::CoverRim(CoverRim { rims: RimChoice::All, style, height: None, as_one: false }))
+    fits.then_some(Operation::CoverRim(CoverRim { rims: RimChoice::All, style, ..Default::default() }))
 }
 
 fn cover_flat(e: &Examination) -> Option<Operation> {

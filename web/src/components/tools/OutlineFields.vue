@@ -83,6 +83,6 @@ const share = (kind: string) => (kind === 'section' ? 0.5 : 0);
         :value="action.untie"
         label="Untie an outline that crosses itself"
         testid="untie"
-        @update:value="picks.change({ ...action, untie: $event })"
+        @change="picks.change({ ...action, untie: $event })"
     />
 </template>
