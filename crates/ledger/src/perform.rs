@@ -3,7 +3,7 @@
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
 use nimbet_trade::words::{count, grams};
-use nimbet_trade::{Examination, Figures, TradeError, examine, weigh};
+use nimbet_trade::{Examination, Figures, PartState, TradeError, examine, weigh};
 
 use crate::action::Action;
 use crate::hash::mesh_hash;
@@ -91,7 +91,11 @@ pub fn perform(
         }
         Action::Operation(operation) => {
             progress.report(0.0, &operation.title())?;
-            let outcome = operation.apply(mesh, others, &progress.stage(0.0, 0.5))?;
+            let working = progress.stage(0.0, 0.5);
+            let outcome = match before.figures.state {
+                PartState::Sealed => operation.apply_to_sealed(mesh, others, &working)?,
+                _ => operation.apply(mesh, others, &working)?,
+            };
             // Each part takes its share of the time.
             let looking = progress.stage(0.5, 0.8);
             let parts = outcome.more.len() + 1;

@@ -263,9 +263,9 @@ impl Operation {
             Self::Join(p) => p.apply(mesh, others, progress),
             Self::Wrap(p) => p.apply(mesh, progress),
             Self::Plan(p) => p.apply(mesh, progress),
-            Self::Union(p) => p.apply(mesh, others, progress),
-            Self::Difference(p) => p.apply(mesh, others, progress),
-            Self::Intersection(p) => p.apply(mesh, others, progress),
+            Self::Union(p) => p.apply(mesh, others, false, progress),
+            Self::Difference(p) => p.apply(mesh, others, false, progress),
+            Self::Intersection(p) => p.apply(mesh, others, false, progress),
             Self::Untangle(p) => p.apply(mesh, progress),
             Self::Saw(p) => p.apply(mesh, others, progress),
             Self::Chambers(p) => p.apply(mesh, others, progress),
@@ -274,6 +274,19 @@ impl Operation {
             Self::Mirror(p) => p.apply(mesh, progress),
             Self::Repeat(p) => p.apply(mesh, progress),
             Self::AddBody(p) => p.apply(mesh, progress),
+        }
+    }
+
+    /// As [`Operation::apply`] for a part known to be sealed: what other bodies do to it is computed near them only.
+    ///
+    /// # Errors
+    /// As [`Operation::apply`].
+    pub fn apply_to_sealed(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+        match self {
+            Self::Union(p) => p.apply(mesh, others, true, progress),
+            Self::Difference(p) => p.apply(mesh, others, true, progress),
+            Self::Intersection(p) => p.apply(mesh, others, true, progress),
+            _ => self.apply(mesh, others, progress),
         }
     }
 

@@ -7,6 +7,7 @@ use std::ops::ControlFlow;
 use rayon::prelude::*;
 
 use super::exact::Spot;
+use super::near::Patch;
 use super::pieces::{Piece, Pieces, Soup};
 use crate::inside::{Crossing, WAYS, crossing};
 use crate::predicates::{Side, side_of_plane};
@@ -40,11 +41,12 @@ type Side3 = (u32, u32, u32, bool);
 
 impl Space {
     /// The cells of some pieces, or the solid that is open and where, in steps of the grid. The first `solids` inputs are
-    /// solids, the others sheets.
+    /// solids, the others sheets. Of a patch only what of the first solid is near the others is among the pieces.
     pub fn new(
         soup: &Soup,
         cut: &Pieces,
         solids: usize,
+        patch: Option<&Patch>,
         progress: &Progress,
     ) -> Result<Result<Self, (usize, Point)>, Cancelled> {
         let facets = facets(soup, cut, solids);
@@ -52,8 +54,14 @@ impl Space {
         progress.check()?;
         let mut cells = UnionFind::new(facets.len() * 2);
         let mut bodies = UnionFind::new(facets.len());
+        let mut at_border = 0;
         for fan in sides.chunk_by(|a, b| (a.0, a.1) == (b.0, b.1)) {
             if let Some(input) = open(&facets, fan) {
+                if fan.len() == 1 && patch.is_some_and(|p| p.is_border((fan[0].0, fan[0].1))) {
+                    // What is far goes on here and keeps its two sides apart.
+                    at_border += 1;
+                    continue;
+                }
                 let [a, b] = [fan[0].0, fan[0].1].map(|p| cut.spots[p as usize].near);
                 return Ok(Err((input as usize, a.midpoint(b))));
             }
@@ -68,10 +76,14 @@ impl Space {
                 bodies.union(here.2, next.2);
             }
         }
+        if patch.is_some_and(|p| p.sides() != at_border) {
+            return Ok(Err((0, Point::ZERO)));
+        }
         let (cell_of, count) = cells.number_sets();
         let (body_of, bodies) = bodies.number_sets();
         progress.report(0.4, "telling inside from outside")?;
-        let seeds = if solids == 0 { vec![] } else { seeds(soup, cut, &facets, &body_of, bodies, solids, progress)? };
+        let seeds =
+            if solids == 0 { vec![] } else { seeds(soup, cut, &facets, (&body_of, bodies), solids, patch, progress)? };
         let winding = spread(&facets, &cell_of, count, &seeds, solids);
         // Measured from a point of each body, so that places far from the origin cost no digits.
         let mut origin = vec![Point::ZERO; bodies];
@@ -231,32 +243,42 @@ fn seeds(
     soup: &Soup,
     cut: &Pieces,
     facets: &[Facet],
-    body_of: &[u32],
-    bodies: usize,
+    (body_of, bodies): (&[u32], usize),
     solids: usize,
+    patch: Option<&Patch>,
     progress: &Progress,
 ) -> Result<Vec<(u32, Vec<i16>)>, Cancelled> {
-    let mut widest: Vec<(f64, u32)> = vec![(-1.0, 0); bodies];
+    // A sealed part tells by itself on which side of its facets it is, so of a patch one of those is taken where there is one.
+    let own_step = |f: &Facet| f.steps.iter().find(|s| patch.is_some() && s.0 == 0).map(|s| s.1);
+    let mut widest: Vec<((bool, f64), u32)> = vec![((false, -1.0), 0); bodies];
     for (n, f) in facets.iter().enumerate() {
         let [a, b, c] = f.corners.map(|i| cut.spots[i as usize].near);
         let longest = a.distance(b).max(b.distance(c)).max(c.distance(a));
         let height = (b - a).cross(c - a).length() / longest.max(f64::MIN_POSITIVE);
         let held = &mut widest[body_of[n] as usize];
-        if height > held.0 {
-            *held = (height, n as u32);
+        let rank = (own_step(f).is_some(), height);
+        if rank > held.0 {
+            *held = (rank, n as u32);
         }
     }
     let bvh = &cut.bvh;
     widest
         .par_iter()
-        .map(|&(height, n)| {
+        .map(|&((_, height), n)| {
             progress.check()?;
             let f = &facets[n as usize];
             let middle = f.corners.iter().map(|i| cut.spots[*i as usize].near).sum::<Point>() / 3.0;
             let [x, y, z] = soup.planes[f.parent as usize].normal.map(|x| x as f64);
             let normal = Point::new(x, y, z).normalize_or_zero();
             let before = just_before(soup, bvh, f.parent, middle, normal, height);
-            Ok((n, winding_at(soup, bvh, before, solids)))
+            let mut winding = winding_at(soup, bvh, before, solids);
+            if let Some(patch) = patch {
+                winding[0] = match own_step(f) {
+                    Some(step) => i16::from(step < 0),
+                    None => patch.winding_at(before),
+                };
+            }
+            Ok((n, winding))
         })
         .collect()
 }

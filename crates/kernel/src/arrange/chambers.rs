@@ -169,7 +169,7 @@ impl Chambers<'_> {
         for n in chosen {
             self.chambers[*n].cells.iter().for_each(|cell| belongs[*cell as usize] = true);
         }
-        self.all.body_of(&belongs, progress)
+        self.all.body_of(&belongs, None, progress)
     }
 
     /// How often each solid winds round a chamber.

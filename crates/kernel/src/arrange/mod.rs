@@ -16,11 +16,14 @@ mod cut;
 mod exact;
 mod grid;
 mod meet;
+mod near;
 mod pieces;
 #[cfg(test)]
 mod tests;
 #[cfg(test)]
 mod tests_chambers;
+#[cfg(test)]
+mod tests_near;
 
 pub use chambers::{Chamber, Chambers};
 use grid::Grid;
@@ -75,6 +78,8 @@ pub struct Arrangement {
     winding: Vec<i16>,
     /// For each cell the volume its walls enclose, mm³.
     volume: Vec<f64>,
+    /// What of a sealed first solid was not arranged, since it lies away from the others.
+    far: Option<near::Far>,
 }
 
 /// A connected space between pieces.
@@ -82,7 +87,8 @@ pub struct Arrangement {
 pub struct Cell<'a> {
     /// How often each solid winds round it.
     pub winding: &'a [i16],
-    /// The volume its walls enclose, mm³; below 0 for the space outside of a connected body.
+    /// The volume its walls enclose, mm³; below 0 for the space outside of a connected body. It says nothing where only the
+    /// surroundings of some solids were arranged.
     pub volume: f64,
 }
 
@@ -108,18 +114,23 @@ impl Arrangement {
         let soup = pieces::Soup::new(inputs, &grid);
         let cut = pieces::cut_up(&soup, &progress.stage(0.0, 0.7))?;
         progress.report(0.7, "telling inside from outside")?;
-        let space = cells::Space::new(&soup, &cut, solids.len(), &progress.stage(0.7, 1.0))?;
+        let space = cells::Space::new(&soup, &cut, solids.len(), None, &progress.stage(0.7, 1.0))?;
         let space = space.map_err(|(input, at)| ArrangeError::Open { input, at: grid.place(at) })?;
-        Ok(Self {
+        Ok(Self::from_parts(&grid, soup, cut, space, solids.len()))
+    }
+
+    fn from_parts(grid: &Grid, soup: pieces::Soup, cut: pieces::Pieces, space: cells::Space, solids: usize) -> Self {
+        Self {
             points: cut.spots.iter().map(|s| grid.place(s.near)).collect(),
             walls: space.walls,
             step: grid.step(),
             origin: soup.origin,
             beside: space.beside,
-            solids: solids.len(),
+            solids,
             winding: space.winding,
             volume: space.volume.into_iter().map(|v| v * grid.step().powi(3)).collect(),
-        })
+            far: None,
+        }
     }
 
     /// All cells.
@@ -134,11 +145,16 @@ impl Arrangement {
     /// [`ArrangeError::Cancelled`].
     pub fn body(&self, inside: impl Fn(&[i16]) -> bool, progress: &Progress) -> Result<Body, ArrangeError> {
         let belongs: Vec<bool> = self.cells().map(|c| inside(c.winding)).collect();
-        self.body_of(&belongs, progress)
+        // Far from the others only the first winds round anything.
+        let mut winding = vec![0; self.solids];
+        let outside = inside(&winding);
+        winding.iter_mut().take(1).for_each(|w| *w = 1);
+        let far = self.far.as_ref().filter(|_| inside(&winding) != outside);
+        self.body_of(&belongs, far, progress)
     }
 
-    /// The body of the cells that belong to it.
-    fn body_of(&self, belongs: &[bool], progress: &Progress) -> Result<Body, ArrangeError> {
+    /// The body of the cells that belong to it, and of what is far.
+    fn body_of(&self, belongs: &[bool], far: Option<&near::Far>, progress: &Progress) -> Result<Body, ArrangeError> {
         let mut triangles = Vec::new();
         let mut origin = Vec::new();
         // Points that the cutting put there, or round which it made smaller triangles.
@@ -158,10 +174,18 @@ impl Arrangement {
             origin.push(self.origin[piece.parent as usize]);
         }
         let mut faces = origin.clone();
-        faces.sort_unstable();
+        if let Some(far) = far {
+            let mut also = far.mesh.face_of().to_vec();
+            also.par_sort_unstable();
+            also.dedup();
+            faces.extend(also.into_iter().map(|f| (0, f)));
+        }
+        faces.par_sort_unstable();
         faces.dedup();
         let number = |o: &(u32, FaceId)| FaceId(faces.binary_search(o).unwrap_or(0) as u32);
         let face_of = origin.iter().map(number).collect();
+        let border = far.map_or(&[][..], |far| &far.border);
+        border.iter().flat_map(|&(a, b)| [a, b]).for_each(|p| may_go[p as usize] = false);
         let whole = Mesh::new(self.points.clone(), triangles, face_of)?.retain_triangles(|_| true);
         let may_go: Vec<bool> = may_go.into_iter().zip(used).filter(|(_, used)| *used).map(|(may, _)| may).collect();
         // What the tidying may change has its corners among these.
@@ -173,10 +197,21 @@ impl Arrangement {
             .map(|p| bits(whole.points()[*p as usize]))
             .collect();
         let plain = without_points(&whole, self.step * LEVEL, &may_go, progress)?;
-        let plain = without_slender(plain, LEAST_HEIGHT);
-        // Sheets nearer to each other than the grid is fine may come through each other: then all points stay.
-        let tidy = stays_apart(&plain, &near, progress)?;
-        Ok(Body { mesh: if tidy { plain } else { whole }, faces })
+        let mut plain = without_slender(plain, LEAST_HEIGHT);
+        let Some(far) = far else {
+            // Sheets nearer to each other than the grid is fine may come through each other: then all points stay.
+            let tidy = stays_apart(&plain, &near, progress)?;
+            return Ok(Body { mesh: if tidy { plain } else { whole }, faces });
+        };
+        let mut tidy = near::is_open_along(&plain, &self.points, border);
+        let number = |f: &FaceId| FaceId(faces.binary_search(&(0, *f)).unwrap_or(0) as u32);
+        let numbers: Vec<FaceId> = far.mesh.face_of().par_iter().map(number).collect();
+        if tidy {
+            plain = self.with_far(&plain, far, &numbers)?;
+            tidy = stays_apart(&plain, &near, progress)?;
+        }
+        let mesh = if tidy { plain } else { self.with_far(&whole, far, &numbers)? };
+        Ok(Body { mesh, faces })
     }
 }
 

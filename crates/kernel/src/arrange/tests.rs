@@ -5,12 +5,12 @@ use crate::crossings::{crossing_pairs, triangle_bvh};
 use crate::measure::measure;
 use crate::shapes::{ball, block, turned};
 
-fn arranged(inputs: &[&Mesh]) -> Arrangement {
+pub(super) fn arranged(inputs: &[&Mesh]) -> Arrangement {
     Arrangement::new(inputs, &[], &Progress::unwatched()).unwrap()
 }
 
 /// Independent of the engine: every directed side is run through as often as its opposite.
-fn closed(mesh: &Mesh) -> bool {
+pub(super) fn closed(mesh: &Mesh) -> bool {
     let mut count = std::collections::HashMap::new();
     for t in mesh.triangles() {
         for k in 0..3 {
@@ -21,11 +21,11 @@ fn closed(mesh: &Mesh) -> bool {
     count.values().all(|c| *c == 0)
 }
 
-fn volume(mesh: &Mesh) -> f64 {
+pub(super) fn volume(mesh: &Mesh) -> f64 {
     measure(mesh).volume
 }
 
-fn proved(body: Body) -> Mesh {
+pub(super) fn proved(body: Body) -> Mesh {
     assert!(closed(&body.mesh), "a body is open");
     let crossing = crossing_pairs(&body.mesh, &triangle_bvh(&body.mesh), &Progress::unwatched()).unwrap();
     assert_eq!(crossing, vec![], "a body crosses itself");
@@ -40,7 +40,7 @@ fn four(a: &Mesh, b: &Mesh) -> [Mesh; 4] {
     rules.map(|rule| proved(all.body(rule, &Progress::unwatched()).unwrap()))
 }
 
-fn assert_near(a: f64, b: f64, what: &str) {
+pub(super) fn assert_near(a: f64, b: f64, what: &str) {
     assert!((a - b).abs() <= 1e-6 * (1.0 + a.abs().max(b.abs())), "{what}: {a} is not {b}");
 }
 
@@ -110,7 +110,7 @@ fn two_crossing_tubes_have_the_volume_of_steinmetz() {
     assert!(last < 6e-3, "{last}");
 }
 
-fn together(parts: &[Mesh]) -> Mesh {
+pub(super) fn together(parts: &[Mesh]) -> Mesh {
     let (mut points, mut triangles) = (Vec::new(), Vec::new());
     for m in parts {
         triangles.extend(m.triangles().iter().map(|t| t.map(|i| i + points.len() as u32)));

@@ -42,8 +42,14 @@ pub struct Intersection {
 }
 
 impl Union {
-    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
-        let (all, inputs) = together(mesh, others, &self.with, progress)?;
+    pub(crate) fn apply(
+        &self,
+        mesh: &Mesh,
+        others: &[Mesh],
+        sealed: bool,
+        progress: &Progress,
+    ) -> Result<Outcome, TradeError> {
+        let (all, inputs) = together(mesh, others, &self.with, sealed, progress)?;
         let made = body(&all, mesh, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         let what = count(inputs, "part", "parts");
         let mut outcome = Outcome::of(made, String::new());
@@ -58,12 +64,18 @@ impl Union {
 }
 
 impl Difference {
-    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+    pub(crate) fn apply(
+        &self,
+        mesh: &Mesh,
+        others: &[Mesh],
+        sealed: bool,
+        progress: &Progress,
+    ) -> Result<Outcome, TradeError> {
         if self.swap && others.len() != 1 {
             return Err(TradeError::refused("swapping needs exactly one other part", vec![]));
         }
         let (from, tools) = if self.swap { (&others[0], std::slice::from_ref(mesh)) } else { (mesh, others) };
-        let (all, inputs) = together(from, tools, &self.with, progress)?;
+        let (all, inputs) = together(from, tools, &self.with, sealed && !self.swap, progress)?;
         let rule = |w: &[i16]| w[0] > 0 && w[1..].iter().all(|w| *w <= 0);
         let made = body(&all, from, rule, &progress.stage(0.8, 1.0))?;
         if made.triangles().is_empty() {
@@ -91,8 +103,14 @@ impl Difference {
 }
 
 impl Intersection {
-    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
-        let (all, inputs) = together(mesh, others, &self.with, progress)?;
+    pub(crate) fn apply(
+        &self,
+        mesh: &Mesh,
+        others: &[Mesh],
+        sealed: bool,
+        progress: &Progress,
+    ) -> Result<Outcome, TradeError> {
+        let (all, inputs) = together(mesh, others, &self.with, sealed, progress)?;
         let made = body(&all, mesh, |w| w.iter().all(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         if made.triangles().is_empty() {
             return Err(TradeError::nothing("the parts have nothing in common: they do not overlap"));
@@ -102,11 +120,12 @@ impl Intersection {
     }
 }
 
-/// The parts arranged, and how many they are.
+/// The parts arranged, and how many they are; the first may be known to be sealed.
 fn together(
     mesh: &Mesh,
     others: &[Mesh],
     numbers: &[u32],
+    sealed: bool,
     progress: &Progress,
 ) -> Result<(nimbet_kernel::arrange::Arrangement, usize), TradeError> {
     if others.is_empty() {
@@ -117,7 +136,7 @@ fn together(
         0 => "the part".to_owned(),
         n => format!("part {}", numbers.get(n - 1).copied().unwrap_or(0)),
     };
-    Ok((arranged(&inputs, &name, &progress.stage(0.0, 0.8))?, inputs.len()))
+    Ok((arranged(&inputs, sealed, &name, &progress.stage(0.0, 0.8))?, inputs.len()))
 }
 
 /// What of the first input lies in any of the others.

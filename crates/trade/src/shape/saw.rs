@@ -109,7 +109,7 @@ impl Saw {
             let (pins, sockets) = (drums(0.0, 0.0)?, drums(pegs.clearance, pegs.clearance)?);
             let with = |half: &Mesh, tools: &[Mesh], rule: &dyn Fn(&[i16]) -> bool| {
                 let inputs: Vec<&Mesh> = std::iter::once(half).chain(tools).collect();
-                let all = arranged(&inputs, &|_| "the half".into(), progress)?;
+                let all = arranged(&inputs, false, &|_| "the half".into(), progress)?;
                 body(&all, half, rule, progress)
             };
             back = with(&back, &pins, &|w| w.iter().any(|w| *w > 0))?;

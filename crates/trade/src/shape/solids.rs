@@ -7,13 +7,21 @@ use nimbet_kernel::{FaceId, Mesh, Progress};
 use crate::TradeError;
 use crate::words::figure;
 
-/// Arranges solids; `names` says what each is called in an error.
+/// Arranges solids; `names` says what each is called in an error. Of a first one known to be sealed only what is near the
+/// others is looked at.
 pub(super) fn arranged(
     inputs: &[&Mesh],
+    sealed: bool,
     names: &dyn Fn(usize) -> String,
     progress: &Progress,
 ) -> Result<Arrangement, TradeError> {
-    arranged_with(inputs, &[], names, progress)
+    refuse_unfit(inputs, names)?;
+    let all = if sealed {
+        Arrangement::of_sealed(inputs[0], &inputs[1..], progress)
+    } else {
+        Arrangement::new(inputs, &[], progress)
+    };
+    all.map_err(|e| told(e, names)).and_then(|all| refuse_inside_out(inputs, names).map(|()| all))
 }
 
 /// Arranges solids, and sheets that cut them.
@@ -23,20 +31,28 @@ pub(super) fn arranged_with(
     names: &dyn Fn(usize) -> String,
     progress: &Progress,
 ) -> Result<Arrangement, TradeError> {
-    for (n, mesh) in inputs.iter().enumerate() {
-        if mesh.triangles().is_empty() {
-            return Err(TradeError::refused(format!("{} has no triangles", names(n)), vec![]));
-        }
-    }
+    refuse_unfit(inputs, names)?;
     let all = Arrangement::new(inputs, sheets, progress).map_err(|e| told(e, names))?;
-    // A closed input that winds round nothing once is inside out.
-    for (n, mesh) in inputs.iter().enumerate() {
-        if measure(mesh).volume < 0.0 {
-            let why = format!("{} is inside out; turn it outward first", names(n));
-            return Err(TradeError::refused(why, vec![mesh.points()[0]]));
-        }
-    }
+    refuse_inside_out(inputs, names)?;
     Ok(all)
+}
+
+fn refuse_unfit(inputs: &[&Mesh], names: &dyn Fn(usize) -> String) -> Result<(), TradeError> {
+    match inputs.iter().position(|m| m.triangles().is_empty()) {
+        Some(n) => Err(TradeError::refused(format!("{} has no triangles", names(n)), vec![])),
+        None => Ok(()),
+    }
+}
+
+/// A closed input that winds round nothing once is inside out.
+fn refuse_inside_out(inputs: &[&Mesh], names: &dyn Fn(usize) -> String) -> Result<(), TradeError> {
+    match inputs.iter().position(|m| measure(m).volume < 0.0) {
+        Some(n) => {
+            let why = format!("{} is inside out; turn it outward first", names(n));
+            Err(TradeError::refused(why, vec![inputs[n].points()[0]]))
+        }
+        None => Ok(()),
+    }
 }
 
 pub(super) fn told(e: ArrangeError, names: &dyn Fn(usize) -> String) -> TradeError {

@@ -24,7 +24,7 @@ impl Untangle {
         let Ok(least @ 1..) = i16::try_from(level) else {
             return Err(TradeError::refused("the surface must wind at least once round what is kept", vec![]));
         };
-        let all = arranged(&[mesh], &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
+        let all = arranged(&[mesh], false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
         if least == 1 && all.cells().all(|c| matches!(c.winding[0], 0 | 1)) {
             return Err(TradeError::nothing(
                 "the part does not cross itself: nothing of it is enclosed twice or inside out",
