@@ -35,20 +35,26 @@ async fn a_leaking_file_is_sealed_weighed_released_and_survives_a_restart() -> D
     assert!((sealed["parts"][0]["mass"].as_f64().unwrap() - volume / 1000.0 * 8.78).abs() < 1e-6);
 
     // Undo both, restart, redo: everything is as it was.
-    let path = format!("/jobs/{}/cursor", client.job);
-    let undo = json!({ "revision": sealed["revision"], "cursor": 1 });
-    let (status, undone) = client.send(Method::PUT, &path, Some(undo.clone())).await?;
+    let path = format!("/jobs/{}/undo", client.job);
+    assert_eq!((sealed["undo"].as_str(), sealed["redo"].as_str()), (Some("Material: Tin bronze, 10 % tin"), None));
+    let undo = json!({ "revision": sealed["revision"] });
+    let (_, once) = client.send(Method::POST, &path, Some(undo.clone())).await?;
+    assert_eq!((once["undo"].as_str(), state(&once, 0)), (Some("Seal plan"), "sealed"));
+    let (status, undone) = client.send(Method::POST, &path, Some(json!({ "revision": once["revision"] }))).await?;
     assert_eq!((status, state(&undone, 0)), (200, "open"));
-    let (status, stale) = client.send(Method::PUT, &path, Some(undo)).await?;
+    let (status, stale) = client.send(Method::POST, &path, Some(undo)).await?;
     assert_eq!((status, stale["type"].as_str()), (409, Some("urn:nimbet:stale-revision")));
     assert!(server.stop(), "the server stops when asked");
     let server = Server::start(&database, &[])?;
     let client = client.at(&server.address);
     let found = client.show().await?;
     assert_eq!(found, undone);
-    let redo = json!({ "revision": found["revision"], "cursor": 3 });
-    let (_, redone) = client.send(Method::PUT, &path, Some(redo)).await?;
-    assert_eq!(redone["parts"], sealed["parts"]);
+    let mut redone = found;
+    for _ in 0..2 {
+        let path = format!("/jobs/{}/redo", client.job);
+        redone = client.send(Method::POST, &path, Some(json!({ "revision": redone["revision"] }))).await?.1;
+    }
+    assert_eq!((&redone["parts"], &redone["steps"]), (&sealed["parts"], &sealed["steps"]));
 
     for (format, name) in [("3mf", "a.3mf"), ("stl", "a.stl"), ("obj", "a.obj"), ("ply", "a.ply")] {
         let wanted = json!({ "part": 1, "format": format, "unit": "millimetre" });
@@ -72,8 +78,8 @@ async fn a_new_step_after_an_undo_takes_the_place_of_what_was_undone() -> Done {
     let cover = |style: &str| json!({ "part": 1, "action": { "kind": "seal.cover_rim", "style": style } });
     client.ask("steps", cover("flat")).await?;
     let job = client.show().await?;
-    let undo = json!({ "revision": job["revision"], "cursor": 1 });
-    client.send(Method::PUT, &format!("/jobs/{}/cursor", client.job), Some(undo)).await?;
+    let undo = json!({ "revision": job["revision"] });
+    client.send(Method::POST, &format!("/jobs/{}/undo", client.job), Some(undo)).await?;
     client.ask("steps", cover("taut")).await?;
     let job = client.show().await?;
     assert_eq!((job["steps"].as_array().map(Vec::len), job["cursor"].as_u64()), (Some(2), Some(2)));
@@ -360,7 +366,7 @@ async fn jobs_stand_side_by_side_and_names_are_checked() -> Done {
     let unknown = json!({ "part": 1, "action": { "kind": "weigh.set_material", "material": "cheese" } });
     client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
     assert_eq!(client.ask("steps", unknown).await?["problem"]["type"], "urn:nimbet:bad-step");
-    let beyond = json!({ "revision": 2, "cursor": 9 });
-    assert_eq!(client.send(Method::PUT, &format!("/jobs/{}/cursor", client.job), Some(beyond)).await?.0, 404);
+    let beyond = json!({ "revision": 2 });
+    assert_eq!(client.send(Method::POST, &format!("/jobs/{}/redo", client.job), Some(beyond)).await?.0, 404);
     Ok(())
 }

@@ -16,6 +16,8 @@ pub enum Action {
     BringIn(BringIn),
     /// Chooses what a part is made of.
     SetMaterial(SetMaterial),
+    /// Keeps the part as it is now as a further part, to fall back on.
+    Keep(Keep),
     /// Does something to the part's mesh.
     Operation(Operation),
 }
@@ -73,6 +75,15 @@ pub struct SetMaterial {
     pub material: String,
 }
 
+/// Parameters of `keep`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "kind", rename = "keep", deny_unknown_fields)]
+#[schemars(transform = tagged("keep"))]
+pub struct Keep {
+    /// What the kept part is called.
+    pub name: String,
+}
+
 /// Adds the tag of a struct to its schema, which leaves it out.
 fn tagged(kind: &'static str) -> impl FnMut(&mut schemars::Schema) {
     move |schema| {
@@ -118,6 +129,7 @@ impl Action {
                 let name = nimbet_trade::weigh::material(&m.material).map_or(m.material.as_str(), |m| m.name);
                 format!("Material: {name}")
             }
+            Self::Keep(k) => format!("Keep as {}", k.name),
             Self::Operation(o) => o.title(),
         }
     }
@@ -130,7 +142,7 @@ impl<'de> Deserialize<'de> for Action {
         let mut value = serde_json::Value::deserialize(d)?;
         let kind = value.get("kind").and_then(|k| k.as_str()).unwrap_or_default().to_owned();
         // Structs write their tag but do not take it back.
-        if matches!(kind.as_str(), "bring_in" | "weigh.set_material")
+        if matches!(kind.as_str(), "bring_in" | "weigh.set_material" | "keep")
             && let Some(fields) = value.as_object_mut()
         {
             fields.remove("kind");
@@ -138,6 +150,7 @@ impl<'de> Deserialize<'de> for Action {
         match kind.as_str() {
             "bring_in" => serde_json::from_value(value).map(Self::BringIn),
             "weigh.set_material" => serde_json::from_value(value).map(Self::SetMaterial),
+            "keep" => serde_json::from_value(value).map(Self::Keep),
             _ => serde_json::from_value(value).map(Self::Operation),
         }
         .map_err(D::Error::custom)
@@ -155,6 +168,7 @@ mod tests {
             r#"{"kind":"seal.cover_rim","rims":"all","style":"flat"}"#,
             r#"{"kind":"weigh.set_material","material":"bronze-tin-10"}"#,
             r#"{"kind":"seal.plan"}"#,
+            r#"{"kind":"keep","name":"as cast"}"#,
         ];
         for text in texts {
             let action: Action = serde_json::from_str(text).unwrap();

@@ -30,6 +30,9 @@ pub struct SurfaceChange {
 /// A further part a step made.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 pub struct MadePart {
+    /// Its number, once the step is in a ledger; absent, they are numbered on from the step's number.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub part: Option<PartId>,
     /// Its mesh.
     pub mesh: Hash,
     /// Its figures.
@@ -55,7 +58,7 @@ pub struct StepReport {
     /// How the surface changed; absent for a part brought in.
     #[serde(default)]
     pub change: Option<SurfaceChange>,
-    /// Further parts it made. They are numbered on from the step's number.
+    /// Further parts it made.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub made: Vec<MadePart>,
     /// The steps a plan was made of, those left out too.
@@ -64,6 +67,36 @@ pub struct StepReport {
     /// How long working it out took, s; absent where nobody measured it (the ledger has no clock).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub seconds: Option<f64>,
+}
+
+/// Where a step stands.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "is", rename_all = "snake_case")]
+pub enum StepState {
+    /// Done: what it made counts.
+    #[default]
+    Done,
+    /// It found nothing to do on what the steps before it make now; the part goes on as it is.
+    Idle {
+        /// Why, in plain words.
+        why: String,
+    },
+    /// Set aside by a person; the part goes on as it is.
+    Parked,
+    /// It cannot be done any more on what the steps before it make now.
+    Stopped {
+        /// Why, in plain words.
+        why: String,
+        /// Where, mm.
+        places: Vec<[f64; 3]>,
+        /// Whether something that was picked is not found any more.
+        new_pick: bool,
+    },
+    /// It comes after a stopped step that it depends on.
+    Waiting {
+        /// The stopped step.
+        on: u32,
+    },
 }
 
 /// A step that was done.
@@ -75,10 +108,12 @@ pub struct Step {
     pub part: PartId,
     /// What was done.
     pub action: Action,
-    /// The part's mesh afterwards.
+    /// The part's mesh after it was last done.
     pub mesh: Hash,
-    /// What it did.
+    /// What it did then.
     pub report: StepReport,
+    /// Where it stands.
+    pub state: StepState,
     /// What people call it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
@@ -102,7 +137,7 @@ pub struct Part {
     pub figures: Figures,
 }
 
-/// Steps in order, and how many of them are in force. Those after are undone and can be redone.
+/// Steps in order, and how many of them are in force. Those after are held back.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct History {
     /// All steps.
@@ -111,11 +146,40 @@ pub struct History {
     pub cursor: usize,
 }
 
+impl Step {
+    /// The further parts it made, by number.
+    pub fn made(&self) -> impl Iterator<Item = (PartId, &MadePart)> {
+        self.report.made.iter().zip(1..).map(|(made, n)| (made.part.unwrap_or(PartId(self.number + n)), made))
+    }
+
+    /// All parts there are because of it.
+    pub fn makes(&self) -> impl Iterator<Item = PartId> {
+        let own = Some(self.part).filter(|_| matches!(self.action, Action::BringIn(_)));
+        own.into_iter().chain(self.made().map(|(part, _)| part))
+    }
+}
+
 impl History {
+    /// The steps whose results count.
+    pub fn in_force(&self) -> impl Iterator<Item = &Step> {
+        self.steps[..self.cursor.min(self.steps.len())].iter().filter(|s| s.state == StepState::Done)
+    }
+
+    /// The stopped step after which a part is not what it was meant to be.
+    pub fn stopped(&self, part: PartId) -> Option<&Step> {
+        let held = &self.steps[..self.cursor.min(self.steps.len())];
+        let broken = |s: &&Step| matches!(s.state, StepState::Stopped { .. } | StepState::Waiting { .. });
+        let step = held.iter().filter(broken).find(|s| s.part == part || s.makes().any(|p| p == part))?;
+        match step.state {
+            StepState::Waiting { on } => held.iter().find(|s| s.number == on),
+            _ => Some(step),
+        }
+    }
+
     /// The parts as the steps in force leave them, in the order they came in.
     pub fn parts(&self) -> Vec<Part> {
         let mut parts: Vec<Part> = Vec::new();
-        for step in &self.steps[..self.cursor.min(self.steps.len())] {
+        for step in self.in_force() {
             if let Action::BringIn(b) = &step.action {
                 parts.push(Part {
                     id: step.part,
@@ -133,9 +197,9 @@ impl History {
                 let (name, material) = (part.name.clone(), part.material.clone());
                 let used_up = step.action.used_up();
                 parts.retain(|p| !used_up.contains(&p.id));
-                parts.extend(step.report.made.iter().zip(1..).map(|(made, n)| Part {
-                    id: PartId(step.number + n),
-                    name: format!("{name} {}", n + 1),
+                parts.extend(step.made().zip(2..).map(|((id, made), n)| Part {
+                    id,
+                    name: if let Action::Keep(k) = &step.action { k.name.clone() } else { format!("{name} {n}") },
                     mesh: made.mesh,
                     material: material.clone(),
                     figures: made.figures.clone(),

@@ -5,16 +5,20 @@
 
 mod action;
 mod bring_in;
+mod edit;
 mod hash;
 mod history;
 mod perform;
 mod recipe;
 mod release;
+mod replay;
 
-pub use action::{Action, BringIn, SetMaterial, UnitChoice};
+pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice};
 pub use bring_in::{BroughtIn, bring_in};
+pub use edit::{Edit, EditError};
 pub use hash::{Hash, cache_key, examination_key, mesh_hash};
-pub use history::{History, MadePart, Part, PartId, Step, StepReport, SurfaceChange};
+pub use history::{History, MadePart, Part, PartId, Step, StepReport, StepState, SurfaceChange};
 pub use perform::{Performed, StepError, perform};
 pub use recipe::{NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
 pub use release::{CheckSheet, PART_COLOUR, ReleaseError, Released, release};
+pub use replay::{Due, Replay};

@@ -34,6 +34,9 @@ pub enum StepError {
     /// Another part it names is not there.
     #[error("there is no part {0} to go into this step")]
     NoSuchPart(u32),
+    /// A kept part needs a name.
+    #[error("a kept part needs a name of at most 80 characters")]
+    NoName,
     /// Bringing in makes a part; it is not done to one.
     #[error("a file is brought in as a part of its own, not as a step on a part")]
     NotOnAPart,
@@ -76,18 +79,14 @@ pub fn perform(
                 Some(mass) => format!("{}: {}", material.name, grams(mass)),
                 None => format!("{}; no mass: {}", material.name, before.figures.reason),
             };
-            let report = StepReport {
-                done: vec![done],
-                left: vec![],
-                largest_move: 0.0,
-                before: Some(before.figures.clone()),
-                after: before.figures.clone(),
-                change: None,
-                made: vec![],
-                plan: vec![],
-                seconds: None,
-            };
-            Ok(Performed { mesh: mesh.clone(), examination: before.clone(), report, more: vec![] })
+            Ok(untouched(mesh, before, done, vec![]))
+        }
+        Action::Keep(keep) => {
+            let name = keep.name.trim();
+            if name.is_empty() || name.chars().count() > 80 {
+                return Err(StepError::NoName);
+            }
+            Ok(untouched(mesh, before, format!("kept as {name}"), vec![(mesh.clone(), before.clone())]))
         }
         Action::Operation(operation) => {
             progress.report(0.0, &operation.title())?;
@@ -105,7 +104,7 @@ pub fn perform(
             for (n, part) in outcome.more.into_iter().enumerate() {
                 let seen = examine(&part, &looking.part(n + 1, parts))?;
                 let inside = outcome.inside.get(n).map(|p| p.to_array());
-                made.push(MadePart { mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
+                made.push(MadePart { part: None, mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
                 more.push((part, seen));
             }
             let mut left = outcome.left;
@@ -124,6 +123,28 @@ pub fn perform(
             Ok(Performed { mesh: outcome.mesh, examination, report, more })
         }
     }
+}
+
+/// A step that leaves the part as it is.
+fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, Examination)>) -> Performed {
+    let made = |(mesh, seen): &(Mesh, Examination)| MadePart {
+        part: None,
+        mesh: mesh_hash(mesh).0,
+        figures: seen.figures.clone(),
+        inside: None,
+    };
+    let report = StepReport {
+        done: vec![done],
+        left: vec![],
+        largest_move: 0.0,
+        before: Some(before.figures.clone()),
+        after: before.figures.clone(),
+        change: None,
+        made: more.iter().map(made).collect(),
+        plan: vec![],
+        seconds: None,
+    };
+    Performed { mesh: mesh.clone(), examination: before.clone(), report, more }
 }
 
 /// What a step made worse, so that it is never unsaid.

@@ -96,7 +96,7 @@ impl Recipe {
         let mut made: BTreeMap<PartId, u32> = BTreeMap::new();
         let mut changed: Vec<PartId> = Vec::new();
         let mut steps = Vec::new();
-        for step in &history.steps[..history.cursor.min(history.steps.len())] {
+        for step in history.in_force() {
             if step.part != part {
                 changed.push(step.part);
                 continue;
@@ -110,8 +110,8 @@ impl Recipe {
                 }
             }
             steps.push(step.action.renumbered(&|n| made.get(&PartId(n)).copied().unwrap_or(n)));
-            for n in 1..=step.report.made.len() as u32 {
-                made.insert(PartId(step.number + n), made.len() as u32 + 2);
+            for (part, _) in step.made() {
+                made.insert(part, made.len() as u32 + 2);
             }
         }
         Ok(Self { nimbet: 1, name, steps })

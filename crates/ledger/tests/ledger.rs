@@ -136,6 +136,7 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         action: bring,
         mesh: hash,
         report: report(None, &seen),
+        state: StepState::Done,
         name: None,
         note: None,
     };
@@ -147,6 +148,7 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         action,
         mesh: mesh_hash(&done.mesh).0,
         report: done.report,
+        state: StepState::Done,
         name: None,
         note: None,
     };
@@ -260,6 +262,7 @@ fn the_steps_of_a_part_become_a_recipe_that_gives_the_same_part() {
             action,
             mesh,
             report: done.report,
+            state: StepState::Done,
             name: None,
             note: None,
         });

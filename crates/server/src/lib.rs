@@ -12,7 +12,7 @@ use std::time::Duration;
 
 use nimbet_formats::Limits;
 use nimbet_kernel::Mesh;
-use tokio::sync::Notify;
+use tokio::sync::{Notify, watch};
 
 pub use problem::Problem;
 pub use schema::openapi_json;
@@ -37,6 +37,8 @@ pub struct Config {
 pub(crate) struct App {
     store: Store,
     config: Config,
+    /// Whether the server is stopping: streams without an end of their own end then.
+    stopping: watch::Sender<bool>,
     /// Rung when a task was queued.
     task_bell: Notify,
     displays: moka::future::Cache<(nimbet_ledger::Hash, bool), bytes::Bytes>,
@@ -52,7 +54,8 @@ impl App {
             .build();
         const DEVIATIONS: u64 = 10_000;
         let deviations = moka::future::Cache::new(DEVIATIONS);
-        Arc::new(Self { store, config, task_bell: Notify::new(), displays, deviations })
+        let stopping = watch::Sender::new(false);
+        Arc::new(Self { store, config, stopping, task_bell: Notify::new(), displays, deviations })
     }
 
     pub(crate) fn limits(&self) -> Limits {
@@ -97,6 +100,7 @@ pub async fn serve(config: Config, stop: impl Future<Output = ()> + Send + 'stat
     const PATIENCE: Duration = Duration::from_secs(5);
     let serving = tokio::spawn(async move { serving.await });
     stopping.notified().await;
+    app.stopping.send_replace(true);
     workers.stop().await;
     match tokio::time::timeout(PATIENCE, serving).await {
         Ok(Ok(done)) => done.map_err(ServeError::Serve),

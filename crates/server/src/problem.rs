@@ -4,7 +4,7 @@ use axum::Json;
 use axum::http::{HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use nimbet_formats::ReadError;
-use nimbet_ledger::{NoRecipe, ReleaseError, StepError};
+use nimbet_ledger::{EditError, NoRecipe, ReleaseError, Step, StepError};
 use nimbet_trade::TradeError;
 use nimbet_trade::release::Check;
 use serde::{Deserialize, Serialize};
@@ -68,6 +68,23 @@ impl Problem {
         Self::new("too-large", "File too large", StatusCode::PAYLOAD_TOO_LARGE, detail)
     }
 
+    /// Why a step that is done over cannot be done.
+    pub(crate) fn stopped(why: &str, places: Vec<[f64; 3]>, new_pick: bool) -> Self {
+        let (kind, title) =
+            if new_pick { ("needs-new-pick", "Pick again") } else { ("refused", "This cannot be done") };
+        Self { places, ..Self::new(kind, title, StatusCode::UNPROCESSABLE_ENTITY, sentence(why)) }
+    }
+
+    /// A step on a part that an earlier step leaves unfinished.
+    pub(crate) fn after_stopped(step: &Step) -> Self {
+        let detail = format!(
+            "Step {} ({}) is stopped, so the part is not what it was meant to be. Reopen that step, park it or remove it first.",
+            step.number,
+            step.action.title()
+        );
+        Self::new("after-stopped", "An earlier step is stopped", StatusCode::CONFLICT, detail)
+    }
+
     pub(crate) fn worker_died() -> Self {
         let detail = "The work was begun several times and never finished; the program stopped each time.";
         Self::new("work-lost", "The work was lost", StatusCode::INTERNAL_SERVER_ERROR, detail)
@@ -120,16 +137,33 @@ impl From<StepError> for Problem {
             StepError::Trade(TradeError::Refused { .. }) => ("refused", "This cannot be done"),
             StepError::Trade(TradeError::NeedsNewPick { .. }) => ("needs-new-pick", "Pick again"),
             StepError::Trade(TradeError::Mesh(_)) => return Self::internal(error),
-            StepError::UnknownMaterial(_) | StepError::NotOnAPart | StepError::NoSuchPart(_) => {
+            StepError::UnknownMaterial(_) | StepError::NotOnAPart | StepError::NoName | StepError::NoSuchPart(_) => {
                 ("bad-step", "This is no step for a part")
             }
         };
-        let mut detail = error.to_string();
-        if let Some(first) = detail.get(..1).map(str::to_uppercase) {
-            detail.replace_range(..1, &first);
-        }
         let places = error.places().into_iter().map(|p| p.to_array()).collect();
-        Self { places, ..Self::new(kind, title, StatusCode::UNPROCESSABLE_ENTITY, detail + ".") }
+        Self { places, ..Self::new(kind, title, StatusCode::UNPROCESSABLE_ENTITY, sentence(&error.to_string())) }
+    }
+}
+
+/// With a capital at its head and a full stop at its end.
+fn sentence(text: &str) -> String {
+    let mut text = text.to_owned();
+    if let Some(first) = text.get(..1).map(str::to_uppercase) {
+        text.replace_range(..1, &first);
+    }
+    text + "."
+}
+
+impl From<EditError> for Problem {
+    fn from(error: EditError) -> Self {
+        let (kind, status) = match error {
+            EditError::NoSuchStep(_) => ("not-found", StatusCode::NOT_FOUND),
+            EditError::Needed { .. } => ("needed", StatusCode::CONFLICT),
+            EditError::Nothing => ("nothing-to-do", StatusCode::UNPROCESSABLE_ENTITY),
+            EditError::OutOfOrder { .. } | EditError::BroughtIn => ("refused", StatusCode::UNPROCESSABLE_ENTITY),
+        };
+        Self::new(kind, "The ledger stays as it is", status, sentence(&error.to_string()))
     }
 }
 

@@ -1,7 +1,7 @@
 //! The OpenAPI document. Types of the core crates describe themselves (schemars); they stand in it under their own names,
 //! so that there is one source for each.
 
-use nimbet_ledger::{Action, CheckSheet, StepReport};
+use nimbet_ledger::{Action, CheckSheet, Edit, StepReport, StepState};
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
@@ -24,6 +24,8 @@ refer! {
     action => "Action",
     figures => "Figures",
     report => "StepReport",
+    step_state => "StepState",
+    edit => "Edit",
     sheet => "CheckSheet",
     weighing => "Weighing",
     material => "Material",
@@ -55,6 +57,8 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<Examination>();
     generator.subschema_for::<Figures>();
     generator.subschema_for::<StepReport>();
+    generator.subschema_for::<StepState>();
+    generator.subschema_for::<Edit>();
     generator.subschema_for::<CheckSheet>();
     generator.subschema_for::<Check>();
     generator.subschema_for::<Material>();

@@ -1,11 +1,11 @@
-//! Jobs, bringing files in, forecasts, steps, undo and redo.
+//! Jobs, bringing files in, forecasts, steps.
 
 use std::sync::Arc;
 
 use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
-use nimbet_ledger::{Action, BringIn, Hash, Part, PartId, Recipe, StepReport, UnitChoice};
+use nimbet_ledger::{Action, BringIn, Hash, Part, PartId, Recipe, StepReport, StepState, UnitChoice};
 use nimbet_trade::{Figures, weigh};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -35,8 +35,12 @@ pub(crate) struct JobView {
     revision: i64,
     /// The farthest round faces of new bodies may be from true, mm.
     chord: f64,
-    /// How many of the steps are in force.
+    /// How many of the steps are in force; those after are held back.
     cursor: usize,
+    /// What undo would take back.
+    undo: Option<String>,
+    /// What redo would bring again.
+    redo: Option<String>,
     parts: Vec<PartView>,
     steps: Vec<StepView>,
 }
@@ -72,27 +76,43 @@ pub(crate) struct StepView {
     mesh: String,
     #[schema(schema_with = crate::schema::report)]
     report: StepReport,
+    #[schema(schema_with = crate::schema::step_state)]
+    state: StepState,
+    /// The steps that cannot be without the parts it makes.
+    needed_by: Vec<u32>,
+    /// By whom it was made as it is now.
+    who: Option<String>,
+    /// When, as in RFC 3339, UTC.
+    at: String,
 }
 
 impl JobView {
-    fn new(job: JobRow) -> Self {
+    pub(super) fn new(job: JobRow) -> Self {
+        let needed_by: Vec<Vec<u32>> = job.history.steps.iter().map(|s| job.history.needing(s.number)).collect();
         let parts = job.history.parts().into_iter().map(PartView::new).collect();
-        let steps = job.history.steps.into_iter().map(|s| StepView {
-            number: s.number,
-            part: s.part.0,
-            title: s.action.title(),
-            name: s.name,
-            note: s.note,
-            action: s.action,
-            mesh: s.mesh.to_string(),
-            report: s.report,
-        });
+        let steps =
+            job.history.steps.into_iter().zip(needed_by).zip(job.stamps).map(|((s, needed_by), stamp)| StepView {
+                state: s.state,
+                needed_by,
+                who: stamp.who,
+                at: stamp.at,
+                number: s.number,
+                part: s.part.0,
+                title: s.action.title(),
+                name: s.name,
+                note: s.note,
+                action: s.action,
+                mesh: s.mesh.to_string(),
+                report: s.report,
+            });
         Self {
             id: job.id,
             name: job.name,
             revision: job.revision,
             chord: job.chord,
             cursor: job.history.cursor,
+            undo: job.undo,
+            redo: job.redo,
             steps: steps.collect(),
             parts,
         }
@@ -155,6 +175,8 @@ pub(crate) async fn show(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Resu
 pub(crate) struct FileForm {
     #[schema(format = Binary, content_media_type = "application/octet-stream")]
     file: String,
+    /// Who brings it in.
+    who: Option<String>,
     /// `auto`, `millimetre`, `centimetre`, `metre` or `inch`.
     unit: Option<String>,
 }
@@ -176,7 +198,7 @@ pub(crate) async fn bring_in(
             Problem::bad_request(e.body_text())
         }
     };
-    let (mut file, mut unit) = (None, UnitChoice::Auto);
+    let (mut file, mut unit, mut who) = (None, UnitChoice::Auto, None);
     while let Some(mut field) = form.next_field().await.map_err(broken)? {
         match field.name() {
             Some("file") => {
@@ -194,15 +216,18 @@ pub(crate) async fn bring_in(
                 let text = field.text().await.map_err(broken)?;
                 unit = serde_json::from_value(text.into()).map_err(|e| Problem::bad_request(format!("unit: {e}")))?;
             }
+            Some("who") => who = Some(field.text().await.map_err(broken)?),
             _ => {}
         }
     }
+    let who = person(who)?;
     let (name, bytes) = file.ok_or_else(|| Problem::bad_request("The form holds no file."))?;
     app.store.job(job).await?;
     let (source, bytes) =
         tokio::task::spawn_blocking(move || (Hash::of(&bytes), bytes)).await.map_err(Problem::internal)?;
     app.store.keep_blob(source, bytes).await?;
-    queue(&app, job, &TaskRequest::BringIn { what: Action::BringIn(BringIn { file: name, source, unit }) }).await
+    let what = Action::BringIn(BringIn { file: name, source, unit });
+    queue(&app, job, &TaskRequest::BringIn { what, who }).await
 }
 
 /// A step to be forecast or applied.
@@ -214,6 +239,8 @@ pub(crate) struct StepRequest {
     part: u32,
     #[schema(schema_with = crate::schema::action)]
     action: Action,
+    /// Who does it: at most 100 characters.
+    who: Option<String>,
 }
 
 /// Works out what a step would do, without doing it.
@@ -237,7 +264,8 @@ pub(crate) async fn apply(
     Sent(step): Sent<StepRequest>,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
     let (part, _) = inputs(&app, job, &step).await?;
-    queue(&app, job, &TaskRequest::Apply { revision: step.revision, part, action: step.action }).await
+    queue(&app, job, &TaskRequest::Apply { revision: step.revision, part, action: step.action, who: person(step.who)? })
+        .await
 }
 
 /// The part a step is for, and the meshes that go into it.
@@ -248,27 +276,6 @@ async fn inputs(app: &App, job: Uuid, step: &StepRequest) -> Result<(PartId, Vec
     }
     let part = PartId(step.part);
     Ok((part, inputs_of(&row.history, part, &step.action)?))
-}
-
-/// Where the ledger should stand.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct CursorRequest {
-    /// The revision of the job this is meant for.
-    revision: i64,
-    /// How many steps should be in force.
-    cursor: usize,
-}
-
-/// Undoes or redoes: puts the ledger at a place in it.
-#[utoipa::path(put, operation_id = "move_cursor", path = "/jobs/{job}/cursor", params(("job" = Uuid, Path)), request_body = CursorRequest,
-    responses((status = 200, body = JobView), (status = 404, body = Problem), (status = 409, body = Problem)))]
-pub(crate) async fn move_cursor(
-    State(app): State<Arc<App>>,
-    At(job): At<Uuid>,
-    Sent(to): Sent<CursorRequest>,
-) -> Result<Json<JobView>, Problem> {
-    app.store.move_cursor(job, to.revision, to.cursor).await?;
-    Ok(Json(JobView::new(app.store.job(job).await?)))
 }
 
 /// Settings of a job.
@@ -340,6 +347,15 @@ pub(crate) async fn export_recipe(
     let history = app.store.job(job).await?.history;
     let name = history.part(PartId(part)).ok_or_else(|| Problem::not_found("part"))?.name;
     Ok(Json(Recipe::of(&history, PartId(part), name)?))
+}
+
+/// The name of who does something, if it is one.
+pub(super) fn person(who: Option<String>) -> Result<Option<String>, Problem> {
+    let who = who.map(|w| w.trim().to_owned()).filter(|w| !w.is_empty());
+    match &who {
+        Some(w) if w.chars().count() > 100 => Err(Problem::bad_request("A person's name has at most 100 characters.")),
+        _ => Ok(who),
+    }
 }
 
 /// Queues a task and rings for a worker.

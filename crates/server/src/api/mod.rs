@@ -1,6 +1,7 @@
 //! The API under `/api/v1`, and the front end.
 
 mod catalogue;
+mod edits;
 mod extract;
 mod front;
 mod jobs;
@@ -42,7 +43,12 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(jobs::bring_in))
         .routes(routes!(jobs::forecast))
         .routes(routes!(jobs::apply))
-        .routes(routes!(jobs::move_cursor))
+        .routes(routes!(edits::edit))
+        .routes(routes!(edits::forecast_edit))
+        .routes(routes!(edits::undo))
+        .routes(routes!(edits::redo))
+        .routes(routes!(edits::copy))
+        .routes(routes!(edits::events))
         .routes(routes!(jobs::change_settings))
         .routes(routes!(jobs::label_step))
         .routes(routes!(jobs::export_recipe))

@@ -9,7 +9,7 @@ use axum::extract::State;
 use axum::response::Sse;
 use axum::response::sse::{Event, KeepAlive};
 use futures::Stream;
-use nimbet_ledger::StepReport;
+use nimbet_ledger::{StepReport, StepState};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -50,8 +50,19 @@ pub(crate) struct TaskResult {
     /// What a forecast step would do.
     #[schema(schema_with = crate::schema::report)]
     report: Option<StepReport>,
+    /// What an edit would do to other steps.
+    later: Option<Vec<LaterStep>>,
     /// The release that was made.
     release: Option<Uuid>,
+}
+
+/// A step that an edit would change, with where it would stand.
+#[derive(Serialize, Deserialize, ToSchema)]
+pub(crate) struct LaterStep {
+    step: u32,
+    title: String,
+    #[schema(schema_with = crate::schema::step_state)]
+    state: StepState,
 }
 
 impl From<TaskRow> for TaskView {

@@ -1,6 +1,7 @@
-//! Jobs and their steps. A step is committed whole, together with the end of its task, or not at all.
+//! Jobs and their ledgers. A ledger is a line of editions of steps; each change commits a new line whole, together with the end
+//! of its task, or nothing. Undo and redo go from line to line.
 
-use nimbet_ledger::{Action, Hash, History, PartId, Step, StepReport};
+use nimbet_ledger::{Action, Hash, History, PartId, Step, StepReport, StepState};
 use sqlx::{MySqlConnection, Row};
 use uuid::Uuid;
 
@@ -16,6 +17,24 @@ pub(crate) struct JobRow {
     /// The farthest round faces of new bodies may be from true, mm.
     pub chord: f64,
     pub history: History,
+    /// Of each step its edition, by whom it was made and when.
+    pub stamps: Vec<Stamp>,
+    /// The first number no step and no part has.
+    pub next_number: u32,
+    /// What undo would take back, and redo bring again.
+    pub undo: Option<String>,
+    pub redo: Option<String>,
+    version: i32,
+    next_edition: i32,
+}
+
+/// Who made an edition of a step, and when.
+#[derive(Clone, Debug)]
+pub(crate) struct Stamp {
+    edition: i32,
+    pub who: Option<String>,
+    /// As in RFC 3339, UTC.
+    pub at: String,
 }
 
 /// A step to be committed.
@@ -28,11 +47,28 @@ pub(crate) struct NewStep {
     pub report: StepReport,
 }
 
+/// A change of a ledger.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Change<'a> {
+    /// The revision it is about, if that matters.
+    pub revision: Option<i64>,
+    /// By whom.
+    pub who: Option<&'a str>,
+    /// The task that ends with it.
+    pub task: Option<&'a Claimed>,
+}
+
 impl Store {
     /// Makes an empty job.
     pub(crate) async fn create_job(&self, name: &str) -> Result<Uuid> {
         let id = Uuid::now_v7();
-        sqlx::query("INSERT INTO jobs (id, name) VALUES (?, ?)").bind(id).bind(name).execute(&self.pool).await?;
+        let mut tx = self.pool.begin().await?;
+        sqlx::query("INSERT INTO jobs (id, name) VALUES (?, ?)").bind(id).bind(name).execute(&mut *tx).await?;
+        sqlx::query("INSERT INTO ledger_lines (job_id, version, editions, cursor_at, what) VALUES (?, 0, '[]', 0, 'the beginning')")
+            .bind(id)
+            .execute(&mut *tx)
+            .await?;
+        tx.commit().await?;
         Ok(id)
     }
 
@@ -47,35 +83,15 @@ impl Store {
     /// A job with its ledger, read in one transaction.
     pub(crate) async fn job(&self, id: Uuid) -> Result<JobRow> {
         let mut tx = self.pool.begin().await?;
-        let row = sqlx::query("SELECT name, revision, cursor_at, chord FROM jobs WHERE id = ?")
-            .bind(id)
-            .fetch_optional(&mut *tx)
-            .await?
-            .ok_or(StoreError::NoSuch("job"))?;
-        let steps = sqlx::query(
-            "SELECT number, part, action, mesh, report, name, note FROM steps WHERE job_id = ? AND place IS NOT NULL ORDER BY place",
-        )
-        .bind(id)
-        .fetch_all(&mut *tx)
-        .await?;
+        let row = job_in(&mut tx, id, false).await?;
         tx.commit().await?;
-        let steps = steps
-            .iter()
-            .map(|r| {
-                Ok(Step {
-                    number: r.try_get::<i32, _>(0)? as u32,
-                    part: PartId(r.try_get::<i32, _>(1)? as u32),
-                    action: serde_json::from_str(&r.try_get::<String, _>(2)?)?,
-                    mesh: hash_of(&r.try_get::<Vec<u8>, _>(3)?)?,
-                    report: serde_json::from_str(&r.try_get::<String, _>(4)?)?,
-                    name: r.try_get(5)?,
-                    note: r.try_get(6)?,
-                })
-            })
-            .collect::<Result<Vec<_>>>()?;
-        let cursor = row.try_get::<i32, _>(2)? as usize;
-        let (name, revision, chord) = (row.try_get(0)?, row.try_get(1)?, row.try_get(3)?);
-        Ok(JobRow { id, name, revision, chord, history: History { steps, cursor } })
+        Ok(row)
+    }
+
+    /// The revision of a job.
+    pub(crate) async fn revision(&self, id: Uuid) -> Result<i64> {
+        let row = sqlx::query("SELECT revision FROM jobs WHERE id = ?").bind(id).fetch_optional(&self.pool).await?;
+        Ok(row.ok_or(StoreError::NoSuch("job"))?.try_get(0)?)
     }
 
     /// Sets the chord tolerance.
@@ -102,7 +118,7 @@ impl Store {
     ) -> Result<()> {
         let mut tx = self.pool.begin().await?;
         lock_job(&mut tx, id, Some(revision)).await?;
-        let there = sqlx::query("SELECT number FROM steps WHERE job_id = ? AND number = ? AND place IS NOT NULL")
+        let there = sqlx::query("SELECT number FROM steps WHERE job_id = ? AND number = ? LIMIT 1")
             .bind(id)
             .bind(number)
             .fetch_optional(&mut *tx)
@@ -122,97 +138,247 @@ impl Store {
         Ok(())
     }
 
-    /// Puts the cursor at `cursor` (undo, redo). Gives the new revision.
-    pub(crate) async fn move_cursor(&self, id: Uuid, revision: i64, cursor: usize) -> Result<i64> {
+    /// Goes back to the line before the present one, or on to the newest that came after it.
+    pub(crate) async fn undo(&self, id: Uuid, revision: i64, redo: bool) -> Result<()> {
         let mut tx = self.pool.begin().await?;
         let held = lock_job(&mut tx, id, Some(revision)).await?;
-        let count: i64 = sqlx::query("SELECT COUNT(*) FROM steps WHERE job_id = ? AND place IS NOT NULL")
-            .bind(id)
-            .fetch_one(&mut *tx)
-            .await?
-            .try_get(0)?;
-        if cursor as i64 > count {
-            return Err(StoreError::NoSuch("place in the ledger"));
-        }
-        sqlx::query("UPDATE jobs SET cursor_at = ?, revision = revision + 1 WHERE id = ?")
-            .bind(cursor as i32)
+        let query = if redo {
+            "SELECT MAX(version) FROM ledger_lines WHERE job_id = ? AND before_it = ?"
+        } else {
+            "SELECT before_it FROM ledger_lines WHERE job_id = ? AND version = ?"
+        };
+        let row = sqlx::query(query).bind(id).bind(held.version).fetch_one(&mut *tx).await?;
+        let to: i32 = row.try_get::<Option<i32>, _>(0)?.ok_or(StoreError::NoSuch("change"))?;
+        sqlx::query("UPDATE jobs SET version = ?, revision = revision + 1 WHERE id = ?")
+            .bind(to)
             .bind(id)
             .execute(&mut *tx)
             .await?;
         tx.commit().await?;
-        Ok(held.revision + 1)
+        Ok(())
     }
 
-    /// Commits a step at the cursor; steps that were undone go out of line. `revision` is checked if given, and the task is
-    /// ended in the same transaction if given. Gives the step's number and the new revision.
-    pub(crate) async fn commit_step(
-        &self,
-        id: Uuid,
-        revision: Option<i64>,
-        step: &NewStep,
-        task: Option<&Claimed>,
-    ) -> Result<(u32, i64)> {
-        again_if_passing(|| self.try_commit_step(id, revision, step, task)).await
+    /// Commits a step at the cursor: after the steps in force, before those held back. Gives the step's number and the new
+    /// revision.
+    pub(crate) async fn commit_step(&self, id: Uuid, step: &NewStep, change: Change<'_>) -> Result<(u32, i64)> {
+        again_if_passing(|| self.try_commit_step(id, step, change)).await
     }
 
-    async fn try_commit_step(
-        &self,
-        id: Uuid,
-        revision: Option<i64>,
-        step: &NewStep,
-        task: Option<&Claimed>,
-    ) -> Result<(u32, i64)> {
+    async fn try_commit_step(&self, id: Uuid, step: &NewStep, change: Change<'_>) -> Result<(u32, i64)> {
         let mut tx = self.pool.begin().await?;
-        let held = lock_job(&mut tx, id, revision).await?;
-        let number = held.next_number;
-        sqlx::query("UPDATE steps SET place = NULL WHERE job_id = ? AND place >= ?")
-            .bind(id)
-            .bind(held.cursor)
-            .execute(&mut *tx)
-            .await?;
+        let row = job_in(&mut tx, id, true).await?;
+        refuse_stale(change, row.revision)?;
+        let number = row.next_number;
+        let mut history = row.history.clone();
+        let mut report = step.report.clone();
+        let mut next = number + 1;
+        for made in &mut report.made {
+            made.part = Some(PartId(next));
+            next += 1;
+        }
+        let made = Step {
+            number,
+            part: step.part.unwrap_or(PartId(number)),
+            action: step.action.clone(),
+            mesh: step.mesh,
+            report,
+            state: StepState::Done,
+            name: None,
+            note: None,
+        };
+        let what = made.action.title();
+        history.steps.insert(history.cursor, made);
+        history.cursor += 1;
+        let revision = row.revision + 1;
+        commit_in(&mut tx, &row, &history, next, &what, change).await?;
+        if let Some(task) = change.task {
+            finish_in(&mut tx, task, Ok(&serde_json::json!({ "step": number, "revision": revision }))).await?;
+        }
+        tx.commit().await?;
+        Ok((number, revision))
+    }
+
+    /// Commits an edited ledger in the place of the one in `row`.
+    pub(crate) async fn commit_edit(
+        &self,
+        row: &JobRow,
+        (history, next): (&History, u32),
+        what: &str,
+        change: Change<'_>,
+    ) -> Result<()> {
+        again_if_passing(|| async {
+            let mut tx = self.pool.begin().await?;
+            let held = lock_job(&mut tx, row.id, Some(row.revision)).await?;
+            commit_in(&mut tx, row, history, next, what, change).await?;
+            if let Some(task) = change.task {
+                finish_in(&mut tx, task, Ok(&serde_json::json!({ "revision": held.revision + 1 }))).await?;
+            }
+            Ok(tx.commit().await?)
+        })
+        .await
+    }
+
+    /// Makes another job with the ledger of one as it is now. Nothing is worked out anew.
+    pub(crate) async fn copy_job(&self, id: Uuid, name: &str) -> Result<Uuid> {
+        let copy = self.create_job(name).await?;
+        let mut tx = self.pool.begin().await?;
+        let from = job_in(&mut tx, id, true).await?;
+        let to = job_in(&mut tx, copy, true).await?;
+        let change = Change { revision: None, who: None, task: None };
+        let what = format!("Copy of {}", from.name);
+        commit_in(&mut tx, &to, &from.history, from.next_number, &what, change).await?;
+        sqlx::query("UPDATE jobs SET chord = ? WHERE id = ?").bind(from.chord).bind(copy).execute(&mut *tx).await?;
+        tx.commit().await?;
+        Ok(copy)
+    }
+}
+
+/// Puts down a line with editions of its own for the steps that are not as they were.
+async fn commit_in(
+    tx: &mut MySqlConnection,
+    row: &JobRow,
+    history: &History,
+    next_number: u32,
+    what: &str,
+    change: Change<'_>,
+) -> Result<()> {
+    let mut editions = Vec::with_capacity(history.steps.len());
+    let mut next = row.next_edition;
+    for step in &history.steps {
+        let same = row.history.steps.iter().zip(&row.stamps).find(|(old, _)| *old == step);
+        if let Some((_, stamp)) = same {
+            editions.push(stamp.edition);
+            continue;
+        }
+        let state = Some(&step.state).filter(|s| **s != StepState::Done).map(serde_json::to_string).transpose()?;
         sqlx::query(
-            "INSERT INTO steps (job_id, number, place, part, action, mesh, report) VALUES (?, ?, ?, ?, ?, ?, ?)",
+            "INSERT INTO steps (job_id, edition, number, part, action, mesh, report, state, name, note, made_by) \
+             VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         )
-        .bind(id)
-        .bind(number)
-        .bind(held.cursor)
-        .bind(step.part.map_or(number, |p| p.0 as i32))
+        .bind(row.id)
+        .bind(next)
+        .bind(step.number)
+        .bind(step.part.0)
         .bind(serde_json::to_string(&step.action)?)
         .bind(&step.mesh.0[..])
         .bind(serde_json::to_string(&step.report)?)
+        .bind(state)
+        .bind(&step.name)
+        .bind(&step.note)
+        .bind(change.who)
         .execute(&mut *tx)
         .await?;
-        // Further parts are called by the numbers after the step's.
-        sqlx::query("UPDATE jobs SET cursor_at = cursor_at + 1, next_number = next_number + 1 + ?, revision = revision + 1 WHERE id = ?")
-            .bind(step.report.made.len() as i32)
-            .bind(id)
-            .execute(&mut *tx)
-            .await?;
-        let revision = held.revision + 1;
-        if let Some(task) = task {
-            let result = serde_json::json!({ "step": number, "revision": revision });
-            finish_in(&mut tx, task, Ok(&result)).await?;
-        }
-        tx.commit().await?;
-        Ok((number as u32, revision))
+        editions.push(next);
+        next += 1;
     }
+    let version: i32 = sqlx::query("SELECT MAX(version) + 1 FROM ledger_lines WHERE job_id = ?")
+        .bind(row.id)
+        .fetch_one(&mut *tx)
+        .await?
+        .try_get::<i64, _>(0)? as i32;
+    sqlx::query(
+        "INSERT INTO ledger_lines (job_id, version, before_it, editions, cursor_at, what, made_by) \
+         VALUES (?, ?, ?, ?, ?, ?, ?)",
+    )
+    .bind(row.id)
+    .bind(version)
+    .bind(row.version)
+    .bind(serde_json::to_string(&editions)?)
+    .bind(history.cursor as i32)
+    .bind(what.chars().take(300).collect::<String>())
+    .bind(change.who)
+    .execute(&mut *tx)
+    .await?;
+    sqlx::query("UPDATE jobs SET version = ?, next_edition = ?, next_number = ?, revision = revision + 1 WHERE id = ?")
+        .bind(version)
+        .bind(next)
+        .bind(next_number)
+        .bind(row.id)
+        .execute(&mut *tx)
+        .await?;
+    Ok(())
+}
+
+async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow> {
+    let query = "SELECT name, revision, version, chord, next_number, next_edition FROM jobs WHERE id = ?";
+    let row = sqlx::query(sqlx::AssertSqlSafe(format!("{query}{}", if lock { " FOR UPDATE" } else { "" })))
+        .bind(id)
+        .fetch_optional(&mut *tx)
+        .await?
+        .ok_or(StoreError::NoSuch("job"))?;
+    let version: i32 = row.try_get(2)?;
+    let line = sqlx::query(
+        "SELECT editions, cursor_at, IF(before_it IS NULL, NULL, what), \
+         (SELECT n.what FROM ledger_lines n WHERE n.job_id = l.job_id AND n.before_it = l.version ORDER BY n.version DESC LIMIT 1) \
+         FROM ledger_lines l WHERE job_id = ? AND version = ?",
+    )
+    .bind(id)
+    .bind(version)
+    .fetch_one(&mut *tx)
+    .await?;
+    let editions: Vec<i32> = serde_json::from_str(&line.try_get::<String, _>(0)?)?;
+    // Held as JSON, so that any number of them is one parameter.
+    let rows = sqlx::query(
+        "SELECT s.number, s.part, s.action, s.mesh, s.report, s.state, s.name, s.note, s.edition, s.made_by, \
+         DATE_FORMAT(s.made_at, '%Y-%m-%dT%TZ') \
+         FROM JSON_TABLE(?, '$[*]' COLUMNS (place FOR ORDINALITY, edition INT PATH '$')) l \
+         JOIN steps s ON s.job_id = ? AND s.edition = l.edition ORDER BY l.place",
+    )
+    .bind(serde_json::to_string(&editions)?)
+    .bind(id)
+    .fetch_all(&mut *tx)
+    .await?;
+    let (mut steps, mut stamps) = (Vec::with_capacity(rows.len()), Vec::with_capacity(rows.len()));
+    for r in &rows {
+        let state: Option<String> = r.try_get(5)?;
+        steps.push(Step {
+            number: r.try_get::<i32, _>(0)? as u32,
+            part: PartId(r.try_get::<i32, _>(1)? as u32),
+            action: serde_json::from_str(&r.try_get::<String, _>(2)?)?,
+            mesh: hash_of(&r.try_get::<Vec<u8>, _>(3)?)?,
+            report: serde_json::from_str(&r.try_get::<String, _>(4)?)?,
+            state: state.as_deref().map(serde_json::from_str).transpose()?.unwrap_or_default(),
+            name: r.try_get(6)?,
+            note: r.try_get(7)?,
+        });
+        stamps.push(Stamp { edition: r.try_get(8)?, who: r.try_get(9)?, at: r.try_get(10)? });
+    }
+    Ok(JobRow {
+        id,
+        name: row.try_get(0)?,
+        revision: row.try_get(1)?,
+        chord: row.try_get(3)?,
+        history: History { steps, cursor: line.try_get::<i32, _>(1)? as usize },
+        stamps,
+        next_number: row.try_get::<i32, _>(4)? as u32,
+        undo: line.try_get(2)?,
+        redo: line.try_get(3)?,
+        version,
+        next_edition: row.try_get(5)?,
+    })
 }
 
 struct Held {
     revision: i64,
-    cursor: i32,
-    next_number: i32,
+    version: i32,
 }
 
 async fn lock_job(tx: &mut MySqlConnection, id: Uuid, revision: Option<i64>) -> Result<Held> {
-    let row = sqlx::query("SELECT revision, cursor_at, next_number FROM jobs WHERE id = ? FOR UPDATE")
+    let row = sqlx::query("SELECT revision, version FROM jobs WHERE id = ? FOR UPDATE")
         .bind(id)
         .fetch_optional(tx)
         .await?
         .ok_or(StoreError::NoSuch("job"))?;
-    let held = Held { revision: row.try_get(0)?, cursor: row.try_get(1)?, next_number: row.try_get(2)? };
+    let held = Held { revision: row.try_get(0)?, version: row.try_get(1)? };
     match revision {
         Some(known) if known != held.revision => Err(StoreError::Stale { held: known, now: held.revision }),
         _ => Ok(held),
+    }
+}
+
+fn refuse_stale(change: Change<'_>, now: i64) -> Result<()> {
+    match change.revision {
+        Some(held) if held != now => Err(StoreError::Stale { held, now }),
+        _ => Ok(()),
     }
 }

@@ -11,7 +11,7 @@ use std::time::Duration;
 
 use sqlx::mysql::{MySqlConnectOptions, MySqlPool, MySqlPoolOptions};
 
-pub(crate) use jobs::{JobRow, NewStep};
+pub(crate) use jobs::{Change, JobRow, NewStep};
 pub(crate) use releases::ReleaseRow;
 pub(crate) use results::Product;
 pub(crate) use tasks::{Claimed, TaskRow, TaskState};

@@ -6,7 +6,8 @@ use std::time::Instant;
 use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
 use nimbet_ledger::{
-    Action, BringIn, Hash, History, PartId, StepError, StepReport, UnitChoice, bring_in, cache_key, perform, release,
+    Action, BringIn, Edit, Hash, History, PartId, Replay, StepError, StepReport, StepState, UnitChoice, bring_in,
+    cache_key, perform, release,
 };
 use nimbet_trade::examine;
 use serde::{Deserialize, Serialize};
@@ -14,16 +15,44 @@ use serde_json::{Value, json};
 
 use crate::App;
 use crate::problem::Problem;
-use crate::store::{Claimed, NewStep, Product, Store, StoreError};
+use crate::store::{Change, Claimed, JobRow, NewStep, Product, Store, StoreError};
 
 /// A task as it is queued.
 #[derive(Clone, Debug, Serialize, Deserialize)]
 #[serde(tag = "task", rename_all = "snake_case")]
 pub(crate) enum TaskRequest {
-    BringIn { what: Action },
-    Forecast { part: PartId, inputs: Vec<Hash>, action: Action },
-    Apply { revision: i64, part: PartId, action: Action },
-    Release { part: PartId, mesh: Hash, name: String, format: ReleaseFormat, unit: LengthUnit },
+    BringIn {
+        what: Action,
+        #[serde(default)]
+        who: Option<String>,
+    },
+    Forecast {
+        part: PartId,
+        inputs: Vec<Hash>,
+        action: Action,
+    },
+    Apply {
+        revision: i64,
+        part: PartId,
+        action: Action,
+        #[serde(default)]
+        who: Option<String>,
+    },
+    Edit {
+        revision: i64,
+        edit: Edit,
+        who: Option<String>,
+    },
+    ForetellEdit {
+        edit: Edit,
+    },
+    Release {
+        part: PartId,
+        mesh: Hash,
+        name: String,
+        format: ReleaseFormat,
+        unit: LengthUnit,
+    },
 }
 
 /// Runs a task. Gives its result, or `None` when it has ended its task itself.
@@ -31,28 +60,63 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
     let request: TaskRequest = serde_json::from_str(&task.request).map_err(Problem::internal)?;
     let store = &app.store;
     match request {
-        TaskRequest::BringIn { what } => {
+        TaskRequest::BringIn { what, who } => {
             let Action::BringIn(what) = what else {
                 return Err(Problem::internal("a task to bring in holds another step"));
             };
             let step = brought_in(store, what, app.limits(), progress).await?;
-            store.commit_step(task.job_id, None, &step, Some(&task)).await?;
+            let change = Change { revision: None, who: who.as_deref(), task: Some(&task) };
+            store.commit_step(task.job_id, &step, change).await?;
             Ok(None)
         }
         TaskRequest::Forecast { inputs, action, .. } => {
-            let (mesh, report) = result_of(store, &action, &inputs, &progress).await?;
+            let (mesh, report) = result_of(store, &action, &inputs, &progress).await??;
             Ok(Some(json!({ "mesh": mesh, "report": report })))
         }
-        TaskRequest::Apply { revision, part, action } => {
+        TaskRequest::Apply { revision, part, action, who } => {
             let job = store.job(task.job_id).await?;
             if job.revision != revision {
                 return Err(Problem::stale(revision, job.revision));
             }
             let inputs = inputs_of(&job.history, part, &action)?;
-            let (mesh, report) = result_of(store, &action, &inputs, &progress).await?;
+            let (mesh, report) = result_of(store, &action, &inputs, &progress).await??;
             let step = NewStep { part: Some(part), action, mesh, report };
-            store.commit_step(task.job_id, Some(revision), &step, Some(&task)).await?;
+            let change = Change { revision: Some(revision), who: who.as_deref(), task: Some(&task) };
+            store.commit_step(task.job_id, &step, change).await?;
             Ok(None)
+        }
+        TaskRequest::Edit { revision, edit, who } => {
+            let job = store.job(task.job_id).await?;
+            if job.revision != revision {
+                return Err(Problem::stale(revision, job.revision));
+            }
+            let (history, next) = edited(store, &job, &edit, &progress).await?;
+            let change = Change { revision: Some(revision), who: who.as_deref(), task: Some(&task) };
+            store.commit_edit(&job, (&history, next), &edit.title(), change).await?;
+            Ok(None)
+        }
+        TaskRequest::ForetellEdit { edit } => {
+            let job = store.job(task.job_id).await?;
+            let (history, _) = edited(store, &job, &edit, &progress).await?;
+            let own = match &edit {
+                Edit::Replace { step, .. } => Some(*step),
+                Edit::Insert { .. } => Some(job.next_number),
+                _ => None,
+            };
+            let step = history.steps.iter().find(|s| Some(s.number) == own);
+            // What the step itself cannot do is its problem; what others cannot do after it is told.
+            if let Some(StepState::Stopped { why, places, new_pick }) = step.map(|s| &s.state) {
+                return Err(Problem::stopped(why, places.clone(), *new_pick));
+            }
+            if let Some(StepState::Idle { why }) = step.map(|s| &s.state) {
+                return Err(StepError::Trade(nimbet_trade::TradeError::NothingToDo { why: why.clone() }).into());
+            }
+            let later: Vec<Value> = (history.steps.iter())
+                .filter(|s| Some(s.number) != own && !job.history.steps.contains(s))
+                .map(|s| json!({ "step": s.number, "title": s.action.title(), "state": s.state }))
+                .collect();
+            let done = step.filter(|s| s.state == StepState::Done);
+            Ok(Some(json!({ "mesh": done.map(|s| s.mesh), "report": done.map(|s| &s.report), "later": later })))
         }
         TaskRequest::Release { part, mesh, name, format, unit } => {
             let examination = store.examination(mesh).await?;
@@ -69,8 +133,26 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
     }
 }
 
+/// A ledger after an edit, with all that depends on it worked out.
+async fn edited(store: &Store, job: &JobRow, edit: &Edit, progress: &Progress) -> Result<(History, u32), Problem> {
+    let history = job.history.edited(edit, job.next_number)?;
+    let next = job.next_number + u32::from(matches!(edit, Edit::Insert { .. }));
+    let steps = history.cursor;
+    let mut replay = Replay::new(history, next);
+    while let Some(due) = replay.due() {
+        let stage = progress.part(due.place, steps);
+        replay.done(result_of(store, &due.action, &due.inputs, &stage).await?)?;
+    }
+    Ok(replay.finish())
+}
+
 /// The meshes that go into a step: the part's, then those of the other parts it names.
 pub(crate) fn inputs_of(history: &History, part: PartId, action: &Action) -> Result<Vec<Hash>, Problem> {
+    for id in std::iter::once(part).chain(action.others()) {
+        if let Some(stopped) = history.stopped(id) {
+            return Err(Problem::after_stopped(stopped));
+        }
+    }
     let held = history.part(part).ok_or_else(|| Problem::not_found("part"))?;
     let mut inputs = vec![held.mesh];
     for id in action.others() {
@@ -86,10 +168,10 @@ async fn result_of(
     action: &Action,
     inputs: &[Hash],
     progress: &Progress,
-) -> Result<(Hash, StepReport), Problem> {
+) -> Result<Result<(Hash, StepReport), StepError>, Problem> {
     let key = cache_key(action, inputs);
     if let Some(known) = store.result(key).await? {
-        return Ok(known);
+        return Ok(Ok(known));
     }
     let before = store.examination(inputs[0]).await?;
     let mut blobs = Vec::with_capacity(inputs.len());
@@ -98,20 +180,24 @@ async fn result_of(
     }
     let (action, progress) = (action.clone(), progress.clone());
     let begin = Instant::now();
-    let mut done = blocking(move || {
+    let done = blocking(move || {
         let read = |bytes: &Vec<u8>| mesh_bytes::from_bytes(bytes).map_err(Problem::internal);
         let meshes = blobs.iter().map(read).collect::<Result<Vec<_>, _>>()?;
         drop(blobs);
-        Ok(perform(&action, &meshes[0], &before, &meshes[1..], &progress)?)
+        Ok(perform(&action, &meshes[0], &before, &meshes[1..], &progress))
     })
     .await?;
+    let mut done = match done {
+        Ok(done) => done,
+        Err(error) => return Ok(Err(error)),
+    };
     done.report.seconds = Some(begin.elapsed().as_secs_f64());
     for (mesh, examination) in &done.more {
         store.keep_product(Product { mesh, examination }).await?;
     }
     let after = store.keep_product(Product { mesh: &done.mesh, examination: &done.examination }).await?;
     store.keep_result(key, after, &done.report).await?;
-    Ok((after, done.report))
+    Ok(Ok((after, done.report)))
 }
 
 async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Progress) -> Result<NewStep, Problem> {
@@ -159,7 +245,7 @@ pub(crate) async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(Str
         let step = brought_in(store, what, Limits::default(), Progress::unwatched())
             .await
             .map_err(|p| StoreError::Damaged(p.detail))?;
-        store.commit_step(job, None, &step, None).await?;
+        store.commit_step(job, &step, Change { revision: None, who: None, task: None }).await?;
     }
     Ok(())
 }

@@ -1,0 +1,136 @@
+//! Working a ledger out anew after an edit: which step is due, with which inputs, and what its outcome means for the rest.
+//!
+//! Results come from a cache or are worked out by the caller; a step whose inputs are as they were costs a look into the cache.
+
+use std::collections::BTreeMap;
+
+use nimbet_trade::TradeError;
+
+use crate::action::Action;
+use crate::hash::Hash;
+use crate::history::{History, PartId, Step, StepReport, StepState};
+use crate::perform::StepError;
+
+/// A step that is due.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Due {
+    /// Its number.
+    pub step: u32,
+    /// Its place among all.
+    pub place: usize,
+    /// What it does.
+    pub action: Action,
+    /// The meshes that go into it: its part's, then those of the other parts it names.
+    pub inputs: Vec<Hash>,
+}
+
+/// A ledger being worked out anew, step by step.
+#[derive(Clone, Debug)]
+pub struct Replay {
+    history: History,
+    at: usize,
+    /// The next number no step and no part has.
+    next: u32,
+    meshes: BTreeMap<PartId, Hash>,
+    /// Parts that are not what they were meant to be, with the stopped step.
+    broken: BTreeMap<PartId, u32>,
+}
+
+impl Replay {
+    /// Begins. `next` is the first number no step and no part has.
+    pub fn new(history: History, next: u32) -> Self {
+        Self { history, at: 0, next, meshes: BTreeMap::new(), broken: BTreeMap::new() }
+    }
+
+    /// The next step that has to be worked out; those that cannot be are marked on the way. Held back steps stay as they are.
+    pub fn due(&mut self) -> Option<Due> {
+        while self.at < self.history.cursor.min(self.history.steps.len()) {
+            let step = &self.history.steps[self.at];
+            if step.state == StepState::Parked {
+                self.at += 1;
+                continue;
+            }
+            if matches!(step.action, Action::BringIn(_)) {
+                self.meshes.insert(step.part, step.mesh);
+                self.at += 1;
+                continue;
+            }
+            let parts: Vec<PartId> = std::iter::once(step.part).chain(step.action.others()).collect();
+            if let Some(on) = parts.iter().find_map(|p| self.broken.get(p)).copied() {
+                self.stop(StepState::Waiting { on }, on);
+                continue;
+            }
+            match parts.iter().map(|p| self.meshes.get(p).copied().ok_or(*p)).collect() {
+                Ok(inputs) => {
+                    let (step, action) = (step.number, step.action.clone());
+                    return Some(Due { step, place: self.at, action, inputs });
+                }
+                Err(part) => {
+                    let on = step.number;
+                    self.stop(stopped(&StepError::NoSuchPart(part.0)), on);
+                }
+            }
+        }
+        None
+    }
+
+    /// Takes the outcome of the step that is due.
+    ///
+    /// # Errors
+    /// The error of a step that was cancelled.
+    pub fn done(&mut self, outcome: Result<(Hash, StepReport), StepError>) -> Result<(), StepError> {
+        let step = &mut self.history.steps[self.at];
+        match outcome {
+            Ok((mesh, mut report)) => {
+                // Parts keep their numbers; further ones get new numbers.
+                let held: Vec<PartId> = step.made().map(|(part, _)| part).collect();
+                for (n, made) in report.made.iter_mut().enumerate() {
+                    made.part = Some(held.get(n).copied().unwrap_or_else(|| {
+                        self.next += 1;
+                        PartId(self.next - 1)
+                    }));
+                }
+                (step.mesh, step.report, step.state) = (mesh, report, StepState::Done);
+                self.meshes.insert(step.part, mesh);
+                for part in step.action.used_up() {
+                    self.meshes.remove(&part);
+                }
+                let made: Vec<(PartId, Hash)> = step.made().map(|(part, made)| (part, made.mesh)).collect();
+                self.meshes.extend(made);
+                self.at += 1;
+            }
+            Err(StepError::Trade(TradeError::NothingToDo { why })) => {
+                step.state = StepState::Idle { why };
+                self.at += 1;
+            }
+            Err(StepError::Trade(TradeError::Cancelled(c))) => return Err(c.into()),
+            Err(error) => {
+                let on = step.number;
+                self.stop(stopped(&error), on);
+            }
+        }
+        Ok(())
+    }
+
+    /// The ledger as it is now, and the next number no step and no part has.
+    pub fn finish(self) -> (History, u32) {
+        (self.history, self.next)
+    }
+
+    /// Marks the step at hand; its part and those it makes are not what they were meant to be from here on.
+    fn stop(&mut self, state: StepState, on: u32) {
+        let step: &mut Step = &mut self.history.steps[self.at];
+        step.state = state;
+        let parts: Vec<PartId> = std::iter::once(step.part).chain(step.makes()).collect();
+        self.broken.extend(parts.into_iter().map(|p| (p, on)));
+        self.at += 1;
+    }
+}
+
+fn stopped(error: &StepError) -> StepState {
+    StepState::Stopped {
+        why: error.to_string(),
+        places: error.places().into_iter().map(|p| p.to_array()).collect(),
+        new_pick: matches!(error, StepError::Trade(TradeError::NeedsNewPick { .. })),
+    }
+}
