@@ -56,7 +56,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    '/api/v1/jobs/{job}/cursor': {
+    '/api/v1/jobs/{job}/copies': {
         parameters: {
             query?: never;
             header?: never;
@@ -64,8 +64,59 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Undoes or redoes: puts the ledger at a place in it. */
-        put: operations['move_cursor'];
+        put?: never;
+        /** Makes another job with the parts and the ledger of one as it is now. */
+        post: operations['copy_job'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/edit-forecasts': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Works out what an edit would do to its step and to those after it, without making it. */
+        post: operations['forecast_edit'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/edits': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Changes steps that were done, and works out what depends on them. */
+        post: operations['edit_ledger'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/events': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Changes of a job as server-sent events: one `JobChanged` at the beginning and for each change, whoever made it. */
+        get: operations['job_events'];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -118,6 +169,23 @@ export interface paths {
         get: operations['export_recipe'];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/redo': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings the change that was last taken back again. */
+        post: operations['redo'];
         delete?: never;
         options?: never;
         head?: never;
@@ -187,6 +255,23 @@ export interface paths {
         /** Names a step and notes something on it. */
         put: operations['label_step'];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/undo': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the last change of the ledger back. Nothing is worked out anew. */
+        post: operations['undo'];
         delete?: never;
         options?: never;
         head?: never;
@@ -375,6 +460,7 @@ export interface components {
         Action:
             | components['schemas']['bring_in']
             | components['schemas']['weigh.set_material']
+            | components['schemas']['keep']
             | components['schemas']['Operation'];
         /** @description A direction of the bench. */
         Axis: 'x' | 'y' | 'z';
@@ -533,18 +619,13 @@ export interface components {
                       points: number[][];
                   };
               };
+        /** @description The name of a copy. */
+        CopyRequest: {
+            /** @description At most 200 characters. */
+            name: string;
+        };
         /** @description How a cover is shaped. */
         CoverStyle: 'flat' | 'taut' | 'domed';
-        /** @description Where the ledger should stand. */
-        CursorRequest: {
-            /** @description How many steps should be in force. */
-            cursor: number;
-            /**
-             * Format: int64
-             * @description The revision of the job this is meant for.
-             */
-            revision: number;
-        };
         /** @description What a part is cut by. */
         Cutter:
             | {
@@ -591,6 +672,85 @@ export interface components {
              * @description The mean over the other mesh, mm.
              */
             mean_back: number;
+        };
+        /** @description A change to steps that were done. */
+        Edit:
+            | {
+                  /** @description What it does now. */
+                  action: components['schemas']['Action'];
+                  /** @constant */
+                  edit: 'replace';
+                  /**
+                   * Format: uint32
+                   * @description The step.
+                   */
+                  step: number;
+              }
+            | {
+                  /** @constant */
+                  edit: 'park';
+                  /** @description The steps, with all that need parts they make. */
+                  steps: number[];
+              }
+            | {
+                  /** @constant */
+                  edit: 'unpark';
+                  /** @description The steps. */
+                  steps: number[];
+              }
+            | {
+                  /** @constant */
+                  edit: 'remove';
+                  /** @description The steps, with all that need parts they make. */
+                  steps: number[];
+              }
+            | {
+                  /**
+                   * Format: uint32
+                   * @description The step it comes before; absent, it comes last.
+                   * @default null
+                   */
+                  before: number | null;
+                  /** @constant */
+                  edit: 'move';
+                  /**
+                   * Format: uint32
+                   * @description The step.
+                   */
+                  step: number;
+              }
+            | {
+                  /** @description What it does. */
+                  action: components['schemas']['Action'];
+                  /**
+                   * Format: uint32
+                   * @description The step it comes after.
+                   */
+                  after: number;
+                  /** @constant */
+                  edit: 'insert';
+                  /** @description The part it is done to. */
+                  part: components['schemas']['PartId'];
+              }
+            | {
+                  /**
+                   * Format: uint
+                   * @description How many steps are in force.
+                   */
+                  cursor: number;
+                  /** @constant */
+                  edit: 'work_at';
+              };
+        /** @description A change to steps that were done. */
+        EditRequest: {
+            edit: components['schemas']['Edit'];
+            /**
+             * Format: int64
+             * @description The revision of the job this is meant for.
+             */
+            revision: number;
+            /** @description Who does it: at most 100 characters. */
+            who?: string | null;
         };
         /** @description All that is known of a part. */
         Examination: {
@@ -841,6 +1001,8 @@ export interface components {
             file: string;
             /** @description `auto`, `millimetre`, `centimetre`, `metre` or `inch`. */
             unit?: string | null;
+            /** @description Who brings it in. */
+            who?: string | null;
         };
         /** @description One thing that is wrong or worth knowing. */
         Finding: {
@@ -930,6 +1092,14 @@ export interface components {
         };
         /** @description Content hash, 64 hexadecimal digits. */
         Hash: string;
+        /** @description That a job has changed. */
+        JobChanged: {
+            /**
+             * Format: int64
+             * @description The revision it is at.
+             */
+            revision: number;
+        };
         /** @description A job in the list of jobs. */
         JobEntry: {
             /** Format: uuid */
@@ -945,18 +1115,22 @@ export interface components {
              * @description The farthest round faces of new bodies may be from true, mm.
              */
             chord: number;
-            /** @description How many of the steps are in force. */
+            /** @description How many of the steps are in force; those after are held back. */
             cursor: number;
             /** Format: uuid */
             id: string;
             name: string;
             parts: components['schemas']['PartView'][];
+            /** @description What redo would bring again. */
+            redo?: string | null;
             /**
              * Format: int64
              * @description Goes up with every change; writes must name the one they are about.
              */
             revision: number;
             steps: components['schemas']['StepView'][];
+            /** @description What undo would take back. */
+            undo?: string | null;
         };
         /** @description Which side stays. */
         Keep: 'both' | 'front' | 'back';
@@ -971,6 +1145,13 @@ export interface components {
              * @description The revision of the job this is meant for.
              */
             revision: number;
+        };
+        /** @description A step that an edit would change, with where it would stand. */
+        LaterStep: {
+            state: components['schemas']['StepState'];
+            /** Format: int32 */
+            step: number;
+            title: string;
         };
         /** @description The unit a file's numbers are in. */
         LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
@@ -994,6 +1175,8 @@ export interface components {
             inside?: number[] | null;
             /** @description Its mesh. */
             mesh: components['schemas']['Hash'];
+            /** @description Its number, once the step is in a ledger; absent, they are numbered on from the step's number. */
+            part?: components['schemas']['PartId'] | null;
         };
         /** @description A material. */
         Material: {
@@ -1440,6 +1623,12 @@ export interface components {
                       at: number[];
                   };
               };
+        /**
+         * Format: uint32
+         * @description Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
+         *     it, which no step gets.
+         */
+        PartId: number;
         /** @description Whether a part is a solid, and if not, what stands in the way first. */
         PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
         /** @description A part as the steps in force leave it. */
@@ -1569,6 +1758,14 @@ export interface components {
             label: string;
             /** @description The step. */
             operation: components['schemas']['Operation'];
+        };
+        /** @description Which revision of a job a request is about. */
+        RevisionRequest: {
+            /**
+             * Format: int64
+             * @description The revision of the job this is meant for.
+             */
+            revision: number;
         };
         /** @description Which rims are meant. */
         RimChoice:
@@ -1737,7 +1934,7 @@ export interface components {
             largest_move: number;
             /** @description What could not be done. */
             left: string[];
-            /** @description Further parts it made. They are numbered on from the step's number. */
+            /** @description Further parts it made. */
             made?: components['schemas']['MadePart'][];
             /** @description The steps a plan was made of, those left out too. */
             plan?: components['schemas']['PlannedStep'][];
@@ -1760,14 +1957,55 @@ export interface components {
              * @description The revision of the job the step is meant for.
              */
             revision: number;
+            /** @description Who does it: at most 100 characters. */
+            who?: string | null;
         };
+        /** @description Where a step stands. */
+        StepState:
+            | {
+                  /** @constant */
+                  is: 'done';
+              }
+            | {
+                  /** @constant */
+                  is: 'idle';
+                  /** @description Why, in plain words. */
+                  why: string;
+              }
+            | {
+                  /** @constant */
+                  is: 'parked';
+              }
+            | {
+                  /** @constant */
+                  is: 'stopped';
+                  /** @description Whether something that was picked is not found any more. */
+                  new_pick: boolean;
+                  /** @description Where, mm. */
+                  places: number[][];
+                  /** @description Why, in plain words. */
+                  why: string;
+              }
+            | {
+                  /** @constant */
+                  is: 'waiting';
+                  /**
+                   * Format: uint32
+                   * @description The stopped step.
+                   */
+                  on: number;
+              };
         /** @description A step in the ledger. */
         StepView: {
             action: components['schemas']['Action'];
+            /** @description When, as in RFC 3339, UTC. */
+            at: string;
             /** @description Content hash of the part's mesh afterwards. */
             mesh: string;
             /** @description What people call it. */
             name?: string | null;
+            /** @description The steps that cannot be without the parts it makes. */
+            needed_by: number[];
             /** @description What people noted on it. */
             note?: string | null;
             /** Format: int32 */
@@ -1775,7 +2013,10 @@ export interface components {
             /** Format: int32 */
             part: number;
             report: components['schemas']['StepReport'];
+            state: components['schemas']['StepState'];
             title: string;
+            /** @description By whom it was made as it is now. */
+            who?: string | null;
         };
         /** @description How a step changed the surface of its part. */
         SurfaceChange: {
@@ -1840,6 +2081,8 @@ export interface components {
         TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
         /** @description What came of a task: which fields are there depends on what it was. */
         TaskResult: {
+            /** @description What an edit would do to other steps. */
+            later?: components['schemas']['LaterStep'][] | null;
             /** @description The mesh a forecast leads to. */
             mesh?: string | null;
             /**
@@ -1955,6 +2198,13 @@ export interface components {
              */
             unit: components['schemas']['UnitChoice'];
         };
+        /** @description Parameters of `keep`. */
+        keep: {
+            /** @constant */
+            kind: 'keep';
+            /** @description What the kept part is called. */
+            name: string;
+        };
         /** @description Parameters of `weigh.set_material`. */
         'weigh.set_material': {
             /** @constant */
@@ -2069,7 +2319,7 @@ export interface operations {
             };
         };
     };
-    move_cursor: {
+    copy_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -2080,16 +2330,57 @@ export interface operations {
         };
         requestBody: {
             content: {
-                'application/json': components['schemas']['CursorRequest'];
+                'application/json': components['schemas']['CopyRequest'];
             };
         };
         responses: {
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     'application/json': components['schemas']['JobView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    forecast_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['EditRequest'];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['TaskView'];
                 };
             };
             404: {
@@ -2101,6 +2392,92 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    edit_ledger: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['EditRequest'];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['TaskView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    job_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'text/event-stream': components['schemas']['JobChanged'];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2222,6 +2599,47 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['RevisionRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['JobView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2413,6 +2831,47 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['Problem'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['RevisionRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['JobView'];
                 };
             };
             404: {
