@@ -267,6 +267,14 @@ impl Browser {
         Ok(self.window.action_chain().send_keys(keys).perform().await?)
     }
 
+    /// Presses a key in an element, which gets the focus.
+    ///
+    /// # Errors
+    /// When there is no such element, or the browser does not answer.
+    pub async fn press_in(&self, test_id: &str, key: Key) -> anyhow::Result<()> {
+        Ok(self.find(test_id).await?.send_keys(key).await?)
+    }
+
     /// Presses a key with Control held.
     ///
     /// # Errors

@@ -209,6 +209,12 @@ impl History {
         parts
     }
 
+    /// The ledger up to a step, without it or with it.
+    pub fn until(&self, step: u32, with: bool) -> Option<Self> {
+        let at = self.steps.iter().position(|s| s.number == step)? + usize::from(with);
+        Some(Self { steps: self.steps[..at].to_vec(), cursor: at.min(self.cursor) })
+    }
+
     /// One part as the steps in force leave it.
     pub fn part(&self, id: PartId) -> Option<Part> {
         self.parts().into_iter().find(|p| p.id == id)

@@ -158,6 +158,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/parts': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The parts as they were at a place in the ledger. */
+        get: operations['parts_at'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/parts/{part}/recipe': {
         parameters: {
             query?: never;
@@ -2560,6 +2577,40 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    parts_at: {
+        parameters: {
+            query: {
+                /** @description The step before which, or after which. */
+                step: number;
+                /** @description Whether after it. */
+                after?: boolean;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['PartView'][];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

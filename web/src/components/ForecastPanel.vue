@@ -2,13 +2,31 @@
 import { computed, onMounted, ref, watch } from 'vue';
 import { forecastRows } from '../format';
 import { useForecast } from '../stores/forecast';
+import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
 import TaskProgress from './TaskProgress.vue';
 
 const forecast = useForecast();
+const jobs = useJob();
 const picks = usePicks();
 /** Of chambers at least one must be picked. */
 const complete = computed(() => forecast.draft?.kind !== 'shape.chambers' || picks.chambers.length > 0);
+const later = computed(() => forecast.ready?.later ?? []);
+const stops = computed(() => later.value.filter((l) => l.state.is === 'stopped'));
+/** What happens further down, counted. */
+const follows = computed(() => {
+    const of = (...kinds: string[]) => later.value.filter((l) => kinds.includes(l.state.is)).length;
+    const say = (n: number, one: string, many: string) => (n ? `${n} ${n === 1 ? one : many}` : '');
+    const pick = stops.value.filter((l) => l.state.is === 'stopped' && l.state.new_pick).length;
+    return [
+        say(of('done', 'idle'), 'later step follows', 'later steps follow'),
+        say(pick, 'needs a new pick', 'need a new pick'),
+        say(stops.value.length - pick, 'stops', 'stop'),
+        say(of('waiting'), 'waits for it', 'wait for that'),
+    ]
+        .filter(Boolean)
+        .join(', ');
+});
 const rows = computed(() => {
     const report = forecast.ready?.report;
     return report?.before
@@ -72,14 +90,20 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                 </tbody>
             </table>
         </template>
+        <div v-if="forecast.ready?.later.length" class="later" data-testid="later">
+            <p>{{ follows }}</p>
+            <p v-for="l in stops" :key="l.step" class="left">
+                Step {{ l.step }} ({{ l.title }}): {{ l.state.is === 'stopped' ? l.state.why : '' }}
+            </p>
+        </div>
         <div class="d-flex ga-2 mt-3">
             <v-btn
                 variant="flat"
                 color="primary"
-                :disabled="!forecast.ready || forecast.applying || !complete"
+                :disabled="!forecast.ready || forecast.ready.asItWas || forecast.applying || !complete"
                 data-testid="apply"
                 @click="forecast.draft && forecast.apply(picks.finished(forecast.draft))"
-                >Apply</v-btn
+                >{{ jobs.asOf?.reopened ? 'Do it over' : 'Apply' }}</v-btn
             >
             <v-btn variant="outlined" data-testid="cancel" @click="forecast.cancel()">Cancel</v-btn>
         </div>
@@ -99,6 +123,13 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
 }
 .left {
     color: rgb(var(--v-theme-warning));
+}
+.later {
+    margin-top: 8px;
+    padding: 6px 10px;
+    border-left: 3px solid rgb(var(--v-theme-primary));
+    background: rgb(var(--v-theme-background));
+    font-size: 13px;
 }
 table {
     width: 100%;

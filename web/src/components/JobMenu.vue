@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiChevronDown, mdiPlus } from '@mdi/js';
+import { mdiChevronDown, mdiContentCopy, mdiPlus } from '@mdi/js';
 import { ref } from 'vue';
 import { useJob } from '../stores/job';
 import LengthField from './tools/LengthField.vue';
@@ -7,6 +7,13 @@ import LengthField from './tools/LengthField.vue';
 const jobs = useJob();
 const name = ref('');
 
+const copied = ref('');
+
+async function copy() {
+    const wanted = copied.value.trim();
+    copied.value = '';
+    if (wanted) await jobs.copy(wanted);
+}
 async function create() {
     const wanted = name.value.trim();
     if (!wanted) return;
@@ -41,6 +48,28 @@ async function create() {
                     @change="jobs.setChord($event!)"
                 />
             </div>
+            <div class="px-3 pb-3">
+                <v-text-field
+                    v-model="jobs.who"
+                    label="Your name, kept on your steps"
+                    maxlength="100"
+                    data-testid="who"
+                />
+            </div>
+            <form v-if="jobs.job" class="d-flex ga-2 pa-3 ruled-top" @submit.prevent="copy">
+                <v-text-field
+                    v-model="copied"
+                    label="Copy of this job, called"
+                    maxlength="200"
+                    data-testid="copy-job"
+                />
+                <v-btn
+                    :icon="mdiContentCopy"
+                    type="submit"
+                    aria-label="Copy the job"
+                    :disabled="!copied.trim()"
+                />
+            </form>
             <form class="d-flex ga-2 pa-3 ruled-top" @submit.prevent="create">
                 <v-text-field v-model="name" label="New job" maxlength="200" data-testid="new-job" />
                 <v-btn :icon="mdiPlus" type="submit" aria-label="Make the job" :disabled="!name.trim()" />

@@ -1,23 +1,23 @@
 <script setup lang="ts">
-import { mdiPencilOutline, mdiRedo, mdiUndo } from '@mdi/js';
-import { computed, ref, shallowReactive, watch } from 'vue';
-import { answer, api, type Step } from '../api/client';
+import { computed, shallowReactive, watch } from 'vue';
+import { answer, api } from '../api/client';
 
-import { figure, millimetres, seconds, volume, whole } from '../format';
+import { millimetres } from '../format';
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
-import { states } from '../text';
+import { useSteps } from '../stores/steps';
+import CompareStates from './ledger/CompareStates.vue';
+import StepRow from './ledger/StepRow.vue';
+import TaskProgress from './TaskProgress.vue';
 
 const jobs = useJob();
+const steps = useSteps();
 const bench = useBench();
-const names = computed(
-    () =>
-        new Map(
-            jobs.job?.steps
-                .filter((s) => s.number === s.part)
-                .map((s) => [s.part, s.title.replace(/^Bring in /, '').replace(/\.[^.]+$/, '')]),
-        ),
-);
+const names = computed(() => new Map(jobs.job?.parts.map((p) => [p.id, p.name])));
+const held = computed(() => {
+    const n = (jobs.job?.steps.length ?? 0) - (jobs.job?.cursor ?? 0);
+    return n === 1 ? '1 step is held back' : `${n} steps are held back`;
+});
 /** How far each state lies from what came in, asked for one after the other. */
 const offs = shallowReactive(new Map<string, { text: string; title: string }>());
 watch(
@@ -41,20 +41,6 @@ watch(
     },
     { immediate: true },
 );
-const change = (s: Step) => {
-    const { before, after } = s.report;
-    return before && before.reason !== after.reason ? `${before.reason} → ${after.reason}` : after.reason;
-};
-/** The step whose name and note are being written. */
-const written = ref<{ number: number; name: string; note: string } | null>(null);
-const write = (s: Step) => {
-    written.value = { number: s.number, name: s.name ?? '', note: s.note ?? '' };
-};
-async function keep() {
-    const now = written.value;
-    written.value = null;
-    if (now) await jobs.label(now.number, now.name, now.note);
-}
 /** The steps of the part on the bench can be run on other files. */
 const recipe = computed(() => {
     const [job, part] = [jobs.job, bench.part];
@@ -65,9 +51,16 @@ const recipe = computed(() => {
 <template>
     <div>
         <p v-if="!jobs.job?.steps.length" class="soft">
-            The ledger is empty. Every step you take is kept here with its figures and can be undone.
+            The ledger is empty. Every step you take is kept here with its figures and can be done over.
         </p>
         <template v-else>
+            <CompareStates v-if="steps.compared" />
+            <TaskProgress
+                v-if="jobs.editing"
+                :task="jobs.editing"
+                what="Working the ledger out"
+                @cancel="jobs.stopEdit()"
+            />
             <a
                 v-if="recipe"
                 class="recipe"
@@ -76,100 +69,44 @@ const recipe = computed(() => {
                 data-testid="recipe"
                 >Recipe of {{ bench.part!.name }}, to be run on other files</a
             >
+            <div v-if="jobs.parts.length > 1" class="whose" role="radiogroup" aria-label="Whose steps">
+                <button
+                    v-for="c in [false, true]"
+                    :key="String(c)"
+                    type="button"
+                    role="radio"
+                    :aria-checked="steps.own === c"
+                    :data-testid="c ? 'own-steps' : 'all-steps'"
+                    @click="steps.own = c"
+                >
+                    {{ c ? `Of ${bench.part?.name}` : 'All steps' }}
+                </button>
+            </div>
             <div class="figures small-caps head">
                 <span title="Naked edges">Naked</span><span>Volume</span><span>Triangles</span
                 ><span>Move</span><span>Time</span>
             </div>
-            <ol class="ledger" data-testid="ledger">
-                <li
-                    v-for="(s, i) in jobs.job.steps"
-                    :key="s.number"
-                    :class="{ undone: i >= jobs.job.cursor }"
-                >
-                    <div class="d-flex align-center ga-2">
-                        <v-icon
-                            :icon="states[s.report.after.state].icon"
-                            :color="states[s.report.after.state].colour"
-                            size="17"
-                        />
-                        <span class="title">{{ s.name ?? s.title }}</span>
+            <ol class="ledger" role="listbox" aria-label="Steps" data-testid="ledger">
+                <template v-for="(s, i) in jobs.job.steps" :key="s.number">
+                    <li v-if="i === jobs.job.cursor" role="presentation" class="here" data-testid="here">
+                        <span>Work stands here; {{ held }}</span>
                         <v-btn
                             size="x-small"
-                            variant="text"
-                            :icon="mdiPencilOutline"
-                            :aria-label="`Name step ${s.number}`"
-                            :data-testid="`write-${s.number}`"
-                            @click="write(s)"
-                        />
-                        <v-btn
-                            v-if="i !== jobs.job.cursor - 1"
-                            size="x-small"
-                            variant="outlined"
-                            :prepend-icon="i >= jobs.job.cursor ? mdiRedo : mdiUndo"
-                            :aria-label="
-                                i >= jobs.job.cursor
-                                    ? `Redo up to step ${s.number}`
-                                    : `Undo back to step ${s.number}`
-                            "
-                            @click="jobs.moveTo(i + 1)"
-                            >{{ i >= jobs.job.cursor ? 'redo to here' : 'back to here' }}</v-btn
+                            variant="flat"
+                            color="primary"
+                            data-testid="go-on"
+                            @click="jobs.edit({ edit: 'work_at', cursor: jobs.job.steps.length })"
+                            >Bring back</v-btn
                         >
-                    </div>
-                    <form v-if="written?.number === s.number" class="write" @submit.prevent="keep">
-                        <v-text-field
-                            v-model="written.name"
-                            label="Name"
-                            maxlength="200"
-                            data-testid="step-name"
-                        />
-                        <v-textarea
-                            v-model="written.note"
-                            label="Note"
-                            rows="2"
-                            maxlength="4000"
-                            data-testid="step-note"
-                        />
-                        <div class="d-flex ga-2">
-                            <v-btn
-                                size="small"
-                                variant="flat"
-                                color="primary"
-                                type="submit"
-                                data-testid="keep-name"
-                                >Keep</v-btn
-                            >
-                            <v-btn size="small" variant="outlined" @click="written = null">Cancel</v-btn>
-                        </div>
-                    </form>
-                    <p class="soft">
-                        {{ names.get(s.part) }} · <template v-if="s.name">{{ s.title }} · </template
-                        >{{ change(s) }}
-                    </p>
-                    <p v-if="s.note" class="note">{{ s.note }}</p>
-                    <div class="figures figure">
-                        <span>{{ whole(s.report.after.naked_edges) }}</span>
-                        <span>{{
-                            s.report.after.volume == null ? 'none' : volume(s.report.after.volume)
-                        }}</span>
-                        <span>{{ whole(s.report.after.triangles) }}</span>
-                        <span>{{ s.report.before ? figure(s.report.largest_move) + ' mm' : '' }}</span>
-                        <span>{{ s.report.seconds == null ? '' : seconds(s.report.seconds) }}</span>
-                    </div>
-                    <p v-for="d in s.report.done" :key="d" class="soft">{{ d }}</p>
-                    <p v-for="l in s.report.left" :key="l" class="left">{{ l }}</p>
-                    <p
-                        v-if="s.report.change?.triangles_added || s.report.change?.triangles_removed"
-                        class="figure soft"
-                    >
-                        +{{ whole(s.report.change.triangles_added) }} −{{
-                            whole(s.report.change.triangles_removed)
-                        }}
-                        triangles
-                    </p>
-                    <p v-if="offs.get(s.mesh)" class="figure soft" :title="offs.get(s.mesh)!.title">
-                        {{ offs.get(s.mesh)!.text }}
-                    </p>
-                </li>
+                    </li>
+                    <StepRow
+                        v-if="steps.isListed(s)"
+                        :step="s"
+                        :place="i"
+                        :part="names.get(s.part) ?? ''"
+                        :off="offs.get(s.mesh)"
+                    />
+                </template>
             </ol>
         </template>
     </div>
@@ -179,11 +116,7 @@ const recipe = computed(() => {
 .ledger {
     list-style: none;
 }
-li {
-    padding: 8px 0 8px 10px;
-    border-left: 2px solid rgb(var(--v-theme-primary));
-    border-bottom: 1px solid rgb(var(--v-theme-rule));
-}
+.ledger :deep(.figures),
 .figures {
     display: grid;
     grid-template-columns: 0.6fr 1.3fr 0.9fr 1fr 0.9fr;
@@ -191,7 +124,7 @@ li {
     margin-top: 3px;
     font-size: 12px;
 }
-
+.ledger :deep(.figures span),
 .figures span {
     text-align: right;
     white-space: nowrap;
@@ -201,10 +134,25 @@ li {
     top: -12px;
     z-index: 1;
     opacity: 1;
-    padding: 10px 0 4px 12px;
+    padding: 10px 4px 4px 12px;
     background: rgb(var(--v-theme-surface));
     border-bottom: 1px solid rgb(var(--v-theme-rule));
     line-height: 1.1;
+}
+.whose {
+    display: flex;
+    gap: 6px;
+}
+.whose button {
+    padding: 2px 10px;
+    border: 1px solid rgb(var(--v-theme-rule));
+    border-radius: 12px;
+    font-size: 13px;
+    cursor: pointer;
+}
+.whose button[aria-checked='true'] {
+    border-color: rgb(var(--v-theme-primary));
+    font-weight: 500;
 }
 .recipe {
     display: block;
@@ -212,28 +160,14 @@ li {
     font-size: 13px;
     color: rgb(var(--v-theme-primary));
 }
-.note {
-    white-space: pre-wrap;
-    font-style: italic;
-}
-.write {
-    display: grid;
+.here {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
     gap: 8px;
-    margin: 8px 0;
-}
-.undone {
-    border-left-style: dashed;
-    opacity: 0.72;
-}
-.title {
-    flex: 1;
-    font-weight: 500;
-}
-p {
+    padding: 5px 4px 5px 12px;
+    background: rgb(var(--v-theme-background));
+    border-top: 2px solid rgb(var(--v-theme-primary));
     font-size: 13px;
-    margin-top: 2px;
-}
-.left {
-    color: rgb(var(--v-theme-warning));
 }
 </style>

@@ -34,7 +34,7 @@ const adds = computed(() => (a.value && adding.includes(a.value.kind) ? (a.value
 
 /** Changed by hand, a step is the tool's, no longer the remedy's it began as. */
 function change(action: Action) {
-    forecast.title = toolOf(action)?.name ?? forecast.title;
+    if (!jobs.asOf?.reopened) forecast.title = toolOf(action)?.name ?? forecast.title;
     picks.change(action);
 }
 

@@ -16,18 +16,18 @@ const jobs = useJob();
         <v-btn
             :icon="mdiUndo"
             size="small"
-            :disabled="!jobs.canUndo"
+            :disabled="!jobs.job?.undo"
             aria-label="Undo (Ctrl z)"
-            title="Undo (Ctrl z)"
+            :title="jobs.job?.undo ? `Undo: ${jobs.job.undo} (Ctrl z)` : 'Nothing to undo'"
             data-testid="undo"
             @click="jobs.undo()"
         />
         <v-btn
             :icon="mdiRedo"
             size="small"
-            :disabled="!jobs.canRedo"
+            :disabled="!jobs.job?.redo"
             aria-label="Redo (Ctrl Shift z)"
-            title="Redo (Ctrl Shift z)"
+            :title="jobs.job?.redo ? `Redo: ${jobs.job.redo} (Ctrl Shift z)` : 'Nothing to redo'"
             data-testid="redo"
             @click="jobs.redo()"
         />

@@ -138,6 +138,19 @@ onMounted(() => {
     window.addEventListener(VIEW_KEY, viewKey);
 });
 onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
+
+/** What is shown instead of the job as it stands. */
+const banner = computed(() => {
+    const [asOf, changed] = [jobs.asOf, forecast.ready && !forecast.ready.asItWas];
+    if (asOf?.from) return 'Two states compared';
+    const told = changed
+        ? 'forecast, not applied yet'
+        : forecast.ready
+          ? 'as it was done'
+          : 'the part before it';
+    if (asOf?.reopened) return `Step ${asOf.reopened.number} reopened: ${told}`;
+    return forecast.ready ? 'Forecast: not applied yet' : '';
+});
 </script>
 
 <template>
@@ -194,7 +207,7 @@ onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
             :failure="failure"
             :empty="!jobs.parts.length && !jobs.loading"
         />
-        <span v-if="forecast.ready" class="forecast" role="status">Forecast: not applied yet</span>
+        <span v-if="banner" class="forecast" role="status" data-testid="banner">{{ banner }}</span>
     </section>
 </template>
 

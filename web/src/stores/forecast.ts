@@ -1,13 +1,27 @@
 // The step being considered: its draft, what it would do, and applying it.
 import { defineStore } from 'pinia';
-import { computed, ref, watch } from 'vue';
-import { answer, api, ProblemError, type Action, type Problem, type Report, type Task } from '../api/client';
+import { computed, nextTick, ref, watch } from 'vue';
+import {
+    answer,
+    api,
+    ProblemError,
+    type Action,
+    type LaterStep,
+    type Problem,
+    type Report,
+    type Step,
+    type Task,
+} from '../api/client';
 import { useBench } from './bench';
 import { useJob } from './job';
 
 export interface Forecast {
     mesh: string;
     report: Report;
+    /** Steps further down that would change. */
+    later: readonly LaterStep[];
+    /** Whether it is what a reopened step made, unchanged. */
+    asItWas?: boolean;
 }
 
 /** Whether a step reaches so far beyond its part that it may not be in sight. */
@@ -41,9 +55,21 @@ export const useForecast = defineStore('forecast', () => {
     async function request(kind: 'forecasts' | 'steps', action: Action): Promise<Task> {
         const [job, part] = [jobs.job, bench.part];
         if (!job || !part) throw new Error('no part is selected');
+        const who = jobs.who || null;
+        const over = jobs.asOf?.reopened;
+        if (over) {
+            const edit = { edit: 'replace' as const, step: over.number, action };
+            const options = {
+                params: { path: { job: job.id } },
+                body: { revision: job.revision, edit, who },
+            };
+            return kind === 'steps'
+                ? answer(api.POST('/api/v1/jobs/{job}/edits', options))
+                : answer(api.POST('/api/v1/jobs/{job}/edit-forecasts', options));
+        }
         const options = {
             params: { path: { job: job.id } },
-            body: { revision: job.revision, part: part.id, action },
+            body: { revision: job.revision, part: part.id, action, who },
         };
         return kind === 'steps'
             ? answer(api.POST('/api/v1/jobs/{job}/steps', options))
@@ -65,11 +91,11 @@ export const useForecast = defineStore('forecast', () => {
                 (t) => mine === turn && (task.value = t),
             );
             if (mine !== turn) return;
-            const { mesh, report } = over.result ?? {};
+            const { mesh, report, later } = over.result ?? {};
             if (mesh && report) {
                 await jobs.examination(mesh);
                 if (mine !== turn) return;
-                ready.value = { mesh, report };
+                ready.value = { mesh, report, later: later ?? [] };
                 if (spreads(report)) bench.flights++;
             }
         } catch (error) {
@@ -107,14 +133,18 @@ export const useForecast = defineStore('forecast', () => {
         if (!action || !forecast || applying.value) return;
         const mine = ++turn;
         applying.value = true;
-        const before = new Set(jobs.parts.map((p) => p.id));
+        const before = new Set(jobs.job?.parts.map((p) => p.id));
+        const number = jobs.asOf?.reopened?.number;
         try {
-            const over = await jobs.finish(request('steps', action), (t) => (task.value = t));
-            await jobs.reload();
+            const over = await jobs.write(async () => {
+                const over = await jobs.finish(request('steps', action), (t) => (task.value = t));
+                await jobs.reload();
+                return over;
+            });
             bench.pin(jobs.parts.map((p) => p.id).filter((id) => !before.has(id)));
             draft.value = null;
             ready.value = null;
-            const done = jobs.job?.steps.find((s) => s.number === over.result?.step);
+            const done = jobs.job?.steps.find((s) => s.number === (number ?? over.result?.step));
             applied.value = { title: name, report: done?.report ?? forecast.report };
             bench.selectFinding(null);
             bench.flights++;
@@ -145,6 +175,33 @@ export const useForecast = defineStore('forecast', () => {
         dropTask();
         draft.value = null;
         clear();
+        if (jobs.asOf?.reopened) jobs.asOf = null;
+    }
+
+    /** Reopens a step: its worksheet as it was, on the part as it was before it. */
+    async function reopen(step: Step): Promise<void> {
+        cancel();
+        if (!(await jobs.look(step.number, false, { reopened: step }))) return;
+        bench.openStation(step.action.kind.startsWith('shape.') ? 'shape' : 'seal');
+        bench.selectPart(step.part);
+        // The part as it was is on the bench before its forecast is asked for.
+        await nextTick();
+        begin(`Step ${step.number}: ${step.name ?? step.title}`, step.action);
+        const { state } = step;
+        if (state.is === 'done') {
+            await jobs.examination(step.mesh);
+            ready.value = { mesh: step.mesh, report: step.report, later: [], asItWas: true };
+        } else if (state.is === 'stopped' || state.is === 'idle') {
+            problem.value = {
+                type: 'urn:nimbet:refused',
+                title: state.is === 'idle' ? 'Nothing to do' : state.new_pick ? 'Pick again' : 'Stopped',
+                status: 422,
+                detail: state.why,
+                places: state.is === 'stopped' ? (state.places as [number, number, number][]) : [],
+            };
+        } else {
+            await consider(title.value, step.action);
+        }
     }
 
     // A forecast is about one part as it was: another part, or an undo, puts it away.
@@ -169,5 +226,6 @@ export const useForecast = defineStore('forecast', () => {
         wait,
         apply,
         cancel,
+        reopen,
     };
 });

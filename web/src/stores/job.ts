@@ -1,6 +1,6 @@
 // The job as the server holds it: parts, ledger, examinations; and the writes that change it.
 import { defineStore } from 'pinia';
-import { computed, ref, shallowReactive } from 'vue';
+import { computed, ref, shallowReactive, watch } from 'vue';
 import {
     answer,
     api,
@@ -9,8 +9,11 @@ import {
     type Examination,
     type Face,
     type Job,
+    type Edit,
     type Material,
+    type Part,
     type Problem,
+    type Step,
     type Task,
 } from '../api/client';
 
@@ -25,9 +28,17 @@ export const useJob = defineStore('job', () => {
     const materials = ref<readonly Material[]>([]);
     const examinations = shallowReactive(new Map<string, Examination>());
 
-    const parts = computed(() => job.value?.parts ?? []);
-    const canUndo = computed(() => (job.value?.cursor ?? 0) > 0);
-    const canRedo = computed(() => !!job.value && job.value.cursor < job.value.steps.length);
+    /** Who works here: stands on each step. */
+    const who = ref(localStorage.getItem('nimbet.who') ?? '');
+    watch(who, (name) => localStorage.setItem('nimbet.who', name));
+    /** Parts as they were at a place in the ledger, while a step is reopened or states are compared. */
+    const asOf = ref<{ parts: Part[]; reopened?: Step; from?: string } | null>(null);
+    /** The edit being worked out. */
+    const editing = ref<Task | null>(null);
+    /** What somebody else just did. */
+    const news = ref('');
+
+    const parts = computed(() => asOf.value?.parts ?? job.value?.parts ?? []);
 
     async function guarded<T>(work: () => Promise<T>): Promise<T | undefined> {
         try {
@@ -49,7 +60,11 @@ export const useJob = defineStore('job', () => {
             job.value = found
                 ? await answer(api.GET('/api/v1/jobs/{job}', { params: { path: { job: found.id } } }))
                 : null;
-            if (found) localStorage.setItem('nimbet.job', found.id);
+            asOf.value = null;
+            if (found) {
+                localStorage.setItem('nimbet.job', found.id);
+                listen(found.id);
+            }
             if (!materials.value.length)
                 materials.value = (await answer(api.GET('/api/v1/catalogue'))).materials;
             trouble.value = null;
@@ -63,24 +78,106 @@ export const useJob = defineStore('job', () => {
 
     const reload = () => open(job.value?.id);
 
+    let stream: EventSource | null = null;
+    /** Writes of one's own under way: they tell of themselves. */
+    let writing = 0;
+    /** Follows the changes others make to a job. */
+    function listen(id: string) {
+        if (stream?.url.endsWith(`/jobs/${id}/events`)) return;
+        stream?.close();
+        stream = new EventSource(`/api/v1/jobs/${id}/events`);
+        stream.onmessage = async (event) => {
+            const { revision } = JSON.parse(event.data as string) as { revision: number };
+            if (writing || job.value?.id !== id || revision <= job.value.revision) return;
+            const [known, before] = [new Set(job.value.steps.map((s) => s.at + s.number)), job.value.undo];
+            await reload();
+            const now = job.value as Job | null;
+            const by = now?.steps.find((s) => !known.has(s.at + s.number))?.who ?? 'Somebody else';
+            if (now && now.undo !== before) news.value = `${by}: ${now.undo ?? 'everything undone'}`;
+        };
+    }
+
+    async function write<T>(work: () => Promise<T>): Promise<T> {
+        writing++;
+        try {
+            return await work();
+        } finally {
+            writing--;
+        }
+    }
+
     async function create(name: string): Promise<void> {
         const made = await guarded(() => answer(api.POST('/api/v1/jobs', { body: { name } })));
         if (made) await open(made.id);
     }
 
-    /** Puts the ledger at a place: undo and redo. */
-    async function moveTo(cursor: number): Promise<void> {
+    /** Undo and redo: from each ledger to the one before or after it. */
+    async function step(way: 'undo' | 'redo'): Promise<void> {
         const held = job.value;
-        if (!held || cursor < 0 || cursor > held.steps.length || cursor === held.cursor) return;
+        if (!held?.[way]) return;
+        const options = { params: { path: { job: held.id } }, body: { revision: held.revision } };
         const moved = await guarded(() =>
             answer(
-                api.PUT('/api/v1/jobs/{job}/cursor', {
-                    params: { path: { job: held.id } },
-                    body: { revision: held.revision, cursor },
-                }),
+                way === 'undo'
+                    ? api.POST('/api/v1/jobs/{job}/undo', options)
+                    : api.POST('/api/v1/jobs/{job}/redo', options),
             ),
         );
-        if (moved) job.value = moved;
+        if (moved) take(moved);
+    }
+
+    function take(now: Job) {
+        asOf.value = null;
+        job.value = now;
+    }
+
+    /** Changes earlier steps; what depends on them is worked out beside the person. */
+    async function edit(what: Edit): Promise<void> {
+        const held = job.value;
+        if (!held || editing.value) return;
+        const options = {
+            params: { path: { job: held.id } },
+            body: { revision: held.revision, edit: what, who: who.value || null },
+        };
+        await guarded(() =>
+            write(async () => {
+                try {
+                    const queued = answer(api.POST('/api/v1/jobs/{job}/edits', options));
+                    await finish(queued, (t) => (editing.value = t));
+                    await reload();
+                } finally {
+                    editing.value = null;
+                }
+            }),
+        );
+    }
+
+    function stopEdit() {
+        if (editing.value)
+            void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: editing.value.id } } });
+    }
+
+    /** Another job with the same parts and ledger. */
+    async function copy(name: string): Promise<void> {
+        const held = job.value;
+        if (!held) return;
+        const options = { params: { path: { job: held.id } }, body: { name } };
+        const made = await guarded(() => answer(api.POST('/api/v1/jobs/{job}/copies', options)));
+        if (made) await open(made.id);
+    }
+
+    /** Shows the parts as they were before a step, or after it. */
+    async function look(
+        at: number,
+        after: boolean,
+        how: { reopened?: Step; from?: string },
+    ): Promise<boolean> {
+        const held = job.value;
+        if (!held) return false;
+        const params = { path: { job: held.id }, query: { step: at, after } };
+        const then = await guarded(() => answer(api.GET('/api/v1/jobs/{job}/parts', { params })));
+        if (then) asOf.value = { parts: then, ...how };
+        return !!then;
     }
 
     /** Sets the chord tolerance of new bodies. */
@@ -95,7 +192,7 @@ export const useJob = defineStore('job', () => {
                 }),
             ),
         );
-        if (changed) job.value = changed;
+        if (changed) take(changed);
     }
 
     /** Names a step and notes something on it. */
@@ -110,11 +207,11 @@ export const useJob = defineStore('job', () => {
                 }),
             ),
         );
-        if (changed) job.value = changed;
+        if (changed) take(changed);
     }
 
-    const undo = () => moveTo((job.value?.cursor ?? 0) - 1);
-    const redo = () => moveTo((job.value?.cursor ?? 0) + 1);
+    const undo = () => step('undo');
+    const redo = () => step('redo');
 
     /** What is known of a mesh; kept, for it never changes. */
     async function examination(mesh: string): Promise<Examination | undefined> {
@@ -139,11 +236,12 @@ export const useJob = defineStore('job', () => {
         return got.faces;
     }
 
-    /** The mesh a part came in with. */
+    /** The mesh a part came in with, or the one it is compared with. */
     function origin(part: number): string | undefined {
+        if (asOf.value?.from) return asOf.value.from;
         const steps = job.value?.steps ?? [];
         const made = steps.flatMap((s) =>
-            (s.report.made ?? []).map((m, i) => ({ id: s.number + 1 + i, mesh: m.mesh })),
+            (s.report.made ?? []).map((m, i) => ({ id: m.part ?? s.number + 1 + i, mesh: m.mesh })),
         );
         return steps.find((s) => s.number === part)?.mesh ?? made.find((m) => m.id === part)?.mesh;
     }
@@ -166,12 +264,18 @@ export const useJob = defineStore('job', () => {
         facesOf,
         origin,
         parts,
-        canUndo,
-        canRedo,
         open,
         reload,
         create,
-        moveTo,
+        who,
+        asOf,
+        editing,
+        news,
+        write,
+        edit,
+        stopEdit,
+        copy,
+        look,
         setChord,
         label,
         undo,

@@ -5,18 +5,18 @@ use std::sync::Arc;
 use std::time::Duration;
 
 use axum::Json;
-use axum::extract::State;
+use axum::extract::{Query, State};
 use axum::http::StatusCode;
 use axum::response::Sse;
 use axum::response::sse::{Event, KeepAlive};
 use futures::Stream;
 use nimbet_ledger::Edit;
 use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use super::extract::{At, Sent};
-use super::jobs::{JobView, person, queue};
+use super::jobs::{JobView, PartView, person, queue};
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::Problem;
@@ -69,6 +69,29 @@ async fn refuse_unfit(app: &App, job: Uuid, request: &EditRequest) -> Result<(),
     }
     row.history.edited(&request.edit, row.next_number)?;
     Ok(())
+}
+
+/// A place in the ledger.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct Place {
+    /// The step before which, or after which.
+    step: u32,
+    /// Whether after it.
+    #[serde(default)]
+    after: bool,
+}
+
+/// The parts as they were at a place in the ledger.
+#[utoipa::path(get, operation_id = "parts_at", path = "/jobs/{job}/parts", params(("job" = Uuid, Path), Place),
+    responses((status = 200, body = [PartView]), (status = 404, body = Problem)))]
+pub(crate) async fn parts_at(
+    State(app): State<Arc<App>>,
+    At(job): At<Uuid>,
+    Query(place): Query<Place>,
+) -> Result<Json<Vec<PartView>>, Problem> {
+    let history = app.store.job(job).await?.history;
+    let until = history.until(place.step, place.after).ok_or_else(|| Problem::not_found("step"))?;
+    Ok(Json(until.parts().into_iter().map(PartView::new).collect()))
 }
 
 /// Which revision of a job a request is about.

@@ -120,7 +120,7 @@ impl JobView {
 }
 
 impl PartView {
-    fn new(part: Part) -> Self {
+    pub(super) fn new(part: Part) -> Self {
         let material = part.material.as_deref().and_then(weigh::material);
         let mass = material.and_then(|m| Some(part.figures.volume? / 1000.0 * m.density));
         Self {

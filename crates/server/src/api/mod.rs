@@ -45,6 +45,7 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(jobs::apply))
         .routes(routes!(edits::edit))
         .routes(routes!(edits::forecast_edit))
+        .routes(routes!(edits::parts_at))
         .routes(routes!(edits::undo))
         .routes(routes!(edits::redo))
         .routes(routes!(edits::copy))
