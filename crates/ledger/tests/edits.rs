@@ -65,7 +65,9 @@ impl Desk {
         let meshes: Vec<Mesh> = due.inputs.iter().map(|h| self.meshes[h].clone()).collect();
         let before = examine(&meshes[0], &quiet).unwrap();
         let done = perform(&due.action, &meshes[0], &before, &meshes[1..], &quiet)?;
-        done.more.iter().for_each(|(mesh, _)| drop(self.keep(mesh)));
+        for (mesh, _) in &done.more {
+            self.keep(mesh);
+        }
         let result = (self.keep(&done.mesh), done.report);
         self.results.insert(key, result.clone());
         Ok(result)
@@ -186,7 +188,7 @@ fn steps_after_the_place_of_work_are_held_back_and_follow_when_it_goes_on() {
 fn a_pick_that_is_gone_stops_its_step_and_nothing_after_it_is_shown_as_valid() {
     // A drum without its lid: the plate takes the opening away, so the rim to be covered is gone.
     let cup = turned(&[(0.0, 0.0), (5.0, 0.0), (5.0, 6.0)], 32);
-    let mut desk = Desk::with(&[cup.clone()]);
+    let mut desk = Desk::with(std::slice::from_ref(&cup));
     let still = desk.does(1, json!({ "kind": "shape.place", "by": [0.0, 0.0, 0.0] }));
     let rim = examine(&cup, &Progress::unwatched()).unwrap().rims[0].pick.clone();
     let cover = json!({ "kind": "seal.cover_rim", "style": "flat", "rims": { "picked": [rim] } });

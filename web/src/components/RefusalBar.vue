@@ -23,7 +23,7 @@ const told = computed({ get: () => !!jobs.news, set: (on) => !on && (jobs.news =
     </v-snackbar>
     <v-snackbar
         v-model="told"
-        location="top right"
+        location="bottom"
         :timeout="6000"
         color="surface"
         role="status"

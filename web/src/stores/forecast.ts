@@ -196,7 +196,7 @@ export const useForecast = defineStore('forecast', () => {
                 type: 'urn:nimbet:refused',
                 title: state.is === 'idle' ? 'Nothing to do' : state.new_pick ? 'Pick again' : 'Stopped',
                 status: 422,
-                detail: state.why,
+                detail: state.why[0]!.toUpperCase() + state.why.slice(1) + '.',
                 places: state.is === 'stopped' ? (state.places as [number, number, number][]) : [],
             };
         } else {

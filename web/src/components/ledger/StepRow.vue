@@ -72,10 +72,10 @@ defineExpose({ row });
             ><template v-if="is === 'done'">{{ change }}</template
             ><template v-else-if="step.state.is === 'waiting'"
                 >waits for step {{ step.state.on }}, which is stopped</template
-            ><template v-else-if="is === 'parked'">set aside; the part goes on without it</template>
-        </p>
-        <p v-if="step.state.is === 'stopped' || step.state.is === 'idle'" :class="['under', 'why', is]">
-            {{ step.state.why }}
+            ><template v-else-if="is === 'parked'">set aside; the part goes on without it</template
+            ><span v-else-if="step.state.is === 'stopped' || step.state.is === 'idle'" :class="['why', is]">{{
+                step.state.why
+            }}</span>
         </p>
         <div v-if="is === 'done'" class="figures figure">
             <span>{{ whole(step.report.after.naked_edges) }}</span>
