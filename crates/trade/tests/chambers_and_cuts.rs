@@ -5,6 +5,7 @@ use std::f64::consts::PI;
 
 use nimbet_kernel::shapes::{ball, block};
 use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_trade::examine::FacePick;
 use nimbet_trade::shape::*;
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, demo, examine};
 
@@ -157,8 +158,12 @@ fn a_part_is_laid_on_a_face_and_scaled_to_a_measured_length() {
     let wedge = AddBody { body: BodyShape::Wedge { size: [4.0, 3.0, 3.0] }, at: [7.0, 8.0, 9.0], chord: 0.01 };
     let wedge = apply(Operation::AddBody(wedge), &block(Point::ZERO, Point::splat(1.0)), &[]).unwrap().more.remove(0);
     let slope = [7.0, 8.0, 9.0];
-    let laid =
-        apply(Operation::Place(Place { lay: Some(slope), to_bench: true, ..Default::default() }), &wedge, &[]).unwrap();
+    let laid = apply(
+        Operation::Place(Place { lay: Some(FacePick::At(slope)), to_bench: true, ..Default::default() }),
+        &wedge,
+        &[],
+    )
+    .unwrap();
     let on_bench = laid.mesh.points().iter().filter(|p| p.z.abs() < 1e-9).count();
     assert_eq!(on_bench, 4, "it lies on its slope: {:?}", laid.mesh.points());
     near(sealed(&laid.mesh), sealed(&wedge), 1e-9);
@@ -166,9 +171,9 @@ fn a_part_is_laid_on_a_face_and_scaled_to_a_measured_length() {
     let scaled =
         apply(Operation::Place(Place { measured: Some(measured), ..Default::default() }), &wedge, &[]).unwrap();
     near(sealed(&scaled.mesh), sealed(&wedge) * 2.5f64.powi(3), 1e-9);
-    let nowhere = Place { lay: Some([90.0, 0.0, 0.0]), ..Default::default() };
+    let nowhere = Place { lay: Some(FacePick::At([90.0, 0.0, 0.0])), ..Default::default() };
     assert!(matches!(apply(Operation::Place(nowhere), &wedge, &[]), Err(TradeError::NeedsNewPick { .. })));
-    let round = Place { lay: Some([3.0, 0.0, 0.0]), ..Default::default() };
+    let round = Place { lay: Some(FacePick::At([3.0, 0.0, 0.0])), ..Default::default() };
     assert!(matches!(apply(Operation::Place(round), &ball(3.0, 20), &[]), Err(TradeError::Refused { .. })));
     let same = Measured { between: [[1.0; 3], [1.0; 3]], becomes: 10.0 };
     let same = Place { measured: Some(same), ..Default::default() };

@@ -8,7 +8,7 @@ use std::f64::consts::PI;
 use gallery::*;
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Mesh, Point, Progress, shapes};
-use nimbet_trade::examine::{FaceSurface, FindingKind, ShellRole, face_facts};
+use nimbet_trade::examine::{FacePick, FaceSurface, FindingKind, ShellRole, face_facts};
 use nimbet_trade::seal::*;
 use nimbet_trade::{Examination, Operation, Outcome, PartState, TradeError, demo, examine};
 
@@ -99,12 +99,15 @@ fn turning_twice_changes_nothing_and_turning_a_face_is_told() {
     let twice = turn(&once, TurnChoice::Part).unwrap().mesh;
     assert!((0..cowl.triangles().len()).all(|t| (twice.area_vector(t) - cowl.area_vector(t)).length() < 1e-12));
     let cube = apply(&block(Point::ZERO, 2.0), Operation::GroupFaces(GroupFaces::default())).unwrap().mesh;
-    let turned = turn(&cube, TurnChoice::Faces(vec![[1.0, 1.0, 2.0]])).unwrap();
+    let turned = turn(&cube, TurnChoice::Faces(vec![FacePick::At([1.0, 1.0, 2.0])])).unwrap();
     assert!(turned.left[0].contains("4 edges more"), "{:?}", turned.left);
     assert_eq!(look(&turned.mesh).figures.clashing_edges, 4);
     let shell = turn(&cube, TurnChoice::Shells(vec![[1.0, 1.0, 0.0]])).unwrap().mesh;
     assert_eq!(look(&shell).figures.inside_out_shells, 1);
-    assert!(matches!(turn(&cube, TurnChoice::Faces(vec![[9.0, 9.0, 9.0]])), Err(TradeError::NeedsNewPick { .. })));
+    assert!(matches!(
+        turn(&cube, TurnChoice::Faces(vec![FacePick::At([9.0, 9.0, 9.0])])),
+        Err(TradeError::NeedsNewPick { .. })
+    ));
 }
 
 #[test]

@@ -7,7 +7,7 @@ use std::f64::consts::TAU;
 
 use gallery::*;
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, shapes};
-use nimbet_trade::examine::{Figures, FindingKind, RimPick};
+use nimbet_trade::examine::{FacePick, Figures, FindingKind, RimPick};
 use nimbet_trade::seal::*;
 use nimbet_trade::{Examination, Operation, Outcome, PartState, TradeError, demo, examine};
 use proptest::prelude::*;
@@ -375,8 +375,9 @@ fn lifting_out_takes_faces_leaves_other_rims_alone_and_refuses_to_take_all() {
         triangles.iter().map(|t| t.iter().all(|p| points[*p as usize].z == 4.0)).map(|top| FaceId(u32::from(top)));
     let faces: Vec<FaceId> = face.collect();
     let mesh = Mesh::new(points, triangles, faces).unwrap();
-    let lift =
-        |mesh: &Mesh, at| apply(mesh, Operation::LiftOut(LiftOut { what: LiftChoice::Faces(vec![at]), rings: 0 }));
+    let lift = |mesh: &Mesh, at| {
+        apply(mesh, Operation::LiftOut(LiftOut { what: LiftChoice::Faces(vec![FacePick::At(at)]), rings: 0 }))
+    };
     let open = lift(&mesh, [2.0, 1.0, 4.0]).unwrap().mesh;
     assert_eq!(look(&open).rims[0].edges, 4);
     assert!(matches!(lift(&open, [2.0, 1.0, 4.0]), Err(TradeError::NeedsNewPick { .. })));

@@ -12,6 +12,7 @@ export type Figures = Schemas['Figures'];
 export type Finding = Schemas['Finding'];
 export type Examination = Schemas['Examination'];
 export type Action = Schemas['Action'];
+export type FaceAnchor = Schemas['FaceAnchor'];
 export type Edit = Schemas['Edit'];
 export type StepState = Schemas['StepState'];
 export type LaterStep = Schemas['LaterStep'];

@@ -788,14 +788,41 @@ export interface components {
             /** @description Volume, area, centre of mass, inertia. */
             weighing: components['schemas']['Weighing'];
         };
+        /** @description What a face was when it was picked. */
+        FaceAnchor: {
+            /**
+             * Format: uint
+             * @description How many faces of the part were of its kind, itself among them.
+             */
+            alike: number;
+            /**
+             * Format: double
+             * @description Its area, mm².
+             */
+            area: number;
+            /** @description The point on it that was picked, mm. */
+            at: number[];
+            /**
+             * Format: uint32
+             * @description The face id it had.
+             */
+            face: number;
+            /** @description The surface it lay on. */
+            surface: components['schemas']['FaceSurface'];
+        };
         /** @description Which faces. */
         FaceChoice:
             | 'all'
             | {
-                  picked: number[][];
+                  picked: components['schemas']['FacePick'][];
               };
         /** @description The measures of a face. */
         FaceFacts: {
+            /**
+             * Format: uint
+             * @description How many faces of the part are of its kind, itself among them; hollow ones are another kind than those that stand out.
+             */
+            alike: number;
             /**
              * Format: double
              * @description Area, mm².
@@ -823,6 +850,8 @@ export interface components {
              */
             triangles: number;
         };
+        /** @description A picked face: a point on it, or all that is known of it. */
+        FacePick: number[] | components['schemas']['FaceAnchor'];
         /** @description The surface a face lies on, in figures people ask for. Lengths in mm, angles in degrees. */
         FaceSurface:
             | {
@@ -1179,7 +1208,7 @@ export interface components {
                   tangle: components['schemas']['Dab'];
               }
             | {
-                  faces: number[][];
+                  faces: components['schemas']['FacePick'][];
               }
             | {
                   brush: components['schemas']['Dab'][];
@@ -1563,7 +1592,7 @@ export interface components {
                   /** @constant */
                   kind: 'shape.place';
                   /** @description A point on a face that is turned to lie underneath, level, before anything else is turned, mm. */
-                  lay?: number[] | null;
+                  lay?: components['schemas']['FacePick'] | null;
                   /** @description A measured length that gives the factor instead. */
                   measured?: components['schemas']['Measured'] | null;
                   /**
@@ -1926,7 +1955,7 @@ export interface components {
         SmoothChoice:
             | 'all'
             | {
-                  faces: number[][];
+                  faces: components['schemas']['FacePick'][];
               }
             | {
                   brush: components['schemas']['Dab'][];
@@ -2148,7 +2177,7 @@ export interface components {
                   shells: number[][];
               }
             | {
-                  faces: number[][];
+                  faces: components['schemas']['FacePick'][];
               };
         /** @description The unit of a file being brought in. */
         UnitChoice: 'auto' | 'millimetre' | 'centimetre' | 'metre' | 'inch';

@@ -10,6 +10,7 @@ import {
     type Face,
     type Job,
     type Edit,
+    type FaceAnchor,
     type Material,
     type Part,
     type Problem,
@@ -236,6 +237,14 @@ export const useJob = defineStore('job', () => {
         return got.faces;
     }
 
+    /** A picked face as steps keep it: what it is, so that it is found again. */
+    async function anchor(mesh: string, id: number, at: readonly number[]): Promise<FaceAnchor | undefined> {
+        const face = (await facesOf(mesh).catch(() => [])).find((f) => f.id === id);
+        if (!face) return undefined;
+        const { surface, area, alike } = face;
+        return { at: [...at] as FaceAnchor['at'], face: id, surface, area, alike };
+    }
+
     /** The mesh a part came in with, or the one it is compared with. */
     function origin(part: number): string | undefined {
         if (asOf.value?.from) return asOf.value.from;
@@ -262,6 +271,7 @@ export const useJob = defineStore('job', () => {
         materials,
         examinations,
         facesOf,
+        anchor,
         origin,
         parts,
         open,

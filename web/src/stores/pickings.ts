@@ -1,5 +1,5 @@
 // What can be picked for each kind of step, and how the picks stand in its parameters.
-import type { Action } from '../api/client';
+import type { Action, FaceAnchor } from '../api/client';
 import type { Xyz } from '../rimRuns';
 
 export type PickKind =
@@ -20,6 +20,10 @@ export interface Picked {
     radius?: number;
     /** The way the surface faces there, or the direction of sight. */
     normal?: Xyz;
+    /** The part and face it lies on. */
+    on?: { part: number; face: number };
+    /** The picked face as it is kept. */
+    face?: FaceAnchor;
 }
 
 export interface Picking {
@@ -34,6 +38,11 @@ export interface Picking {
 
 const xyz = (points: readonly (readonly number[])[]): Picked[] => points.map((at) => ({ at: at as Xyz }));
 const bare = (points: Picked[]) => points.map((p) => p.at);
+type FacePick = FaceAnchor | readonly number[];
+const isAnchor = (pick: FacePick): pick is FaceAnchor => 'at' in pick && typeof pick.at === 'object';
+const fromFaces = (list: readonly FacePick[]): Picked[] =>
+    list.map((f) => (isAnchor(f) ? { at: f.at as Xyz, face: f } : { at: f as unknown as Xyz }));
+const faces = (points: Picked[]) => points.map((p) => p.face ?? p.at);
 const dabs = (points: Picked[]) => points.map((p) => ({ near: p.at, radius: p.radius ?? 1 }));
 type Dab = { near: readonly number[]; radius: number };
 const fromDabs = (list: readonly Dab[]): Picked[] =>
@@ -56,8 +65,8 @@ function choice(what: unknown, withWhat: (what: never) => Action): Picking | nul
             kind: 'face',
             hint: CLICK_FACES,
             least: 1,
-            points: xyz(of.faces),
-            with: (p) => make('faces', bare(p)),
+            points: fromFaces(of.faces),
+            with: (p) => make('faces', faces(p)),
         };
     if (of.brush)
         return {

@@ -7,6 +7,7 @@ import { planesOf, type Plane } from '../planes';
 import type { Xyz } from '../rimRuns';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
+import { useJob } from '../stores/job';
 import { usePicks, type Picked } from '../stores/picks';
 import type { Bench } from './bench';
 
@@ -19,6 +20,7 @@ export interface Dot {
 
 export function usePicking(view: ShallowRef<Bench | null>) {
     const bench = useBench();
+    const jobs = useJob();
     const picks = usePicks();
     const forecast = useForecast();
     /** Where the pointer would pick, with what it is drawn to. */
@@ -35,7 +37,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
     };
 
     /** A click while something is to be picked. */
-    function click(x: number, y: number) {
+    async function click(x: number, y: number) {
         const [target, part, now] = [view.value, bench.part, picks.picking];
         if (!target || !part || !now) return;
         aim.value = null;
@@ -45,16 +47,25 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             // A face clicked again is taken back, wherever it is clicked.
             const held =
                 now.kind === 'face'
-                    ? now.points.find((p) => faceAt.get(key(p.at)) === hit.face)
+                    ? now.points.find((p) => faceOf(p) === hit.face)
                     : now.points.find((p) => distance(p.at, hit.at) < size() * 0.01);
             faceAt.set(key(hit.at), hit.face);
-            picks.set(held ? now.points.filter((p) => p !== held) : [...now.points, { at: hit.at }]);
+            if (held) {
+                picks.set(now.points.filter((p) => p !== held));
+                return;
+            }
+            const face = now.kind === 'face' ? await jobs.anchor(part.mesh, hit.face, hit.at) : undefined;
+            picks.set([...now.points, { at: hit.at, face }]);
         } else if (now.kind === 'edge') {
             const at = target.probe.borderAt(x, y, part.id);
             if (at) picks.toggle({ at }, size() * 1e-6);
         } else if (now.kind === 'point') {
             const hit = target.probe.anySurfaceAt(x, y);
-            if (hit) picks.toggle({ at: hit.at, normal: hit.normal }, size() * 1e-3);
+            if (hit)
+                picks.toggle(
+                    { at: hit.at, normal: hit.normal, on: { part: hit.part, face: hit.face } },
+                    size() * 1e-3,
+                );
         } else if (now.kind === 'sight') {
             const { along, about } = sight(target);
             const at = target.probe.onPlane(x, y, about, along);
@@ -125,6 +136,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
     }
 
     const faceAt = new Map<string, number>();
+    const faceOf = (p: Picked) => faceAt.get(key(p.at)) ?? p.face?.face;
     const key = (at: Xyz) => at.join();
     const distance = (a: Xyz, b: Xyz) => Math.hypot(...a.map((x, i) => x - b[i]!));
 
@@ -187,7 +199,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
                 borders: now?.kind === 'edge' ? (bench.part?.id ?? null) : null,
                 dabs: painted.map((p) => ({ at: p.at, radius: p.radius ?? 1 })),
             });
-            const faces = now?.kind === 'face' ? now.points.flatMap((p) => faceAt.get(key(p.at)) ?? []) : [];
+            const faces = now?.kind === 'face' ? now.points.flatMap((p) => faceOf(p) ?? []) : [];
             view.value?.setChosenFaces(
                 bench.part?.id ?? null,
                 now ? faces : bench.face === null ? [] : [bench.face],

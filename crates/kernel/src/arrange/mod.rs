@@ -78,6 +78,8 @@ pub struct Arrangement {
     winding: Vec<i16>,
     /// For each cell the volume its walls enclose, mm³.
     volume: Vec<f64>,
+    /// The first number of each input's faces in a body.
+    begin: Vec<u32>,
     /// What of a sealed first solid was not arranged, since it lies away from the others.
     far: Option<near::Far>,
 }
@@ -95,10 +97,19 @@ pub struct Cell<'a> {
 /// A body taken from an arrangement.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Body {
-    /// Its surface, facing outward.
+    /// Its surface, facing outward. Faces of the first input keep their numbers; those of the others come after them, input by
+    /// input, whether all of them are there or not: what else is cut away does not change a face's number.
     pub mesh: Mesh,
-    /// For each face of it the input and the face there it was cut from.
-    pub faces: Vec<(u32, FaceId)>,
+    /// The first number of each input's faces.
+    pub begin: Vec<u32>,
+}
+
+impl Body {
+    /// The input a face was cut from, and its number there.
+    pub fn origin(&self, face: FaceId) -> (usize, FaceId) {
+        let input = self.begin.partition_point(|first| *first <= face.0).saturating_sub(1);
+        (input, FaceId(face.0 - self.begin[input]))
+    }
 }
 
 impl Arrangement {
@@ -116,10 +127,17 @@ impl Arrangement {
         progress.report(0.7, "telling inside from outside")?;
         let space = cells::Space::new(&soup, &cut, solids.len(), None, &progress.stage(0.7, 1.0))?;
         let space = space.map_err(|(input, at)| ArrangeError::Open { input, at: grid.place(at) })?;
-        Ok(Self::from_parts(&grid, soup, cut, space, solids.len()))
+        Ok(Self::from_parts(&grid, soup, cut, space, solids.len(), begin(inputs)))
     }
 
-    fn from_parts(grid: &Grid, soup: pieces::Soup, cut: pieces::Pieces, space: cells::Space, solids: usize) -> Self {
+    fn from_parts(
+        grid: &Grid,
+        soup: pieces::Soup,
+        cut: pieces::Pieces,
+        space: cells::Space,
+        solids: usize,
+        begin: Vec<u32>,
+    ) -> Self {
         Self {
             points: cut.spots.iter().map(|s| grid.place(s.near)).collect(),
             walls: space.walls,
@@ -129,6 +147,7 @@ impl Arrangement {
             solids,
             winding: space.winding,
             volume: space.volume.into_iter().map(|v| v * grid.step().powi(3)).collect(),
+            begin,
             far: None,
         }
     }
@@ -156,7 +175,7 @@ impl Arrangement {
     /// The body of the cells that belong to it, and of what is far.
     fn body_of(&self, belongs: &[bool], far: Option<&near::Far>, progress: &Progress) -> Result<Body, ArrangeError> {
         let mut triangles = Vec::new();
-        let mut origin = Vec::new();
+        let mut face_of = Vec::new();
         // Points that the cutting put there, or round which it made smaller triangles.
         let mut may_go = vec![false; self.points.len()];
         let mut used = vec![false; self.points.len()];
@@ -171,19 +190,9 @@ impl Arrangement {
                 may_go[p as usize] |= piece.met;
                 used[p as usize] = true;
             }
-            origin.push(self.origin[piece.parent as usize]);
+            let (input, face) = self.origin[piece.parent as usize];
+            face_of.push(FaceId(self.begin[input as usize] + face.0));
         }
-        let mut faces = origin.clone();
-        if let Some(far) = far {
-            let mut also = far.mesh.face_of().to_vec();
-            also.par_sort_unstable();
-            also.dedup();
-            faces.extend(also.into_iter().map(|f| (0, f)));
-        }
-        faces.par_sort_unstable();
-        faces.dedup();
-        let number = |o: &(u32, FaceId)| FaceId(faces.binary_search(o).unwrap_or(0) as u32);
-        let face_of = origin.iter().map(number).collect();
         let border = far.map_or(&[][..], |far| &far.border);
         border.iter().flat_map(|&(a, b)| [a, b]).for_each(|p| may_go[p as usize] = false);
         let whole = Mesh::new(self.points.clone(), triangles, face_of)?.retain_triangles(|_| true);
@@ -198,21 +207,29 @@ impl Arrangement {
             .collect();
         let plain = without_points(&whole, self.step * LEVEL, &may_go, progress)?;
         let mut plain = without_slender(plain, LEAST_HEIGHT);
+        let begin = self.begin.clone();
         let Some(far) = far else {
             // Sheets nearer to each other than the grid is fine may come through each other: then all points stay.
             let tidy = stays_apart(&plain, &near, progress)?;
-            return Ok(Body { mesh: if tidy { plain } else { whole }, faces });
+            return Ok(Body { mesh: if tidy { plain } else { whole }, begin });
         };
         let mut tidy = near::is_open_along(&plain, &self.points, border);
-        let number = |f: &FaceId| FaceId(faces.binary_search(&(0, *f)).unwrap_or(0) as u32);
-        let numbers: Vec<FaceId> = far.mesh.face_of().par_iter().map(number).collect();
         if tidy {
-            plain = self.with_far(&plain, far, &numbers)?;
+            plain = self.with_far(&plain, far)?;
             tidy = stays_apart(&plain, &near, progress)?;
         }
-        let mesh = if tidy { plain } else { self.with_far(&whole, far, &numbers)? };
-        Ok(Body { mesh, faces })
+        let mesh = if tidy { plain } else { self.with_far(&whole, far)? };
+        Ok(Body { mesh, begin })
     }
+}
+
+/// The first number of each input's faces when they are numbered one input after the other.
+fn begin(inputs: &[&Mesh]) -> Vec<u32> {
+    let first = |next: &mut u32, m: &&Mesh| {
+        *next += m.next_face().0;
+        Some(*next - m.next_face().0)
+    };
+    inputs.iter().scan(0, first).collect()
 }
 
 fn bits(p: Point) -> [u64; 3] {

@@ -15,7 +15,7 @@ use super::grid::Grid;
 use super::{ArrangeError, Arrangement, cells, pieces};
 use crate::inside::{Crossing, WAYS, crossing};
 use crate::predicates::{Side, side_of_plane};
-use crate::{Aabb, Bvh, FaceId, Mesh, Point, Progress, Topology};
+use crate::{Aabb, Bvh, Mesh, Point, Progress, Topology};
 
 /// What is near reaches so far round each body, against its diagonal: farther than any seed stands off its triangle.
 const REACH: f64 = 0.25;
@@ -88,9 +88,8 @@ impl Arrangement {
         }
     }
 
-    /// Adds the far triangles to the near ones of a body, which have these face numbers. Border points are told by their
-    /// places.
-    pub(super) fn with_far(&self, near: &Mesh, far: &Far, numbers: &[FaceId]) -> Result<Mesh, ArrangeError> {
+    /// Adds the far triangles to the near ones of a body. Border points are told by their places.
+    pub(super) fn with_far(&self, near: &Mesh, far: &Far) -> Result<Mesh, ArrangeError> {
         let bits = |p: Point| p.to_array().map(f64::to_bits);
         let places: std::collections::HashSet<[u64; 3]> =
             far.border.iter().flat_map(|&(a, b)| [a, b]).map(|p| bits(self.points[p as usize])).collect();
@@ -108,7 +107,7 @@ impl Arrangement {
             })
             .collect();
         triangles.extend(far.mesh.triangles().iter().map(|t| t.map(|p| name[p as usize])));
-        faces.extend(numbers);
+        faces.extend(far.mesh.face_of());
         Ok(Mesh::new(points, triangles, faces)?)
     }
 }
@@ -159,7 +158,8 @@ fn near(sealed: &Mesh, others: &[&Mesh], progress: &Progress) -> Result<Option<A
         Err((input, at)) => return Err(ArrangeError::Open { input, at: grid.place(at) }),
     };
     let border = patch.border;
-    let mut all = Arrangement::from_parts(&grid, soup, cut, space, inputs.len());
+    let whole: Vec<&Mesh> = std::iter::once(sealed).chain(others.iter().copied()).collect();
+    let mut all = Arrangement::from_parts(&grid, soup, cut, space, inputs.len(), super::begin(&whole));
     for (corner, place) in original {
         all.points[corner as usize] = place;
     }

@@ -1,7 +1,7 @@
 //! What each face is: its area, and the surface it lies on.
 
 use nimbet_kernel::surfaces::{Sample, Surface, best_fit, default_tolerance};
-use nimbet_kernel::{Aabb, Cancelled, Mesh, Progress};
+use nimbet_kernel::{Aabb, Cancelled, FaceId, Mesh, Progress};
 use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -83,6 +83,20 @@ pub struct FaceFacts {
     pub off: f64,
     /// In words: `bore, 8 mm across`.
     pub text: String,
+    /// How many faces of the part are of its kind, itself among them; hollow ones are another kind than those that stand out.
+    pub alike: usize,
+}
+
+impl FaceSurface {
+    /// Whether two surfaces are of one kind; hollow ones are another kind than those that stand out.
+    pub(super) fn is_kind_of(&self, other: &Self) -> bool {
+        let hollow = |s: &Self| match s {
+            Self::Cylinder { hollow, .. } | Self::Cone { hollow, .. } => *hollow,
+            Self::Sphere { hollow, .. } | Self::Torus { hollow, .. } => *hollow,
+            Self::Plane { .. } | Self::Free => false,
+        };
+        std::mem::discriminant(self) == std::mem::discriminant(other) && hollow(self) == hollow(other)
+    }
 }
 
 /// The faces of a mesh with what they are, the largest first. Corners count as on a surface within `tolerance`, mm; by the
@@ -104,8 +118,26 @@ pub fn face_facts(mesh: &Mesh, tolerance: Option<f64>, progress: &Progress) -> R
         })
         .collect();
     let mut faces = measured?;
+    // One of each kind with how many there are.
+    let mut kinds: Vec<(FaceSurface, usize)> = Vec::new();
+    for face in &faces {
+        match kinds.iter_mut().find(|(kind, _)| kind.is_kind_of(&face.surface)) {
+            Some((_, count)) => *count += 1,
+            None => kinds.push((face.surface.clone(), 1)),
+        }
+    }
+    for face in &mut faces {
+        face.alike = kinds.iter().find(|(kind, _)| kind.is_kind_of(&face.surface)).map_or(1, |(_, count)| *count);
+    }
     faces.sort_by(|a, b| b.area.total_cmp(&a.area).then(a.id.cmp(&b.id)));
     Ok(faces)
+}
+
+/// What one face is, if it is there.
+pub(super) fn facts_of(mesh: &Mesh, face: FaceId, tolerance: f64) -> Option<FaceFacts> {
+    let triangles: Vec<u32> =
+        (0..mesh.face_of().len() as u32).filter(|t| mesh.face_of()[*t as usize] == face).collect();
+    (!triangles.is_empty()).then(|| facts(mesh, face.0, &triangles, tolerance))
 }
 
 fn facts(mesh: &Mesh, id: u32, triangles: &[u32], tolerance: f64) -> FaceFacts {
@@ -123,6 +155,7 @@ fn facts(mesh: &Mesh, id: u32, triangles: &[u32], tolerance: f64) -> FaceFacts {
         off: surface.as_ref().map_or(0.0, farthest),
         text: words(&described),
         surface: described,
+        alike: 1,
         place,
     }
 }

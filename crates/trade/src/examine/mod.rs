@@ -4,6 +4,7 @@
 
 mod bend;
 mod face_facts;
+mod face_pick;
 mod figures;
 mod finding;
 mod gaps;
@@ -22,6 +23,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 pub use face_facts::{FaceFacts, FaceSurface, face_facts};
+pub use face_pick::{FaceAnchor, FacePick};
 pub use figures::{Figures, PartState};
 pub use finding::{Finding, FindingKind, Place, Remedy, Severity};
 use gaps::JunctionFacts;

@@ -15,8 +15,9 @@ use serde::{Deserialize, Serialize};
 use super::cover_rim::cover_new;
 use super::named_rims;
 use super::new_surface::refuse_clash;
-use super::picks::{Dab, faces_under, refuse_bad_dabs};
-use crate::words::{Xyz, count, millimetres};
+use super::picks::{Dab, picked_faces, refuse_bad_dabs};
+use crate::examine::FacePick;
+use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
 /// What to take out.
@@ -28,7 +29,7 @@ pub enum LiftChoice {
     /// Crossing triangles within a distance of a point.
     Tangle(Dab),
     /// The faces that lie under the points.
-    Faces(Vec<Xyz>),
+    Faces(Vec<FacePick>),
     /// All triangles within a distance of any of the points: the dabs of a brush.
     Brush(Vec<Dab>),
 }
@@ -160,7 +161,7 @@ fn chosen(mesh: &Mesh, what: &LiftChoice, progress: &Progress) -> Result<Vec<boo
             }
         }
         LiftChoice::Faces(points) => {
-            let faces = faces_under(mesh, &triangle_bvh(mesh), points)?;
+            let faces = picked_faces(mesh, points)?;
             for (t, g) in gone.iter_mut().enumerate() {
                 *g = faces.binary_search(&mesh.face_of()[t]).is_ok();
             }

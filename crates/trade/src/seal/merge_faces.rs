@@ -10,8 +10,9 @@ use nimbet_kernel::{FaceId, Mesh, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::picks::faces_under;
-use crate::words::{Xyz, count, millimetres};
+use super::picks::picked_faces;
+use crate::examine::FacePick;
+use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
 /// Which faces.
@@ -22,7 +23,7 @@ pub enum FaceChoice {
     #[default]
     All,
     /// Those that lie under the points.
-    Picked(Vec<Xyz>),
+    Picked(Vec<FacePick>),
 }
 
 /// Parameters of `seal.merge_faces`.
@@ -50,7 +51,7 @@ impl MergeFaces {
         }
         let chosen: Option<Vec<FaceId>> = match &self.faces {
             FaceChoice::All => None,
-            FaceChoice::Picked(points) => Some(faces_under(mesh, &triangle_bvh(mesh), points)?),
+            FaceChoice::Picked(points) => Some(picked_faces(mesh, points)?),
         };
         let counts = |f: &FaceId| chosen.as_ref().is_none_or(|c| c.binary_search(f).is_ok());
         let (merged, joined) = self.merge(mesh, counts, &progress.stage(0.0, 0.4))?;

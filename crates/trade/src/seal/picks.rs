@@ -1,11 +1,13 @@
 //! Picked points on the surface, and the brush.
 
+use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::segments::nearest_on_triangle;
 use nimbet_kernel::{Bvh, FaceId, Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::TradeError;
+use crate::examine::FacePick;
 use crate::words::Xyz;
 
 /// A ball: a dab of a brush, or the extent of a tangle.
@@ -44,13 +46,13 @@ pub(crate) fn triangle_under(mesh: &Mesh, bvh: &Bvh, near: Xyz, what: &str) -> R
         .ok_or_else(|| TradeError::NeedsNewPick { what: what.into(), place: near })
 }
 
-/// The faces at points of the surface, ascending, each once.
-pub(super) fn faces_under(mesh: &Mesh, bvh: &Bvh, points: &[Xyz]) -> Result<Vec<FaceId>, TradeError> {
-    if points.is_empty() {
+/// The picked faces, ascending, each once.
+pub(super) fn picked_faces(mesh: &Mesh, picks: &[FacePick]) -> Result<Vec<FaceId>, TradeError> {
+    if picks.is_empty() {
         return Err(TradeError::nothing("no face was picked"));
     }
-    let face = |near: &Xyz| triangle_under(mesh, bvh, *near, "the face").map(|t| mesh.face_of()[t]);
-    let mut faces = points.iter().map(face).collect::<Result<Vec<_>, _>>()?;
+    let bvh = triangle_bvh(mesh);
+    let mut faces = picks.iter().map(|pick| pick.find(mesh, &bvh)).collect::<Result<Vec<_>, _>>()?;
     faces.sort_unstable();
     faces.dedup();
     Ok(faces)

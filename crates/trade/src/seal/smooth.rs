@@ -10,8 +10,9 @@ use nimbet_kernel::{Mesh, Point, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::picks::{Dab, faces_under, refuse_bad_dabs};
-use crate::words::{Xyz, count, figure, millimetres};
+use super::picks::{Dab, picked_faces, refuse_bad_dabs};
+use crate::examine::FacePick;
+use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
 /// What to smooth.
@@ -22,7 +23,7 @@ pub enum SmoothChoice {
     #[default]
     All,
     /// The faces that lie under the points; their borders are held.
-    Faces(Vec<Xyz>),
+    Faces(Vec<FacePick>),
     /// What a brush touched, most in the middle of a dab.
     Brush(Vec<Dab>),
 }
@@ -119,7 +120,7 @@ impl Smooth {
         match &self.what {
             SmoothChoice::All => {}
             SmoothChoice::Faces(points) => {
-                let faces = faces_under(mesh, &triangle_bvh(mesh), points)?;
+                let faces = picked_faces(mesh, points)?;
                 for (t, _) in mesh.face_of().iter().enumerate().filter(|(_, f)| faces.binary_search(f).is_err()) {
                     mesh.triangles()[t].iter().for_each(|p| weight[*p as usize] = 0.0);
                 }

@@ -6,7 +6,8 @@ use nimbet_kernel::{Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::picks::{faces_under, triangle_under};
+use super::picks::{picked_faces, triangle_under};
+use crate::examine::FacePick;
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
 
@@ -20,7 +21,7 @@ pub enum TurnChoice {
     /// The shells that lie under the points.
     Shells(Vec<Xyz>),
     /// The faces that lie under the points.
-    Faces(Vec<Xyz>),
+    Faces(Vec<FacePick>),
 }
 
 /// Parameters of `seal.turn`.
@@ -59,7 +60,7 @@ impl Turn {
                 shell_of.iter().map(|s| picked[*s as usize]).collect()
             }
             TurnChoice::Faces(points) => {
-                let faces = faces_under(mesh, &triangle_bvh(mesh), points)?;
+                let faces = picked_faces(mesh, points)?;
                 mesh.face_of().iter().map(|f| faces.binary_search(f).is_ok()).collect()
             }
         };

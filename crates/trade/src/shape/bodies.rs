@@ -79,9 +79,11 @@ fn default_chord() -> f64 {
 
 /// The segments of a circle that keep a chord's sag within a tolerance; a multiple of four.
 fn segments(radius: f64, chord: f64) -> usize {
+    /// So that a round side turns by less at an edge than parts faces, and stays one face.
+    const LEAST: f64 = 16.0;
     const MOST: f64 = 2000.0;
     let angle = 2.0 * (1.0 - (chord / radius).min(1.0)).acos();
-    ((TAU / angle.max(1e-9)).clamp(12.0, MOST) / 4.0).ceil() as usize * 4
+    ((TAU / angle.max(1e-9)).clamp(LEAST, MOST) / 4.0).ceil() as usize * 4
 }
 
 impl AddBody {

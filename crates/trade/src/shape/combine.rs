@@ -50,7 +50,7 @@ impl Union {
         progress: &Progress,
     ) -> Result<Outcome, TradeError> {
         let (all, inputs) = together(mesh, others, &self.with, sealed, progress)?;
-        let made = body(&all, mesh, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+        let made = body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         let what = count(inputs, "part", "parts");
         let mut outcome = Outcome::of(made, String::new());
         outcome.done = vec![format!("made one of {what}: {}", volume(&outcome.mesh))];
@@ -77,7 +77,7 @@ impl Difference {
         let (from, tools) = if self.swap { (&others[0], std::slice::from_ref(mesh)) } else { (mesh, others) };
         let (all, inputs) = together(from, tools, &self.with, sealed && !self.swap, progress)?;
         let rule = |w: &[i16]| w[0] > 0 && w[1..].iter().all(|w| *w <= 0);
-        let made = body(&all, from, rule, &progress.stage(0.8, 1.0))?;
+        let made = body(&all, rule, &progress.stage(0.8, 1.0))?;
         if made.triangles().is_empty() {
             return Err(TradeError::refused(
                 "nothing would be left: the part lies wholly inside what is taken away",
@@ -87,7 +87,7 @@ impl Difference {
         if meets_nothing(&all, inputs) {
             return Err(TradeError::nothing("the parts do not meet, so nothing is taken away"));
         }
-        let away = volume(&taken(&all, from, progress)?);
+        let away = volume(&taken(&all, progress)?);
         let mut outcome = Outcome::of(made, String::new());
         outcome.done = vec![format!("took {away} away; {} are left", volume(&outcome.mesh))];
         let shells = bodies(&outcome.mesh);
@@ -111,7 +111,7 @@ impl Intersection {
         progress: &Progress,
     ) -> Result<Outcome, TradeError> {
         let (all, inputs) = together(mesh, others, &self.with, sealed, progress)?;
-        let made = body(&all, mesh, |w| w.iter().all(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+        let made = body(&all, |w| w.iter().all(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         if made.triangles().is_empty() {
             return Err(TradeError::nothing("the parts have nothing in common: they do not overlap"));
         }
@@ -140,8 +140,8 @@ fn together(
 }
 
 /// What of the first input lies in any of the others.
-fn taken(all: &nimbet_kernel::arrange::Arrangement, first: &Mesh, progress: &Progress) -> Result<Mesh, TradeError> {
-    body(all, first, |w| w[0] > 0 && w[1..].iter().any(|w| *w > 0), progress)
+fn taken(all: &nimbet_kernel::arrange::Arrangement, progress: &Progress) -> Result<Mesh, TradeError> {
+    body(all, |w| w[0] > 0 && w[1..].iter().any(|w| *w > 0), progress)
 }
 
 /// Whether no two inputs overlap or touch with their insides.

@@ -39,7 +39,7 @@ impl Mirror {
         let naked = Topology::new(mesh.triangles(), mesh.points().len()).naked_halves();
         if naked.is_empty() {
             let all = arranged(&[mesh, &other], false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
-            let made = body(&all, mesh, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+            let made = body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
             return Ok(Outcome::of(made, format!("mirrored across {plane} and united")));
         }
         // How far the border stands off the plane: the gap is twice that.

@@ -6,7 +6,7 @@ use nimbet_kernel::{Aabb, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::seal::triangle_under;
+use crate::examine::FacePick;
 use crate::words::{Xyz, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -73,7 +73,7 @@ pub struct Place {
     pub measured: Option<Measured>,
     /// A point on a face that is turned to lie underneath, level, before anything else is turned, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub lay: Option<Xyz>,
+    pub lay: Option<FacePick>,
     /// How it is turned.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub turn: Option<Rotation>,
@@ -102,7 +102,7 @@ impl Place {
         }
         let axis = self.turn.as_ref().map_or(Axis::Z, |t| t.axis);
         let down = match &self.lay {
-            Some(near) => face_down(mesh, *near)?,
+            Some(near) => face_down(mesh, near)?,
             None => DQuat::IDENTITY,
         };
         let turned = degrees != 0.0 || down != DQuat::IDENTITY;
@@ -154,8 +154,8 @@ impl Measured {
 }
 
 /// The turn that brings a face underneath.
-fn face_down(mesh: &Mesh, near: Xyz) -> Result<DQuat, TradeError> {
-    let face = mesh.face_of()[triangle_under(mesh, &triangle_bvh(mesh), near, "the face")?];
+fn face_down(mesh: &Mesh, pick: &FacePick) -> Result<DQuat, TradeError> {
+    let face = pick.find(mesh, &triangle_bvh(mesh))?;
     let of_face = (0..mesh.triangles().len()).filter(|t| mesh.face_of()[*t] == face);
     let (mut sum, mut area) = (Point::ZERO, 0.0);
     for vector in of_face.map(|t| mesh.area_vector(t)) {
@@ -165,7 +165,7 @@ fn face_down(mesh: &Mesh, near: Xyz) -> Result<DQuat, TradeError> {
     // A face that goes all round has no side to lie on.
     if sum.length() < 0.5 * area {
         let why = "the face goes round too far to lie on it; pick a flatter one";
-        return Err(TradeError::refused(why, vec![Point::from_array(near)]));
+        return Err(TradeError::refused(why, vec![pick.place()]));
     }
     Ok(DQuat::from_rotation_arc(sum.normalize(), -Point::Z))
 }

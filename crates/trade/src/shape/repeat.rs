@@ -92,7 +92,7 @@ impl Repeat {
         }
         let inputs: Vec<&Mesh> = std::iter::once(mesh).chain(&copies).collect();
         let all = arranged(&inputs, false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
-        let one = body(&all, mesh, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+        let one = body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         let done = format!("united {made}: {}", volume(&one));
         Ok(Outcome::of(one, done))
     }

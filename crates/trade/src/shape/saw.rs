@@ -10,7 +10,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::sheets::{Plane, SweptLine};
-use super::solids::{arranged, arranged_with, body, told, volume, with_faces_of};
+use super::solids::{arranged, arranged_with, body, told, volume};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -110,7 +110,7 @@ impl Saw {
             let with = |half: &Mesh, tools: &[Mesh], rule: &dyn Fn(&[i16]) -> bool| {
                 let inputs: Vec<&Mesh> = std::iter::once(half).chain(tools).collect();
                 let all = arranged(&inputs, false, &|_| "the half".into(), progress)?;
-                body(&all, half, rule, progress)
+                body(&all, rule, progress)
             };
             back = with(&back, &pins, &|w| w.iter().any(|w| *w > 0))?;
             front = with(&front, &sockets, &|w| w[0] > 0 && w[1..].iter().all(|w| *w <= 0))?;
@@ -163,8 +163,7 @@ fn halves(mesh: &Mesh, sheet: &Mesh, progress: &Progress) -> Result<(Mesh, Mesh)
             (is_front, _) => is_front == front,
         };
         let chosen: Vec<usize> = (0..count).filter(|n| inside(*n) && belongs(*n)).collect();
-        let made = chambers.body(&chosen, progress).map_err(|e| told(e, &|_| "the half".into()))?;
-        Ok::<_, TradeError>(with_faces_of(made, mesh))
+        Ok::<_, TradeError>(chambers.body(&chosen, progress).map_err(|e| told(e, &|_| "the half".into()))?.mesh)
     };
     Ok((half(false)?, half(true)?))
 }

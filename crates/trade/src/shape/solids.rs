@@ -1,8 +1,8 @@
 //! From parts to an arrangement and back.
 
-use nimbet_kernel::arrange::{ArrangeError, Arrangement, Body};
+use nimbet_kernel::arrange::{ArrangeError, Arrangement};
 use nimbet_kernel::measure::measure;
-use nimbet_kernel::{FaceId, Mesh, Progress};
+use nimbet_kernel::{Mesh, Progress};
 
 use crate::TradeError;
 use crate::words::figure;
@@ -69,29 +69,10 @@ pub(super) fn told(e: ArrangeError, names: &dyn Fn(usize) -> String) -> TradeErr
 /// The body of a rule. Faces of the first input keep their numbers, those of the others are new.
 pub(super) fn body(
     all: &Arrangement,
-    first: &Mesh,
     inside: impl Fn(&[i16]) -> bool,
     progress: &Progress,
 ) -> Result<Mesh, TradeError> {
-    let made = all.body(inside, progress).map_err(|e| told(e, &|_| "the result".into()))?;
-    Ok(with_faces_of(made, first))
-}
-
-/// A body whose faces of the first input keep their numbers; those of the others are new.
-pub(super) fn with_faces_of(Body { mesh, faces }: Body, first: &Mesh) -> Mesh {
-    let mut next = first.next_face().0;
-    let numbers: Vec<FaceId> = faces
-        .iter()
-        .map(|&(input, face)| {
-            if input == 0 {
-                return face;
-            }
-            next += 1;
-            FaceId(next - 1)
-        })
-        .collect();
-    let faces: Vec<FaceId> = mesh.face_of().iter().map(|f| numbers[f.0 as usize]).collect();
-    mesh.regroup(|t| faces[t])
+    Ok(all.body(inside, progress).map_err(|e| told(e, &|_| "the result".into()))?.mesh)
 }
 
 /// A volume: `0.84 mm³`, `12.3 cm³`.

@@ -30,7 +30,7 @@ impl Untangle {
                 "the part does not cross itself: nothing of it is enclosed twice or inside out",
             ));
         }
-        let made = body(&all, mesh, |w| w[0] >= least, &progress.stage(0.8, 1.0))?;
+        let made = body(&all, |w| w[0] >= least, &progress.stage(0.8, 1.0))?;
         if made.triangles().is_empty() {
             return Err(TradeError::nothing(format!("the surface winds round nothing {}", times(level))));
         }

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 // How a part is moved, turned and scaled.
 import type { Action } from '../../api/client';
+import { useBench } from '../../stores/bench';
+import { useJob } from '../../stores/job';
 import { usePicks } from '../../stores/picks';
 import CheckRow from './CheckRow.vue';
 import ChoiceRow from './ChoiceRow.vue';
@@ -11,11 +13,16 @@ import XyzFields from './XyzFields.vue';
 type Place = Extract<Action, { kind: 'shape.place' }>;
 const { action: a } = defineProps<{ action: Place }>();
 const picks = usePicks();
+const bench = useBench();
+const jobs = useJob();
 const change = (action: Place) => picks.change(action);
 const axes = (['x', 'y', 'z'] as const).map((value) => ({ value, title: value }));
 const lay = () =>
-    picks.ask('Click the face it is to lie on.', 1, ([p]) => {
-        if (p) change({ ...a, lay: [...p.at], to_bench: true });
+    picks.ask('Click the face it is to lie on.', 1, async ([p]) => {
+        if (!p) return;
+        const own = p.on && p.on.part === bench.part?.id ? p.on.face : undefined;
+        const face = own === undefined ? undefined : await jobs.anchor(bench.part!.mesh, own, p.at);
+        change({ ...a, lay: face ?? [...p.at], to_bench: true });
     });
 const measure = () =>
     picks.ask('Click both ends of the length you know.', 2, ([p, q]) => {
