@@ -81,7 +81,21 @@ impl Client {
     /// # Errors
     /// When there is no answer.
     pub async fn upload(&self, name: &str, bytes: Vec<u8>) -> anyhow::Result<(u16, Value)> {
+        self.upload_with(name, bytes, &[]).await
+    }
+
+    /// As [`Client::upload`], with further fields of the form.
+    ///
+    /// # Errors
+    /// When there is no answer.
+    pub async fn upload_with(
+        &self,
+        name: &str,
+        bytes: Vec<u8>,
+        fields: &[(&'static str, String)],
+    ) -> anyhow::Result<(u16, Value)> {
         let form = Form::new().text("unit", "millimetre").part("file", Part::bytes(bytes).file_name(name.to_owned()));
+        let form = fields.iter().fold(form, |form, (name, value)| form.text(*name, value.clone()));
         let answer = self.http.post(format!("{}/jobs/{}/files", self.base, self.job)).multipart(form).send().await?;
         let status = answer.status().as_u16();
         Ok((status, serde_json::from_slice(&answer.bytes().await?).unwrap_or(Value::Null)))

@@ -104,6 +104,44 @@ async fn a_step_on_a_part_that_an_earlier_step_leaves_unfinished_is_refused() ->
 }
 
 #[tokio::test]
+async fn a_recipe_is_done_to_files_as_they_come_in_and_ends_where_a_step_cannot_be_done() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    // A body is made and taken away: the recipe calls it part 2, whatever it is in the job.
+    let steps = [
+        json!({ "kind": "seal.plan" }),
+        body(4.0),
+        json!({ "kind": "shape.difference", "with": [2] }),
+        json!({ "kind": "weigh.set_material", "material": "bronze-tin-10" }),
+    ];
+    let recipe = json!({ "nimbet": 1, "steps": steps }).to_string();
+    let fields = [("recipe", recipe), ("who", "Ines".to_owned())];
+    let blocks = [(0.0, 10.0, "large.ply"), (0.0, 6.0, "clear of it.ply"), (8.0, 1.0, "inside it.ply")];
+    let mut tasks = vec![];
+    for (at, size, name) in blocks {
+        let block = shapes::block(Point::splat(at), Point::splat(size));
+        tasks.push(client.upload_with(name, ply_of(&block)?, &fields).await?.1);
+    }
+    for task in &tasks {
+        assert_eq!(client.end_of(task).await?["state"], "done");
+    }
+    let job = client.show().await?;
+    let states = |name: &str| -> Vec<&str> {
+        let part = job["steps"].as_array().unwrap().iter().find(|s| s["title"] == format!("Bring in {name}")).unwrap();
+        let own = job["steps"].as_array().unwrap().iter().filter(|s| s["part"] == part["part"]);
+        own.map(|s| s["state"]["is"].as_str().unwrap()).collect()
+    };
+    // Sealed already, the plan has nothing to do; the second block lies clear of the body.
+    assert_eq!(states("large.ply"), ["done", "idle", "done", "done", "done"]);
+    assert_eq!(states("clear of it.ply"), ["done", "idle", "done", "idle", "done"]);
+    // Of the third nothing would be left: the recipe ends there.
+    assert_eq!(states("inside it.ply"), ["done", "idle", "done", "stopped"]);
+    let (status, problem) = client.upload_with("a.ply", vec![], &[("recipe", "{}".to_owned())]).await?;
+    assert_eq!((status, problem["type"].as_str()), (400, Some("urn:nimbet:bad-request")));
+    Ok(())
+}
+
+#[tokio::test]
 async fn two_people_see_each_others_changes_within_a_second() -> Done {
     let database = fresh_database().await?;
     let (mine, other) = (Server::start(&database, &[])?, Server::start(&database, &[])?);

@@ -81,5 +81,12 @@ async fn earlier_steps_are_changed_and_what_depends_on_them_follows() -> anyhow:
     b.expect("apart", "the surfaces lie at most").await?;
     b.expect("banner", "Two states compared").await?;
     b.click("compare-end").await?;
+
+    // What was done to the part is done to another file, and a table tells what came of it.
+    b.click("station-bring").await?;
+    b.choose("recipe-choice", "What was done to Vent cowl").await?;
+    b.give_file("second cowl.ply", &ply_of(&cowl)?).await?;
+    b.expect("recipe-results", "sealed").await?;
+    b.expect("recipe-results", "3 steps done").await?;
     b.close().await
 }

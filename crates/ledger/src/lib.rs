@@ -19,6 +19,6 @@ pub use edit::{Edit, EditError};
 pub use hash::{Hash, cache_key, examination_key, mesh_hash};
 pub use history::{History, MadePart, Part, PartId, Step, StepReport, StepState, SurfaceChange};
 pub use perform::{Performed, StepError, perform};
-pub use recipe::{NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
+pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
 pub use release::{CheckSheet, PART_COLOUR, ReleaseError, Released, release};
 pub use replay::{Due, Replay};

@@ -8,7 +8,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::action::Action;
-use crate::history::{History, PartId, StepReport};
+use crate::history::{History, PartId, Step, StepReport, StepState};
 use crate::perform::{StepError, perform};
 
 /// A recipe file.
@@ -115,6 +115,51 @@ impl Recipe {
             }
         }
         Ok(Self { nimbet: 1, name, steps })
+    }
+}
+
+/// A recipe done in a job, step by step, to a part that was brought in: its numbers of parts become the job's.
+#[derive(Clone, Debug)]
+pub struct Following {
+    part: PartId,
+    /// What the recipe calls 2, 3 ….
+    made: Vec<PartId>,
+}
+
+impl Following {
+    /// Begins with the part that the recipe is done to.
+    pub fn new(part: PartId) -> Self {
+        Self { part, made: vec![] }
+    }
+
+    /// Does the next step after the steps in force: gives it, not worked out yet, with the number `next`.
+    pub fn begin(&self, history: &mut History, action: &Action, next: &mut u32) -> usize {
+        let number = |n: u32| match n {
+            1 => self.part.0,
+            n => self.made.get(n as usize - 2).map_or(u32::MAX, |part| part.0),
+        };
+        let like = history.steps[history.cursor - 1].clone();
+        let mut step = Step {
+            number: *next,
+            part: self.part,
+            action: action.renumbered(&number),
+            state: StepState::Done,
+            name: None,
+            note: None,
+            ..like
+        };
+        step.report.made.clear();
+        *next += 1;
+        history.steps.insert(history.cursor, step);
+        history.cursor += 1;
+        history.cursor - 1
+    }
+
+    /// Takes note of the parts a step made.
+    pub fn done(&mut self, step: &Step) {
+        if step.state == StepState::Done {
+            self.made.extend(step.made().map(|(part, _)| part));
+        }
     }
 }
 

@@ -80,18 +80,10 @@ impl Replay {
     /// The error of a step that was cancelled.
     pub fn done(&mut self, outcome: Result<(Hash, StepReport), StepError>) -> Result<(), StepError> {
         let step = &mut self.history.steps[self.at];
-        match outcome {
-            Ok((mesh, mut report)) => {
-                // Parts keep their numbers; further ones get new numbers.
-                let held: Vec<PartId> = step.made().map(|(part, _)| part).collect();
-                for (n, made) in report.made.iter_mut().enumerate() {
-                    made.part = Some(held.get(n).copied().unwrap_or_else(|| {
-                        self.next += 1;
-                        PartId(self.next - 1)
-                    }));
-                }
-                (step.mesh, step.report, step.state) = (mesh, report, StepState::Done);
-                self.meshes.insert(step.part, mesh);
+        step.settle(outcome, &mut self.next)?;
+        match step.state {
+            StepState::Done => {
+                self.meshes.insert(step.part, step.mesh);
                 for part in step.action.used_up() {
                     self.meshes.remove(&part);
                 }
@@ -99,15 +91,11 @@ impl Replay {
                 self.meshes.extend(made);
                 self.at += 1;
             }
-            Err(StepError::Trade(TradeError::NothingToDo { why })) => {
-                step.state = StepState::Idle { why };
-                self.at += 1;
+            StepState::Stopped { .. } => {
+                let (state, on) = (step.state.clone(), step.number);
+                self.stop(state, on);
             }
-            Err(StepError::Trade(TradeError::Cancelled(c))) => return Err(c.into()),
-            Err(error) => {
-                let on = step.number;
-                self.stop(stopped(&error), on);
-            }
+            _ => self.at += 1,
         }
         Ok(())
     }
@@ -124,6 +112,33 @@ impl Replay {
         let parts: Vec<PartId> = std::iter::once(step.part).chain(step.makes()).collect();
         self.broken.extend(parts.into_iter().map(|p| (p, on)));
         self.at += 1;
+    }
+}
+
+impl Step {
+    /// Takes the outcome of working the step out. Parts it made before keep their numbers; further ones get `next` and those
+    /// after it.
+    ///
+    /// # Errors
+    /// The error of a step that was cancelled.
+    pub fn settle(&mut self, outcome: Result<(Hash, StepReport), StepError>, next: &mut u32) -> Result<(), StepError> {
+        self.state = match outcome {
+            Ok((mesh, mut report)) => {
+                let held: Vec<PartId> = self.made().map(|(part, _)| part).collect();
+                for (n, made) in report.made.iter_mut().enumerate() {
+                    made.part = Some(held.get(n).copied().unwrap_or_else(|| {
+                        *next += 1;
+                        PartId(*next - 1)
+                    }));
+                }
+                (self.mesh, self.report) = (mesh, report);
+                StepState::Done
+            }
+            Err(StepError::Trade(TradeError::NothingToDo { why })) => StepState::Idle { why },
+            Err(StepError::Trade(TradeError::Cancelled(c))) => return Err(c.into()),
+            Err(error) => stopped(&error),
+        };
+        Ok(())
     }
 }
 

@@ -147,7 +147,7 @@ impl From<StepError> for Problem {
 }
 
 /// With a capital at its head and a full stop at its end.
-fn sentence(text: &str) -> String {
+pub(crate) fn sentence(text: &str) -> String {
     let mut text = text.to_owned();
     if let Some(first) = text.get(..1).map(str::to_uppercase) {
         text.replace_range(..1, &first);

@@ -85,12 +85,13 @@ export function follow(task: Task, tell: (task: Task) => void): Promise<Task> {
 export function sendFile(
     job: string,
     file: File,
-    unit: string,
+    /** Further fields: unit, who, recipe. */
+    fields: Record<string, string>,
     tell: (fraction: number) => void,
     signal: AbortSignal,
 ): Promise<Task> {
     const form = new FormData();
-    form.append('unit', unit);
+    for (const [name, value] of Object.entries(fields)) if (value) form.append(name, value);
     form.append('file', file, file.name);
     return new Promise((resolve, reject) => {
         const request = new XMLHttpRequest();

@@ -1045,6 +1045,8 @@ export interface components {
         FileForm: {
             /** Format: binary */
             file: string;
+            /** @description A recipe that is done to the part, as JSON text. */
+            recipe?: string | null;
             /** @description `auto`, `millimetre`, `centimetre`, `metre` or `inch`. */
             unit?: string | null;
             /** @description Who brings it in. */

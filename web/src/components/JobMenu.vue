@@ -62,6 +62,7 @@ async function create() {
                     label="Copy of this job, called"
                     maxlength="200"
                     data-testid="copy-job"
+                    @keydown.enter.stop.prevent="copy"
                 />
                 <v-btn
                     :icon="mdiContentCopy"
@@ -71,7 +72,13 @@ async function create() {
                 />
             </form>
             <form class="d-flex ga-2 pa-3 ruled-top" @submit.prevent="create">
-                <v-text-field v-model="name" label="New job" maxlength="200" data-testid="new-job" />
+                <v-text-field
+                    v-model="name"
+                    label="New job"
+                    maxlength="200"
+                    data-testid="new-job"
+                    @keydown.enter.stop.prevent="create"
+                />
                 <v-btn :icon="mdiPlus" type="submit" aria-label="Make the job" :disabled="!name.trim()" />
             </form>
         </v-card>

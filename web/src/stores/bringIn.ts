@@ -14,7 +14,15 @@ export interface Arrival {
     /** What is worth knowing about how it was read. */
     notes: readonly string[];
     part: number | null;
+    /** What the recipe that was done to it is called. */
+    recipe: string;
     cancel: () => void;
+}
+
+/** A recipe to be done to files as they come in. */
+export interface ChosenRecipe {
+    name: string;
+    text: () => Promise<string>;
 }
 
 export const useBringIn = defineStore('bringIn', () => {
@@ -22,15 +30,17 @@ export const useBringIn = defineStore('bringIn', () => {
     const bench = useBench();
     const unit = ref<keyof typeof unitNames>('auto');
     const arrivals = ref<Arrival[]>([]);
+    const recipe = ref<ChosenRecipe | null>(null);
 
     async function bring(files: File[]): Promise<void> {
         if (!files.length) return;
         bench.openStation('bring');
         if (!jobs.job) await jobs.create('My first job');
-        await Promise.all(files.map(bringOne));
+        const text = recipe.value ? await recipe.value.text() : '';
+        await Promise.all(files.map((f) => bringOne(f, text, recipe.value?.name ?? '')));
     }
 
-    async function bringOne(file: File): Promise<void> {
+    async function bringOne(file: File, text: string, recipeName: string): Promise<void> {
         const job = jobs.job;
         if (!job) return;
         const stop = new AbortController();
@@ -41,13 +51,15 @@ export const useBringIn = defineStore('bringIn', () => {
             problem: null,
             notes: [],
             part: null,
+            recipe: recipeName,
             cancel: () => stop.abort(),
         });
         arrivals.value.unshift(arrival);
         try {
             const tell = (sent: number) =>
                 (arrival.task = { fraction: sent * 0.3, doing: 'sending', state: 'queued' });
-            const queued = await sendFile(job.id, file, unit.value, tell, stop.signal);
+            const fields = { unit: unit.value, who: jobs.who, recipe: text };
+            const queued = await sendFile(job.id, file, fields, tell, stop.signal);
             arrival.cancel = () =>
                 void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: queued.id } } });
             const over = await jobs.finish(
@@ -68,5 +80,5 @@ export const useBringIn = defineStore('bringIn', () => {
 
     const dismiss = (arrival: Arrival) => (arrivals.value = arrivals.value.filter((a) => a !== arrival));
 
-    return { unit, arrivals, bring, dismiss };
+    return { unit, arrivals, recipe, bring, dismiss };
 });

@@ -14,7 +14,7 @@ use uuid::Uuid;
 use super::extract::{At, Sent};
 use super::tasks::TaskView;
 use crate::App;
-use crate::problem::Problem;
+use crate::problem::{Problem, sentence};
 use crate::store::JobRow;
 use crate::work::{TaskRequest, inputs_of};
 
@@ -175,6 +175,8 @@ pub(crate) async fn show(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Resu
 pub(crate) struct FileForm {
     #[schema(format = Binary, content_media_type = "application/octet-stream")]
     file: String,
+    /// A recipe that is done to the part, as JSON text.
+    recipe: Option<String>,
     /// Who brings it in.
     who: Option<String>,
     /// `auto`, `millimetre`, `centimetre`, `metre` or `inch`.
@@ -198,7 +200,7 @@ pub(crate) async fn bring_in(
             Problem::bad_request(e.body_text())
         }
     };
-    let (mut file, mut unit, mut who) = (None, UnitChoice::Auto, None);
+    let (mut file, mut unit, mut who, mut recipe) = (None, UnitChoice::Auto, None, None);
     while let Some(mut field) = form.next_field().await.map_err(broken)? {
         match field.name() {
             Some("file") => {
@@ -217,6 +219,10 @@ pub(crate) async fn bring_in(
                 unit = serde_json::from_value(text.into()).map_err(|e| Problem::bad_request(format!("unit: {e}")))?;
             }
             Some("who") => who = Some(field.text().await.map_err(broken)?),
+            Some("recipe") => {
+                let text = field.text().await.map_err(broken)?;
+                recipe = Some(Recipe::parse(&text).map_err(|e| Problem::bad_request(sentence(&e.to_string())))?);
+            }
             _ => {}
         }
     }
@@ -227,7 +233,7 @@ pub(crate) async fn bring_in(
         tokio::task::spawn_blocking(move || (Hash::of(&bytes), bytes)).await.map_err(Problem::internal)?;
     app.store.keep_blob(source, bytes).await?;
     let what = Action::BringIn(BringIn { file: name, source, unit });
-    queue(&app, job, &TaskRequest::BringIn { what, who }).await
+    queue(&app, job, &TaskRequest::BringIn { what, who, recipe }).await
 }
 
 /// A step to be forecast or applied.

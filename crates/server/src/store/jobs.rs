@@ -47,6 +47,26 @@ pub(crate) struct NewStep {
     pub report: StepReport,
 }
 
+impl NewStep {
+    /// The step with its number. Further parts it made are numbered on from there.
+    pub(crate) fn as_step(&self, number: u32) -> Step {
+        let mut report = self.report.clone();
+        for (made, part) in report.made.iter_mut().zip(number + 1..) {
+            made.part = Some(PartId(part));
+        }
+        Step {
+            number,
+            part: self.part.unwrap_or(PartId(number)),
+            action: self.action.clone(),
+            mesh: self.mesh,
+            report,
+            state: StepState::Done,
+            name: None,
+            note: None,
+        }
+    }
+}
+
 /// A change of a ledger.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Change<'a> {
@@ -170,22 +190,8 @@ impl Store {
         refuse_stale(change, row.revision)?;
         let number = row.next_number;
         let mut history = row.history.clone();
-        let mut report = step.report.clone();
-        let mut next = number + 1;
-        for made in &mut report.made {
-            made.part = Some(PartId(next));
-            next += 1;
-        }
-        let made = Step {
-            number,
-            part: step.part.unwrap_or(PartId(number)),
-            action: step.action.clone(),
-            mesh: step.mesh,
-            report,
-            state: StepState::Done,
-            name: None,
-            note: None,
-        };
+        let next = number + 1 + step.report.made.len() as u32;
+        let made = step.as_step(number);
         let what = made.action.title();
         history.steps.insert(history.cursor, made);
         history.cursor += 1;
@@ -198,12 +204,13 @@ impl Store {
         Ok((number, revision))
     }
 
-    /// Commits an edited ledger in the place of the one in `row`.
+    /// Commits an edited ledger in the place of the one in `row`; the task tells of `step`, if that is a new one.
     pub(crate) async fn commit_edit(
         &self,
         row: &JobRow,
         (history, next): (&History, u32),
         what: &str,
+        step: Option<u32>,
         change: Change<'_>,
     ) -> Result<()> {
         again_if_passing(|| async {
@@ -211,7 +218,8 @@ impl Store {
             let held = lock_job(&mut tx, row.id, Some(row.revision)).await?;
             commit_in(&mut tx, row, history, next, what, change).await?;
             if let Some(task) = change.task {
-                finish_in(&mut tx, task, Ok(&serde_json::json!({ "revision": held.revision + 1 }))).await?;
+                let result = serde_json::json!({ "step": step, "revision": held.revision + 1 });
+                finish_in(&mut tx, task, Ok(&result)).await?;
             }
             Ok(tx.commit().await?)
         })

@@ -6,8 +6,8 @@ use std::time::Instant;
 use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
 use nimbet_ledger::{
-    Action, BringIn, Edit, Hash, History, PartId, Replay, StepError, StepReport, StepState, UnitChoice, bring_in,
-    cache_key, perform, release,
+    Action, BringIn, Edit, Following, Hash, History, PartId, Recipe, Replay, StepError, StepReport, StepState,
+    UnitChoice, bring_in, cache_key, perform, release,
 };
 use nimbet_trade::examine;
 use serde::{Deserialize, Serialize};
@@ -23,6 +23,9 @@ use crate::store::{Change, Claimed, JobRow, NewStep, Product, Store, StoreError}
 pub(crate) enum TaskRequest {
     BringIn {
         what: Action,
+        /// Done to the part that comes in.
+        #[serde(default)]
+        recipe: Option<Recipe>,
         #[serde(default)]
         who: Option<String>,
     },
@@ -60,13 +63,19 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
     let request: TaskRequest = serde_json::from_str(&task.request).map_err(Problem::internal)?;
     let store = &app.store;
     match request {
-        TaskRequest::BringIn { what, who } => {
+        TaskRequest::BringIn { what, who, recipe } => {
             let Action::BringIn(what) = what else {
                 return Err(Problem::internal("a task to bring in holds another step"));
             };
-            let step = brought_in(store, what, app.limits(), progress).await?;
+            let Some(recipe) = recipe else {
+                let step = brought_in(store, what, app.limits(), progress).await?;
+                let change = Change { revision: None, who: who.as_deref(), task: Some(&task) };
+                store.commit_step(task.job_id, &step, change).await?;
+                return Ok(None);
+            };
+            let step = brought_in(store, what, app.limits(), progress.stage(0.0, 0.3)).await?;
             let change = Change { revision: None, who: who.as_deref(), task: Some(&task) };
-            store.commit_step(task.job_id, &step, change).await?;
+            follow(store, &step, &recipe, change, &progress.stage(0.3, 1.0)).await?;
             Ok(None)
         }
         TaskRequest::Forecast { inputs, action, .. } => {
@@ -92,7 +101,7 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             }
             let (history, next) = edited(store, &job, &edit, &progress).await?;
             let change = Change { revision: Some(revision), who: who.as_deref(), task: Some(&task) };
-            store.commit_edit(&job, (&history, next), &edit.title(), change).await?;
+            store.commit_edit(&job, (&history, next), &edit.title(), None, change).await?;
             Ok(None)
         }
         TaskRequest::ForetellEdit { edit } => {
@@ -131,6 +140,50 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             Ok(Some(json!({ "release": id })))
         }
     }
+}
+
+/// Brings a part in and does a recipe to it, as one change. A step that cannot be done is put down as stopped, and the recipe
+/// ends there.
+async fn follow(
+    store: &Store,
+    brought: &NewStep,
+    recipe: &Recipe,
+    change: Change<'_>,
+    progress: &Progress,
+) -> Result<(), Problem> {
+    /// Others may change the job meanwhile; what was worked out is in the cache then.
+    const TRIES: usize = 20;
+    let job = change.task.map(|t| t.job_id).ok_or_else(|| Problem::internal("a recipe is run by a task"))?;
+    for _ in 0..TRIES {
+        let row = store.job(job).await?;
+        let mut history = row.history.clone();
+        let mut next = row.next_number + 1;
+        let part = PartId(row.next_number);
+        history.steps.insert(history.cursor, brought.as_step(part.0));
+        history.cursor += 1;
+        let mut following = Following::new(part);
+        for (n, action) in recipe.steps.iter().enumerate() {
+            let at = following.begin(&mut history, action, &mut next);
+            let before = History { steps: history.steps[..at].to_vec(), cursor: at };
+            let action = history.steps[at].action.clone();
+            let outcome = match inputs_of(&before, part, &action) {
+                Ok(inputs) => result_of(store, &action, &inputs, &progress.part(n, recipe.steps.len())).await?,
+                Err(_) => Err(StepError::NoSuchPart(action.others().first().map_or(0, |p| p.0))),
+            };
+            history.steps[at].settle(outcome, &mut next)?;
+            following.done(&history.steps[at]);
+            if matches!(history.steps[at].state, StepState::Stopped { .. }) {
+                break;
+            }
+        }
+        let what = format!("{}, by recipe", brought.action.title());
+        let change = Change { revision: Some(row.revision), ..change };
+        match store.commit_edit(&row, (&history, next), &what, Some(part.0), change).await {
+            Err(StoreError::Stale { .. }) => {}
+            other => return Ok(other?),
+        }
+    }
+    Err(Problem::internal("the job changed all the time while a recipe ran"))
 }
 
 /// A ledger after an edit, with all that depends on it worked out.

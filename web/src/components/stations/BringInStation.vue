@@ -6,6 +6,8 @@ import { useBench } from '../../stores/bench';
 import { useBringIn } from '../../stores/bringIn';
 import { useJob } from '../../stores/job';
 import { states, unitNames } from '../../text';
+import RecipeChoice from '../recipes/RecipeChoice.vue';
+import RecipeResults from '../recipes/RecipeResults.vue';
 import TaskProgress from '../TaskProgress.vue';
 
 const bringIn = useBringIn();
@@ -46,8 +48,11 @@ function chosen(event: Event) {
         data-testid="unit"
     />
 
+    <RecipeChoice />
+    <RecipeResults />
+
     <div
-        v-for="a in bringIn.arrivals"
+        v-for="a in bringIn.arrivals.filter((a) => a.problem || a.part == null || !a.recipe)"
         :key="a.name + a.bytes"
         class="arrival"
         :data-testid="`arrival-${a.name}`"
