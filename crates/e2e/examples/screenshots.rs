@@ -53,7 +53,22 @@ async fn main() -> anyhow::Result<()> {
     b.find("released").await?;
     camera.shoot("release").await?;
     b.click("ledger-tab").await?;
+    b.click("own-steps").await?;
+    b.click("step-10").await?;
     camera.shoot("ledger").await?;
+    b.click("step-9").await?;
+    b.click("reopen-9").await?;
+    b.click("style-domed").await?;
+    b.find("later").await?;
+    camera.shoot("reopened").await?;
+    b.click("cancel").await?;
+    b.click("ledger-tab").await?;
+    b.click("step-1").await?;
+    b.click("compare-1").await?;
+    b.expect("apart", "apart").await?;
+    camera.shoot("compare").await?;
+    b.click("compare-end").await?;
+    b.click("all-steps").await?;
     b.click("station-tab").await?;
 
     b.click("station-bring").await?;

@@ -10,4 +10,4 @@ mod server;
 pub use browser::Browser;
 pub use client::Client;
 pub use files::{big_ball, ply_of, read_back, stl_of};
-pub use server::{Server, fresh_database};
+pub use server::{Server, fresh_database, run_on};

@@ -28,14 +28,29 @@ pub async fn fresh_database() -> anyhow::Result<String> {
     Ok(format!("{server}/{name}"))
 }
 
+/// The built `nimbet`.
+fn program() -> anyhow::Result<std::path::PathBuf> {
+    let me = std::env::current_exe()?;
+    Ok(me.parent().and_then(|p| p.parent()).context("no target folder")?.join("nimbet"))
+}
+
+/// What `nimbet` prints when it is run on a database.
+///
+/// # Errors
+/// When it fails.
+pub fn run_on(database_url: &str, arguments: &[&str]) -> anyhow::Result<String> {
+    let done = Command::new(program()?).args(arguments).env("NIMBET_DATABASE_URL", database_url).output()?;
+    anyhow::ensure!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    Ok(String::from_utf8(done.stdout)?)
+}
+
 impl Server {
     /// Starts the built `nimbet` on a free port with further arguments.
     ///
     /// # Errors
     /// When it does not come up.
     pub fn start(database_url: &str, arguments: &[&str]) -> anyhow::Result<Self> {
-        let me = std::env::current_exe()?;
-        let program = me.parent().and_then(|p| p.parent()).context("no target folder")?.join("nimbet");
+        let program = program()?;
         let mut child = Command::new(&program)
             .args(["serve", "--listen", "127.0.0.1:0"])
             .args(arguments)

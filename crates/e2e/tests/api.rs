@@ -243,28 +243,43 @@ async fn two_servers_share_the_queue_and_every_task_is_done_once() -> Done {
 }
 
 #[tokio::test]
-async fn damage_in_storage_is_noticed_and_not_worked_on() -> Done {
+async fn damage_in_storage_is_mended_from_the_ledger_and_never_worked_on() -> Done {
     let database = fresh_database().await?;
     let server = Server::start(&database, &[])?;
     let client = Client::with_new_job(&server.address).await?;
     client.bring_in("cowl.ply", ply_of(&demo::vent_cowl())?).await?;
+    client.ask("steps", json!({ "part": 1, "action": { "kind": "seal.cover_rim", "style": "flat" } })).await?;
     let pool = sqlx::mysql::MySqlPool::connect(&database).await?;
-    let mesh = client.show().await?["parts"][0]["mesh"].as_str().unwrap().to_owned();
-    let row = sqlx::query("SELECT data FROM blob_chunks WHERE hash = UNHEX(?) AND chunk = 0")
-        .bind(&mesh)
-        .fetch_one(&pool)
-        .await?;
-    let mut data: Vec<u8> = row.try_get(0)?;
-    let middle = data.len() / 2;
-    data[middle] ^= 1;
-    sqlx::query("UPDATE blob_chunks SET data = ? WHERE hash = UNHEX(?) AND chunk = 0")
-        .bind(data)
-        .bind(&mesh)
-        .execute(&pool)
-        .await?;
-    let task = client.ask("steps", json!({ "part": 1, "action": { "kind": "seal.plan" } })).await?;
+    let before = client.show().await?;
+    let text = |value: &Value| value.as_str().unwrap().to_owned();
+    let meshes = [text(&before["steps"][0]["mesh"]), text(&before["steps"][1]["mesh"])];
+    let damage = async |hash: &str| -> anyhow::Result<()> {
+        let query = "SELECT data FROM blob_chunks WHERE hash = UNHEX(?) AND chunk = 0";
+        let mut data: Vec<u8> = sqlx::query(query).bind(hash).fetch_one(&pool).await?.try_get(0)?;
+        let middle = data.len() / 2;
+        data[middle] ^= 1;
+        let query = "UPDATE blob_chunks SET data = ? WHERE hash = UNHEX(?) AND chunk = 0";
+        sqlx::query(query).bind(data).bind(hash).execute(&pool).await?;
+        Ok(())
+    };
+    // Both the part and what it was made from are damaged: they are worked out anew, from the file that came in.
+    for mesh in &meshes {
+        damage(mesh).await?;
+    }
+    let drawn = client.bytes(&format!("/meshes/{}/display.glb", meshes[1])).await?;
+    assert!(drawn.starts_with(b"glTF"));
+    let plan = json!({ "part": 1, "action": { "kind": "seal.plan" } });
+    assert_eq!(client.ask("forecasts", plan).await?["state"], "done");
+    assert_eq!(client.show().await?, before);
+    // With the file damaged as well there is nothing left to work from.
+    for mesh in &meshes {
+        damage(mesh).await?;
+    }
+    damage(&text(&before["steps"][0]["action"]["source"])).await?;
+    let other = json!({ "part": 1, "action": { "kind": "seal.cover_rim", "style": "domed" } });
+    let task = client.ask("steps", other).await?;
     assert_eq!((task["state"].as_str(), task["problem"]["status"].as_u64()), (Some("failed"), Some(500)));
-    assert_eq!(client.show().await?["steps"].as_array().map(Vec::len), Some(1));
+    assert_eq!(client.show().await?["steps"].as_array().map(Vec::len), Some(2));
     Ok(())
 }
 

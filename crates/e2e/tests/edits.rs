@@ -142,6 +142,29 @@ async fn a_recipe_is_done_to_files_as_they_come_in_and_ends_where_a_step_cannot_
 }
 
 #[tokio::test]
+async fn space_is_taken_back_from_what_no_job_can_reach_and_from_nothing_else() -> Done {
+    let database = fresh_database().await?;
+    let server = Server::start(&database, &[])?;
+    let client = a_cut_block(&server).await?;
+    // Undone and edited branches can be reached by undo and redo; a forecast that was never applied cannot.
+    client.ask("edits", json!({ "edit": { "edit": "replace", "step": 2, "action": body(4.0) } })).await?;
+    let undo = json!({ "revision": client.show().await?["revision"] });
+    client.send(Method::POST, &format!("/jobs/{}/undo", client.job), Some(undo)).await?;
+    let saw = json!({ "kind": "shape.saw", "by": { "plane": { "at": [5.0, 0.0, 0.0], "normal": [1.0, 0.0, 0.0] } }, "keep": "back" });
+    let forecast = client.ask("forecasts", json!({ "part": 1, "action": saw })).await?;
+    let never_applied = format!("/meshes/{}/display.glb", forecast["result"]["mesh"].as_str().unwrap());
+    assert!(run_on(&database, &["reclaim"])?.starts_with("0 meshes"), "nothing is a week old");
+    assert!(run_on(&database, &["reclaim", "--days", "0"])?.starts_with("1 mesh or file"));
+    assert_eq!(client.send(Method::GET, &never_applied, None).await?.0, 404);
+    let redo = json!({ "revision": client.show().await?["revision"] });
+    client.send(Method::POST, &format!("/jobs/{}/redo", client.job), Some(redo)).await?;
+    for step in client.show().await?["steps"].as_array().unwrap() {
+        client.bytes(&format!("/meshes/{}/display.glb", step["mesh"].as_str().unwrap())).await?;
+    }
+    Ok(())
+}
+
+#[tokio::test]
 async fn two_people_see_each_others_changes_within_a_second() -> Done {
     let database = fresh_database().await?;
     let (mine, other) = (Server::start(&database, &[])?, Server::start(&database, &[])?);

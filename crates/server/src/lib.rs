@@ -16,7 +16,7 @@ use tokio::sync::{Notify, watch};
 
 pub use problem::Problem;
 pub use schema::openapi_json;
-pub use store::{Store, StoreError};
+pub use store::{Reclaimed, Store, StoreError};
 
 /// How the server runs.
 #[derive(Clone, Debug)]

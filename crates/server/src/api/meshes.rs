@@ -22,6 +22,7 @@ use super::extract::At;
 use super::surfaces::on_meshes;
 use crate::App;
 use crate::problem::Problem;
+use crate::work::mesh_blob;
 
 pub(super) const FOR_EVER: &str = "public, max-age=31536000, immutable";
 
@@ -83,7 +84,7 @@ pub(crate) async fn display(
 
 async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, Problem> {
     let tangle = app.store.examination(hash).await?.tangle;
-    let bytes = app.store.blob(hash).await?;
+    let bytes = mesh_blob(&app, hash).await?;
     tokio::task::spawn_blocking(move || {
         let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
         let topology = Topology::new(mesh.triangles(), mesh.points().len());

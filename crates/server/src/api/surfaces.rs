@@ -20,6 +20,7 @@ use super::extract::At;
 use super::meshes::{FOR_EVER, parse};
 use crate::App;
 use crate::problem::Problem;
+use crate::work::mesh_blob;
 
 /// Does heavy work on meshes off the request threads; stops it when nobody waits for it any more.
 pub(super) async fn on_meshes<T: Send + 'static, const N: usize>(
@@ -35,7 +36,7 @@ pub(super) async fn on_meshes<T: Send + 'static, const N: usize>(
     }
     let mut bytes = Vec::with_capacity(N);
     for hash in hashes {
-        bytes.push(app.store.blob(hash).await?);
+        bytes.push(mesh_blob(app, hash).await?);
     }
     let stop = Stop(Progress::default());
     let progress = stop.0.clone();

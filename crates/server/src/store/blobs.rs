@@ -42,6 +42,15 @@ impl Store {
         Ok(tx.commit().await?)
     }
 
+    /// Keeps a blob no longer: it is damaged.
+    pub(crate) async fn forget_blob(&self, hash: Hash) -> Result<()> {
+        let mut tx = self.pool.begin().await?;
+        for query in ["DELETE FROM blobs WHERE hash = ?", "DELETE FROM blob_chunks WHERE hash = ?"] {
+            sqlx::query(query).bind(&hash.0[..]).execute(&mut *tx).await?;
+        }
+        Ok(tx.commit().await?)
+    }
+
     /// The bytes kept under `hash`, checked.
     pub(crate) async fn blob(&self, hash: Hash) -> Result<Vec<u8>> {
         let length: i64 = sqlx::query("SELECT bytes FROM blobs WHERE hash = ?")

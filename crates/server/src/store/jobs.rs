@@ -114,6 +114,16 @@ impl Store {
         Ok(row.ok_or(StoreError::NoSuch("job"))?.try_get(0)?)
     }
 
+    /// The jobs with a step that made a mesh.
+    pub(crate) async fn jobs_with(&self, mesh: Hash) -> Result<Vec<Uuid>> {
+        let rows = sqlx::query("SELECT DISTINCT job_id FROM steps WHERE mesh = ? OR report LIKE ?")
+            .bind(&mesh.0[..])
+            .bind(format!("%{mesh}%"))
+            .fetch_all(&self.pool)
+            .await?;
+        rows.iter().map(|r| Ok(r.try_get(0)?)).collect()
+    }
+
     /// Sets the chord tolerance.
     pub(crate) async fn set_chord(&self, id: Uuid, revision: i64, chord: f64) -> Result<()> {
         let mut tx = self.pool.begin().await?;

@@ -2,6 +2,7 @@
 
 mod blobs;
 mod jobs;
+mod reclaim;
 mod releases;
 mod results;
 mod tasks;
@@ -12,6 +13,7 @@ use std::time::Duration;
 use sqlx::mysql::{MySqlConnectOptions, MySqlPool, MySqlPoolOptions};
 
 pub(crate) use jobs::{Change, JobRow, NewStep};
+pub use reclaim::Reclaimed;
 pub(crate) use releases::ReleaseRow;
 pub(crate) use results::Product;
 pub(crate) use tasks::{Claimed, TaskRow, TaskState};

@@ -70,6 +70,12 @@ impl Store {
             .transpose()
     }
 
+    /// Keeps the result of a step no longer.
+    pub(crate) async fn forget_result(&self, key: Hash) -> Result<()> {
+        sqlx::query("DELETE FROM results WHERE cache_key = ?").bind(&key.0[..]).execute(&self.pool).await?;
+        Ok(())
+    }
+
     /// Keeps the result of a step.
     pub(crate) async fn keep_result(&self, key: Hash, mesh: Hash, report: &StepReport) -> Result<()> {
         sqlx::query("INSERT IGNORE INTO results (cache_key, mesh, report) VALUES (?, ?, ?)")

@@ -1,5 +1,6 @@
 //! Heavy work: claimed from the queue, run beside the server, told about, cancelled, taken over.
 
+mod restore;
 mod run;
 
 use std::sync::Arc;
@@ -10,6 +11,7 @@ use tokio::sync::watch;
 use tokio::task::JoinHandle;
 use uuid::Uuid;
 
+pub(crate) use restore::mesh_blob;
 pub(crate) use run::{TaskRequest, bring_in_directly, inputs_of};
 
 use crate::App;

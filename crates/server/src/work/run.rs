@@ -13,6 +13,7 @@ use nimbet_trade::examine;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
+use super::restore::mesh_blob;
 use crate::App;
 use crate::problem::Problem;
 use crate::store::{Change, Claimed, JobRow, NewStep, Product, Store, StoreError};
@@ -75,11 +76,11 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             };
             let step = brought_in(store, what, app.limits(), progress.stage(0.0, 0.3)).await?;
             let change = Change { revision: None, who: who.as_deref(), task: Some(&task) };
-            follow(store, &step, &recipe, change, &progress.stage(0.3, 1.0)).await?;
+            follow(&app, &step, &recipe, change, &progress.stage(0.3, 1.0)).await?;
             Ok(None)
         }
         TaskRequest::Forecast { inputs, action, .. } => {
-            let (mesh, report) = result_of(store, &action, &inputs, &progress).await??;
+            let (mesh, report) = result_of(&app, &action, &inputs, &progress).await??;
             Ok(Some(json!({ "mesh": mesh, "report": report })))
         }
         TaskRequest::Apply { revision, part, action, who } => {
@@ -88,7 +89,7 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
                 return Err(Problem::stale(revision, job.revision));
             }
             let inputs = inputs_of(&job.history, part, &action)?;
-            let (mesh, report) = result_of(store, &action, &inputs, &progress).await??;
+            let (mesh, report) = result_of(&app, &action, &inputs, &progress).await??;
             let step = NewStep { part: Some(part), action, mesh, report };
             let change = Change { revision: Some(revision), who: who.as_deref(), task: Some(&task) };
             store.commit_step(task.job_id, &step, change).await?;
@@ -99,14 +100,14 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             if job.revision != revision {
                 return Err(Problem::stale(revision, job.revision));
             }
-            let (history, next) = edited(store, &job, &edit, &progress).await?;
+            let (history, next) = edited(&app, &job, &edit, &progress).await?;
             let change = Change { revision: Some(revision), who: who.as_deref(), task: Some(&task) };
             store.commit_edit(&job, (&history, next), &edit.title(), None, change).await?;
             Ok(None)
         }
         TaskRequest::ForetellEdit { edit } => {
             let job = store.job(task.job_id).await?;
-            let (history, _) = edited(store, &job, &edit, &progress).await?;
+            let (history, _) = edited(&app, &job, &edit, &progress).await?;
             let own = match &edit {
                 Edit::Replace { step, .. } => Some(*step),
                 Edit::Insert { .. } => Some(job.next_number),
@@ -129,7 +130,7 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
         }
         TaskRequest::Release { part, mesh, name, format, unit } => {
             let examination = store.examination(mesh).await?;
-            let bytes = store.blob(mesh).await?;
+            let bytes = mesh_blob(&app, mesh).await?;
             let released = blocking(move || {
                 let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
                 Ok(release(&name, &mesh, &examination, format, unit, &progress)?)
@@ -145,7 +146,7 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
 /// Brings a part in and does a recipe to it, as one change. A step that cannot be done is put down as stopped, and the recipe
 /// ends there.
 async fn follow(
-    store: &Store,
+    app: &App,
     brought: &NewStep,
     recipe: &Recipe,
     change: Change<'_>,
@@ -155,7 +156,7 @@ async fn follow(
     const TRIES: usize = 20;
     let job = change.task.map(|t| t.job_id).ok_or_else(|| Problem::internal("a recipe is run by a task"))?;
     for _ in 0..TRIES {
-        let row = store.job(job).await?;
+        let row = app.store.job(job).await?;
         let mut history = row.history.clone();
         let mut next = row.next_number + 1;
         let part = PartId(row.next_number);
@@ -167,7 +168,7 @@ async fn follow(
             let before = History { steps: history.steps[..at].to_vec(), cursor: at };
             let action = history.steps[at].action.clone();
             let outcome = match inputs_of(&before, part, &action) {
-                Ok(inputs) => result_of(store, &action, &inputs, &progress.part(n, recipe.steps.len())).await?,
+                Ok(inputs) => result_of(app, &action, &inputs, &progress.part(n, recipe.steps.len())).await?,
                 Err(_) => Err(StepError::NoSuchPart(action.others().first().map_or(0, |p| p.0))),
             };
             history.steps[at].settle(outcome, &mut next)?;
@@ -178,7 +179,7 @@ async fn follow(
         }
         let what = format!("{}, by recipe", brought.action.title());
         let change = Change { revision: Some(row.revision), ..change };
-        match store.commit_edit(&row, (&history, next), &what, Some(part.0), change).await {
+        match app.store.commit_edit(&row, (&history, next), &what, Some(part.0), change).await {
             Err(StoreError::Stale { .. }) => {}
             other => return Ok(other?),
         }
@@ -187,14 +188,14 @@ async fn follow(
 }
 
 /// A ledger after an edit, with all that depends on it worked out.
-async fn edited(store: &Store, job: &JobRow, edit: &Edit, progress: &Progress) -> Result<(History, u32), Problem> {
+async fn edited(app: &App, job: &JobRow, edit: &Edit, progress: &Progress) -> Result<(History, u32), Problem> {
     let history = job.history.edited(edit, job.next_number)?;
     let next = job.next_number + u32::from(matches!(edit, Edit::Insert { .. }));
     let steps = history.cursor;
     let mut replay = Replay::new(history, next);
     while let Some(due) = replay.due() {
         let stage = progress.part(due.place, steps);
-        replay.done(result_of(store, &due.action, &due.inputs, &stage).await?)?;
+        replay.done(result_of(app, &due.action, &due.inputs, &stage).await?)?;
     }
     Ok(replay.finish())
 }
@@ -216,12 +217,13 @@ pub(crate) fn inputs_of(history: &History, part: PartId, action: &Action) -> Res
 }
 
 /// The result of a step on meshes, from the cache or worked out now.
-async fn result_of(
-    store: &Store,
+pub(super) async fn result_of(
+    app: &App,
     action: &Action,
     inputs: &[Hash],
     progress: &Progress,
 ) -> Result<Result<(Hash, StepReport), StepError>, Problem> {
+    let store = &app.store;
     let key = cache_key(action, inputs);
     if let Some(known) = store.result(key).await? {
         return Ok(Ok(known));
@@ -229,7 +231,7 @@ async fn result_of(
     let before = store.examination(inputs[0]).await?;
     let mut blobs = Vec::with_capacity(inputs.len());
     for input in inputs {
-        blobs.push(store.blob(*input).await?);
+        blobs.push(mesh_blob(app, *input).await?);
     }
     let (action, progress) = (action.clone(), progress.clone());
     let begin = Instant::now();
@@ -253,7 +255,7 @@ async fn result_of(
     Ok(Ok((after, done.report)))
 }
 
-async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Progress) -> Result<NewStep, Problem> {
+pub(super) async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Progress) -> Result<NewStep, Problem> {
     let bytes = store.blob(what.source).await?;
     let (file, unit) = (what.file.clone(), what.unit);
     let (part, examination) = blocking(move || {
