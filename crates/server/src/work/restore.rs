@@ -33,7 +33,9 @@ async fn restored(app: &App, job: Uuid, mesh: Hash) -> Result<bool, Problem> {
     app.store.forget_blob(mesh).await?;
     let progress = Progress::unwatched();
     let made = match &step.action {
-        Action::BringIn(what) => brought_in(&app.store, what.clone(), app.limits(), progress).await.map(|step| step.mesh),
+        Action::BringIn(what) => {
+            brought_in(&app.store, what.clone(), app.limits(), progress).await.map(|step| step.mesh)
+        }
         action => {
             let before = history.until(step.number, false).unwrap_or_default();
             let inputs = inputs_of(&before, step.part, action)?;

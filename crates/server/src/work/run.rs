@@ -255,7 +255,12 @@ pub(super) async fn result_of(
     Ok(Ok((after, done.report)))
 }
 
-pub(super) async fn brought_in(store: &Store, what: BringIn, limits: Limits, progress: Progress) -> Result<NewStep, Problem> {
+pub(super) async fn brought_in(
+    store: &Store,
+    what: BringIn,
+    limits: Limits,
+    progress: Progress,
+) -> Result<NewStep, Problem> {
     let bytes = store.blob(what.source).await?;
     let (file, unit) = (what.file.clone(), what.unit);
     let (part, examination) = blocking(move || {
