@@ -5,6 +5,7 @@ import {
     mdiCheckDecagramOutline,
     mdiFlipHorizontal,
     mdiInformationOutline,
+    mdiProgressAlert,
     mdiScaleBalance,
     mdiSelectionDrag,
     mdiShapeOutline,
@@ -13,7 +14,7 @@ import {
     mdiAlertOutline,
     mdiWaterOffOutline,
 } from '@mdi/js';
-import type { Figures, Finding } from './api/client';
+import type { Figures, Finding, Part } from './api/client';
 
 export type StationKey = 'bring' | 'shape' | 'seal' | 'weigh' | 'release';
 
@@ -46,6 +47,17 @@ export const states: Record<Figures['state'], StateLook> = {
     flipped: { word: 'flipped', icon: mdiFlipHorizontal, colour: 'inside' },
     sealed: { word: 'sealed', icon: mdiCheckDecagramOutline, colour: 'success' },
 };
+
+/** How a part stands: a stopped step comes before what the part is without it. */
+export const stateOf = (part: Part): StateLook & { title: string } =>
+    part.stopped == null
+        ? { ...states[part.figures.state], title: part.figures.reason }
+        : {
+              word: 'stopped',
+              icon: mdiProgressAlert,
+              colour: 'error',
+              title: `stopped at step ${part.stopped}; before it ${part.figures.reason}`,
+          };
 
 export const severities: Record<Finding['severity'], { word: string; icon: string; colour: string }> = {
     blocks: { word: 'blocks a solid', icon: mdiAlertOctagonOutline, colour: 'error' },

@@ -94,6 +94,9 @@ async fn a_step_on_a_part_that_an_earlier_step_leaves_unfinished_is_refused() ->
     let place = json!({ "revision": job["revision"], "part": 1, "action": { "kind": "seal.plan" } });
     let (status, problem) = client.send(Method::POST, &format!("/jobs/{}/steps", client.job), Some(place)).await?;
     assert_eq!((status, problem["type"].as_str()), (409, Some("urn:nimbet:after-stopped")), "{problem}");
+    let release = json!({ "revision": job["revision"], "part": 1, "format": "stl", "unit": "millimetre" });
+    let (status, _) = client.send(Method::POST, &format!("/jobs/{}/releases", client.job), Some(release)).await?;
+    assert_eq!((status, job["parts"][0]["stopped"].as_u64()), (409, Some(4)), "what is unfinished is not released");
     client.ask("edits", json!({ "edit": { "edit": "park", "steps": [4] } })).await?;
     let job = client.show().await?;
     assert_eq!(

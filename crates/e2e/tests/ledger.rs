@@ -31,6 +31,7 @@ async fn earlier_steps_are_changed_and_what_depends_on_them_follows() -> anyhow:
     b.press_in("step-3", Key::Enter).await?;
     b.expect("banner", "Step 3 reopened: as it was done").await?;
     b.expect("gauge-state", "open").await?;
+    b.expect("rims", "R1").await?;
     b.click("style-domed").await?;
     b.expect("later", "1 later step follows").await?;
     b.click("apply").await?;
@@ -54,6 +55,7 @@ async fn earlier_steps_are_changed_and_what_depends_on_them_follows() -> anyhow:
     b.expect("news", "Joel: Step 2 done over").await?;
     b.expect("step-3", "is not there any more; pick it again").await?;
     b.expect("step-4", "waits for step 3, which is stopped").await?;
+    b.expect("gauge-state", "stopped at step 3; before it sealed").await?;
     b.click("step-3").await?;
     b.click("reopen-3").await?;
     b.expect("problem", "Pick again").await?;

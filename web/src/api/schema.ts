@@ -1694,6 +1694,11 @@ export interface components {
             /** @description Content hash of its mesh. */
             mesh: string;
             name: string;
+            /**
+             * Format: int32
+             * @description The stopped step after which the part is not what it was meant to be.
+             */
+            stopped?: number | null;
         };
         /** @description Pegs on the back half that go into sockets of the front half. */
         Pegs: {

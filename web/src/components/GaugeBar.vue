@@ -4,12 +4,12 @@ import { answer, api, type Schemas } from '../api/client';
 import * as f from '../format';
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
-import { states } from '../text';
+import { stateOf } from '../text';
 
 const bench = useBench();
 const jobs = useJob();
 const part = computed(() => bench.part);
-const look = computed(() => (part.value ? states[part.value.figures.state] : null));
+const look = computed(() => (part.value ? stateOf(part.value) : null));
 const material = computed(() => jobs.materials.find((m) => m.key === part.value?.material)?.name);
 /** The mesh the part came in with. */
 const origin = computed(() => (part.value ? jobs.origin(part.value.id) : undefined));
@@ -61,7 +61,7 @@ const gauges = computed(() => {
         <template v-if="part && look">
             <span class="state" data-testid="gauge-state">
                 <v-icon :icon="look.icon" :color="look.colour" size="20" />
-                <span class="reason">{{ part.figures.reason }}</span>
+                <span class="reason">{{ look.title }}</span>
             </span>
             <span
                 v-for="g in gauges"

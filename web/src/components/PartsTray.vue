@@ -2,7 +2,7 @@
 import { mdiEyeOffOutline, mdiEyeOutline } from '@mdi/js';
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
-import { states } from '../text';
+import { stateOf as look } from '../text';
 
 const jobs = useJob();
 const bench = useBench();
@@ -22,16 +22,12 @@ const shown = (id: number) => bench.shownParts.some((p) => p.id === id);
                 type="button"
                 class="name"
                 :aria-pressed="part.id === bench.part?.id"
-                :title="`${part.name}, ${part.figures.reason}`"
+                :title="`${part.name}, ${look(part).title}`"
                 @click="bench.selectPart(part.id)"
             >
-                <v-icon
-                    :icon="states[part.figures.state].icon"
-                    :color="states[part.figures.state].colour"
-                    size="17"
-                />
+                <v-icon :icon="look(part).icon" :color="look(part).colour" size="17" />
                 <span class="text">{{ part.name }}</span>
-                <span class="state">{{ states[part.figures.state].word }}</span>
+                <span class="state">{{ look(part).word }}</span>
             </button>
             <button
                 type="button"

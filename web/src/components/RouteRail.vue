@@ -10,7 +10,7 @@ const jobs = useJob();
 /** What is open at each station. */
 const counts = computed<Partial<Record<StationKey, { n: number; what: string }>>>(() => {
     const blocking = bench.findings.filter((f) => f.severity === 'blocks').length;
-    const unsealed = jobs.parts.filter((p) => p.figures.state !== 'sealed').length;
+    const unsealed = jobs.parts.filter((p) => p.figures.state !== 'sealed' || p.stopped != null).length;
     return {
         seal: { n: blocking, what: 'findings that block a solid' },
         release: { n: unsealed, what: 'parts that cannot be released yet' },

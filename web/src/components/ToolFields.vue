@@ -65,6 +65,12 @@ const pickedRims = computed(() =>
         ? a.value.rims.picked.flatMap((p) => rimAt(p.near) ?? [])
         : [],
 );
+/** Picked rims that are not there any more. */
+const gone = computed(() =>
+    a.value?.kind === 'seal.cover_rim' && typeof a.value.rims === 'object'
+        ? a.value.rims.picked.length - pickedRims.value.length
+        : 0,
+);
 const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.name)).map((r) => r.pick);
 </script>
 
@@ -104,7 +110,11 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
         />
         <v-select
             class="mt-2"
-            label="Rims (none chosen: all)"
+            :label="
+                gone
+                    ? `${gone} picked before ${gone === 1 ? 'is' : 'are'} gone; pick again`
+                    : 'Rims (none chosen: all)'
+            "
             multiple
             chips
             :items="rims.map((r) => r.name)"

@@ -91,7 +91,7 @@ pub(crate) async fn parts_at(
 ) -> Result<Json<Vec<PartView>>, Problem> {
     let history = app.store.job(job).await?.history;
     let until = history.until(place.step, place.after).ok_or_else(|| Problem::not_found("step"))?;
-    Ok(Json(until.parts().into_iter().map(PartView::new).collect()))
+    Ok(Json(PartView::all(&until)))
 }
 
 /// Which revision of a job a request is about.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
-use nimbet_ledger::{Action, BringIn, Hash, Part, PartId, Recipe, StepReport, StepState, UnitChoice};
+use nimbet_ledger::{Action, BringIn, Hash, History, Part, PartId, Recipe, StepReport, StepState, UnitChoice};
 use nimbet_trade::{Figures, weigh};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -58,6 +58,8 @@ pub(crate) struct PartView {
     mass: Option<f64>,
     #[schema(schema_with = crate::schema::figures)]
     figures: Figures,
+    /// The stopped step after which the part is not what it was meant to be.
+    stopped: Option<u32>,
 }
 
 /// A step in the ledger.
@@ -89,7 +91,7 @@ pub(crate) struct StepView {
 impl JobView {
     pub(super) fn new(job: JobRow) -> Self {
         let needed_by: Vec<Vec<u32>> = job.history.steps.iter().map(|s| job.history.needing(s.number)).collect();
-        let parts = job.history.parts().into_iter().map(PartView::new).collect();
+        let parts = PartView::all(&job.history);
         let steps =
             job.history.steps.into_iter().zip(needed_by).zip(job.stamps).map(|((s, needed_by), stamp)| StepView {
                 state: s.state,
@@ -120,7 +122,13 @@ impl JobView {
 }
 
 impl PartView {
-    pub(super) fn new(part: Part) -> Self {
+    /// The parts as the steps in force leave them.
+    pub(super) fn all(history: &History) -> Vec<Self> {
+        let stopped = |id| history.stopped(id).map(|step| step.number);
+        history.parts().into_iter().map(|p| Self { stopped: stopped(p.id), ..Self::new(p) }).collect()
+    }
+
+    fn new(part: Part) -> Self {
         let material = part.material.as_deref().and_then(weigh::material);
         let mass = material.and_then(|m| Some(part.figures.volume? / 1000.0 * m.density));
         Self {
@@ -130,6 +138,7 @@ impl PartView {
             material: part.material,
             mass,
             figures: part.figures,
+            stopped: None,
         }
     }
 }

@@ -69,6 +69,9 @@ pub(crate) async fn make(
     if row.revision != wanted.revision {
         return Err(Problem::stale(wanted.revision, row.revision));
     }
+    if let Some(stopped) = row.history.stopped(PartId(wanted.part)) {
+        return Err(Problem::after_stopped(stopped));
+    }
     let part = row.history.part(PartId(wanted.part)).ok_or_else(|| Problem::not_found("part"))?;
     let request = TaskRequest::Release {
         part: part.id,

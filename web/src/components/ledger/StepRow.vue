@@ -18,13 +18,16 @@ const steps = useSteps();
 const chosen = computed(() => steps.chosen === props.step.number);
 const held = computed(() => steps.isHeld(props.place));
 const is = computed(() => props.step.state.is);
+const stops = computed(() =>
+    props.step.state.is === 'stopped' && props.step.state.new_pick ? 'needs a new pick' : 'stopped',
+);
 const look = computed(() => {
     const after = states[props.step.report.after.state];
     return {
         done: after,
         idle: { icon: mdiDotsHorizontal, colour: 'info', word: 'nothing to do' },
         parked: { icon: mdiArchiveOutline, colour: 'info', word: 'parked' },
-        stopped: { icon: mdiProgressAlert, colour: 'error', word: 'stopped' },
+        stopped: { icon: mdiProgressAlert, colour: 'error', word: stops.value },
         waiting: { icon: mdiTimerSandEmpty, colour: 'warning', word: 'waiting' },
     }[is.value];
 });
