@@ -62,11 +62,14 @@ export const useBringIn = defineStore('bringIn', () => {
             const queued = await sendFile(job.id, file, fields, tell, stop.signal);
             arrival.cancel = () =>
                 void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: queued.id } } });
-            const over = await jobs.finish(
-                Promise.resolve(queued),
-                (t) => (arrival.task = { ...t, fraction: 0.3 + 0.7 * t.fraction }),
-            );
-            await jobs.reload();
+            const over = await jobs.write(async () => {
+                const over = await jobs.finish(
+                    Promise.resolve(queued),
+                    (t) => (arrival.task = { ...t, fraction: 0.3 + 0.7 * t.fraction }),
+                );
+                await jobs.reload();
+                return over;
+            });
             const step = jobs.job?.steps.find((s) => s.number === over.result?.step);
             arrival.part = step?.part ?? null;
             arrival.notes = step?.report.left ?? [];

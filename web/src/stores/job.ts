@@ -117,19 +117,22 @@ export const useJob = defineStore('job', () => {
         const held = job.value;
         if (!held?.[way]) return;
         const options = { params: { path: { job: held.id } }, body: { revision: held.revision } };
-        const moved = await guarded(() =>
-            answer(
-                way === 'undo'
-                    ? api.POST('/api/v1/jobs/{job}/undo', options)
-                    : api.POST('/api/v1/jobs/{job}/redo', options),
-            ),
+        await changing(
+            way === 'undo'
+                ? () => api.POST('/api/v1/jobs/{job}/undo', options)
+                : () => api.POST('/api/v1/jobs/{job}/redo', options),
         );
-        if (moved) take(moved);
     }
 
-    function take(now: Job) {
-        asOf.value = null;
-        job.value = now;
+    /** A write that is answered with the job as it is then. */
+    async function changing(send: () => Promise<{ data?: Job; error?: unknown }>): Promise<void> {
+        await guarded(() =>
+            write(async () => {
+                const now = await answer(send());
+                asOf.value = null;
+                job.value = now;
+            }),
+        );
     }
 
     /** Changes earlier steps; what depends on them is worked out beside the person. */
@@ -185,30 +188,24 @@ export const useJob = defineStore('job', () => {
     async function setChord(chord: number): Promise<void> {
         const held = job.value;
         if (!held || chord === held.chord) return;
-        const changed = await guarded(() =>
-            answer(
-                api.PUT('/api/v1/jobs/{job}/settings', {
-                    params: { path: { job: held.id } },
-                    body: { revision: held.revision, chord },
-                }),
-            ),
+        await changing(() =>
+            api.PUT('/api/v1/jobs/{job}/settings', {
+                params: { path: { job: held.id } },
+                body: { revision: held.revision, chord },
+            }),
         );
-        if (changed) take(changed);
     }
 
     /** Names a step and notes something on it. */
     async function label(step: number, name: string, note: string): Promise<void> {
         const held = job.value;
         if (!held) return;
-        const changed = await guarded(() =>
-            answer(
-                api.PUT('/api/v1/jobs/{job}/steps/{step}/label', {
-                    params: { path: { job: held.id, step } },
-                    body: { revision: held.revision, name: name.trim() || null, note: note.trim() || null },
-                }),
-            ),
+        await changing(() =>
+            api.PUT('/api/v1/jobs/{job}/steps/{step}/label', {
+                params: { path: { job: held.id, step } },
+                body: { revision: held.revision, name: name.trim() || null, note: note.trim() || null },
+            }),
         );
-        if (changed) take(changed);
     }
 
     const undo = () => step('undo');
