@@ -71,7 +71,7 @@ impl FacePick {
                 let as_many = |face: &FaceFacts| Ok::<_, TradeError>(anchor.alike == count_alike(mesh, face)?);
                 match (by_number, by_place) {
                     (Some(a), Some(b)) if a.id != b.id && as_many(&a)? => {
-                        Err(gone(format!("the face ({}): two could be meant, so it", a.text)))
+                        Err(gone(format!("a single face like the picked one ({}; two could be meant)", a.text)))
                     }
                     (_, Some(found)) => Ok(FaceId(found.id)),
                     (Some(found), None) if as_many(&found)? => Ok(FaceId(found.id)),
