@@ -5,7 +5,7 @@ import { bytes, size } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useBringIn } from '../../stores/bringIn';
 import { useJob } from '../../stores/job';
-import { states, unitNames } from '../../text';
+import { stateOf, states, unitNames } from '../../text';
 import RecipeChoice from '../recipes/RecipeChoice.vue';
 import RecipeResults from '../recipes/RecipeResults.vue';
 import TaskProgress from '../TaskProgress.vue';
@@ -94,7 +94,7 @@ function chosen(event: Event) {
             class="part ruled-top"
             @click="bench.selectPart(p.id)"
         >
-            <v-icon :icon="states[p.figures.state].icon" :color="states[p.figures.state].colour" size="17" />
+            <v-icon :icon="stateOf(p).icon" :color="stateOf(p).colour" size="17" />
             <span class="title">{{ p.name }}</span>
             <span class="figure soft">{{ size(p.figures.size) }}</span>
         </button>
