@@ -69,9 +69,10 @@ export function offsetOf({ at, normal }: Plane): number {
 }
 
 /** The plane moved along its normal. */
-export function movedBy({ at, normal }: Plane, by: number): Plane {
+export function movedBy(plane: Plane, by: number): Plane {
+    const { at, normal } = plane;
     const size = Math.hypot(...normal);
-    return { at: at.map((x, i) => tidy(x + (normal[i]! / size) * by)), normal };
+    return { ...plane, at: at.map((x, i) => tidy(x + (normal[i]! / size) * by)) };
 }
 
 /** The plane at another offset. */

@@ -4,10 +4,10 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, bail};
 use clap::Args;
-use nimbet_formats::{Body, LengthUnit, ReleaseFormat, write_body};
+use nimbet_formats::{Body, FileFormat, LengthUnit, ReleaseFormat, write_body};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_ledger::{PART_COLOUR, Recipe, RecipeError, ReleaseError, release, run_recipe};
-use nimbet_trade::Examination;
+use nimbet_trade::{Examination, Figures, words};
 
 use crate::check::{UnitArg, read};
 
@@ -15,30 +15,104 @@ use crate::check::{UnitArg, read};
 pub struct RunArgs {
     /// The recipe (docs/recipe.md).
     recipe: PathBuf,
-    /// The file it is run on.
-    input: PathBuf,
+    /// The files it is run on; of a folder all that can be read.
+    #[arg(required = true)]
+    inputs: Vec<PathBuf>,
     /// The file to write: .3mf, .stl, .obj or .ply. Written in millimetres, only if proved a solid.
-    #[arg(short, long)]
-    output: PathBuf,
-    /// The unit of the input's numbers.
+    #[arg(short, long, required_unless_present = "into", conflicts_with = "into")]
+    output: Option<PathBuf>,
+    /// The folder to write into, a file of the same name for each input.
+    #[arg(long)]
+    into: Option<PathBuf>,
+    /// The ending of the files written into a folder: 3mf, stl, obj or ply.
+    #[arg(long, default_value = "3mf", requires = "into")]
+    ending: String,
+    /// The unit of the inputs' numbers.
     #[arg(long, value_enum, default_value_t = UnitArg::Auto)]
     unit: UnitArg,
 }
 
+/// Files refused when a recipe was run on several.
+#[derive(Debug, thiserror::Error)]
+#[error("{refused} of {files} files were not written")]
+pub struct SomeRefused {
+    refused: usize,
+    files: usize,
+    /// Whether all of them could be read.
+    readable: bool,
+}
+
 pub fn run(args: &RunArgs) -> anyhow::Result<()> {
-    let name = args.output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-    let Some(format) = ReleaseFormat::of_name(&args.output.to_string_lossy()) else {
-        bail!("{}: the output must end in .3mf, .stl, .obj or .ply", args.output.display());
-    };
     let shown = args.recipe.display().to_string();
     let text = std::fs::read_to_string(&args.recipe).with_context(|| shown.clone())?;
     let recipe = Recipe::parse(&text).with_context(|| shown)?;
-    let part = read(&args.input, args.unit)?;
+    match (&args.output, &args.into) {
+        (Some(output), _) => match &args.inputs[..] {
+            [input] if !input.is_dir() => run_on(&recipe, input, output, args.unit).map(|_| ()),
+            _ => bail!("several files need a folder to be written to: --into"),
+        },
+        (None, Some(into)) => run_on_all(&recipe, &all_files(&args.inputs)?, into, args),
+        // The arguments ask for one of them.
+        (None, None) => bail!("nothing to write to"),
+    }
+}
+
+/// The files given, those of folders by name.
+fn all_files(inputs: &[PathBuf]) -> anyhow::Result<Vec<PathBuf>> {
+    let readable = |p: &PathBuf| FileFormat::of_name(&p.to_string_lossy()).is_some();
+    let mut files = Vec::new();
+    for input in inputs {
+        if input.is_dir() {
+            let entries = std::fs::read_dir(input).with_context(|| input.display().to_string())?;
+            let mut held: Vec<PathBuf> = entries.filter_map(|e| Some(e.ok()?.path())).filter(readable).collect();
+            held.sort();
+            files.extend(held);
+        } else {
+            files.push(input.clone());
+        }
+    }
+    Ok(files)
+}
+
+/// Runs a recipe on each file, goes on after one that fails, and tells all in a table.
+fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -> anyhow::Result<()> {
+    std::fs::create_dir_all(into).with_context(|| into.display().to_string())?;
+    let mut rows = Vec::new();
+    let mut some = SomeRefused { refused: 0, files: files.len(), readable: true };
+    for file in files {
+        let output = into.join(file.file_stem().unwrap_or_default()).with_extension(&args.ending);
+        println!("== {}", file.display());
+        let told = match run_on(recipe, file, &output, args.unit) {
+            Ok(figures) => {
+                let volume = figures.volume.map_or_else(String::new, |v| format!(", {} mm³", words::figure(v)));
+                format!("written: {}{volume}", figures.reason)
+            }
+            Err(error) => {
+                some.refused += 1;
+                some.readable &= is_refusal(&error);
+                format!("not written: {error:#}")
+            }
+        };
+        rows.push((file.display().to_string(), told));
+    }
+    println!("==");
+    let width = rows.iter().map(|r| r.0.chars().count()).max().unwrap_or(0);
+    rows.iter().for_each(|(file, told)| println!("{file:width$}  {told}"));
+    if some.refused > 0 { Err(some.into()) } else { Ok(()) }
+}
+
+/// Runs a recipe on a file and writes what comes of it.
+fn run_on(recipe: &Recipe, input: &Path, output: &Path, unit: UnitArg) -> anyhow::Result<Figures> {
+    let name = output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+    let Some(format) = ReleaseFormat::of_name(&output.to_string_lossy()) else {
+        bail!("{}: the output must end in .3mf, .stl, .obj or .ply", output.display());
+    };
+    let part = read(input, unit)?;
     for note in &part.notes {
         println!("note: {note}");
     }
     let progress = Progress::unwatched();
-    let run = run_recipe(&recipe, part.mesh, &progress)?;
+    let run = run_recipe(recipe, part.mesh, &progress)?;
     for (title, step) in &run.steps {
         println!("{title}");
         match step {
@@ -50,14 +124,14 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
             }
         }
     }
-    write(&args.output, &name, format, &run.mesh, &run.examination)?;
-    let ending = args.output.extension().unwrap_or_default().to_string_lossy();
+    write(output, &name, format, &run.mesh, &run.examination)?;
+    let ending = output.extension().unwrap_or_default().to_string_lossy();
     for (number, (mesh, examination)) in &run.others {
         let name = format!("{name}-{number}");
-        let path = args.output.with_file_name(format!("{name}.{ending}"));
+        let path = output.with_file_name(format!("{name}.{ending}"));
         write(&path, &name, format, mesh, examination)?;
     }
-    Ok(())
+    Ok(run.examination.figures)
 }
 
 /// Writes a part, if it is proved a solid.
@@ -71,6 +145,9 @@ fn write(path: &Path, name: &str, format: ReleaseFormat, mesh: &Mesh, seen: &Exa
 
 /// Whether an error says that the part could not be made a solid, rather than that a file could not be used.
 pub fn is_refusal(error: &anyhow::Error) -> bool {
+    if let Some(some) = error.downcast_ref::<SomeRefused>() {
+        return some.readable;
+    }
     matches!(error.downcast_ref(), Some(RecipeError::Step { .. })) || error.downcast_ref::<ReleaseError>().is_some()
 }
 

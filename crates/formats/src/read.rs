@@ -40,7 +40,8 @@ impl FileFormat {
         }
     }
 
-    fn of_name(name: &str) -> Option<Self> {
+    /// The format a file name tells of.
+    pub fn of_name(name: &str) -> Option<Self> {
         match name.rsplit_once('.')?.1.to_ascii_lowercase().as_str() {
             "stl" => Some(Self::Stl),
             "obj" => Some(Self::Obj),

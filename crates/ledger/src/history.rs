@@ -1,7 +1,7 @@
 //! The list of steps with what each did, and the state at a place in it.
 
-use nimbet_trade::Figures;
 use nimbet_trade::seal::PlannedStep;
+use nimbet_trade::{CutFaces, Figures};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -64,6 +64,9 @@ pub struct StepReport {
     /// The steps a plan was made of, those left out too.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub plan: Vec<PlannedStep>,
+    /// New faces, by the part that cut them.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub cut: Vec<CutFaces>,
     /// How long working it out took, s; absent where nobody measured it (the ledger has no clock).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub seconds: Option<f64>,
@@ -135,6 +138,21 @@ pub struct Part {
     pub material: Option<String>,
     /// Its figures.
     pub figures: Figures,
+    /// The faces other parts cut into it.
+    pub cut: Vec<CutBy>,
+}
+
+/// Faces of a part that another part cut.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct CutBy {
+    /// The step.
+    pub step: u32,
+    /// What the cutting part was called then.
+    pub by: String,
+    /// The first number of the faces.
+    pub first: u32,
+    /// The number after the last.
+    pub end: u32,
 }
 
 /// Steps in order, and how many of them are in force. Those after are held back.
@@ -150,6 +168,15 @@ impl Step {
     /// The further parts it made, by number.
     pub fn made(&self) -> impl Iterator<Item = (PartId, &MadePart)> {
         self.report.made.iter().zip(1..).map(|(made, n)| (made.part.unwrap_or(PartId(self.number + n)), made))
+    }
+
+    /// The faces other parts cut in it, those called as they are in `parts`.
+    fn cut_by(&self, parts: &[Part]) -> Vec<CutBy> {
+        let name =
+            |id: u32| parts.iter().find(|p| p.id.0 == id).map_or_else(|| format!("part {id}"), |p| p.name.clone());
+        let cut = self.report.cut.iter();
+        cut.map(|c| CutBy { step: self.number, by: name(c.by.unwrap_or(self.part.0)), first: c.first, end: c.end })
+            .collect()
     }
 
     /// All parts there are because of it.
@@ -187,8 +214,18 @@ impl History {
                     mesh: step.mesh,
                     material: None,
                     figures: step.report.after.clone(),
+                    cut: vec![],
                 });
-            } else if let Some(part) = parts.iter_mut().find(|p| p.id == step.part) {
+            } else if let Some(at) = parts.iter().position(|p| p.id == step.part) {
+                let cut = step.cut_by(&parts);
+                let part = &mut parts[at];
+                if let Action::Operation(o) = &step.action {
+                    // A part cut away from another goes on with that one's numbers.
+                    if !o.keeps_face_numbers() || step.report.cut.iter().any(|c| c.by.is_none()) {
+                        part.cut.clear();
+                    }
+                    part.cut.extend(cut);
+                }
                 part.mesh = step.mesh;
                 part.figures = step.report.after.clone();
                 if let Action::SetMaterial(m) = &step.action {
@@ -203,6 +240,7 @@ impl History {
                     mesh: made.mesh,
                     material: material.clone(),
                     figures: made.figures.clone(),
+                    cut: vec![],
                 }));
             }
         }

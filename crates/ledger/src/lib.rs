@@ -17,7 +17,7 @@ pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice};
 pub use bring_in::{BroughtIn, bring_in};
 pub use edit::{Edit, EditError};
 pub use hash::{Hash, cache_key, examination_key, mesh_hash};
-pub use history::{History, MadePart, Part, PartId, Step, StepReport, StepState, SurfaceChange};
+pub use history::{CutBy, History, MadePart, Part, PartId, Step, StepReport, StepState, SurfaceChange};
 pub use perform::{Performed, StepError, perform};
 pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
 pub use release::{CheckSheet, PART_COLOUR, ReleaseError, Released, release};

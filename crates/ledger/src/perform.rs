@@ -118,6 +118,7 @@ pub fn perform(
                 change: Some(surface_change(mesh, &outcome.mesh, &progress.stage(0.8, 1.0))?),
                 made,
                 plan: outcome.plan,
+                cut: outcome.cut,
                 seconds: None,
             };
             Ok(Performed { mesh: outcome.mesh, examination, report, more })
@@ -142,6 +143,7 @@ fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, E
         change: None,
         made: more.iter().map(made).collect(),
         plan: vec![],
+        cut: vec![],
         seconds: None,
     };
     Performed { mesh: mesh.clone(), examination: before.clone(), report, more }

@@ -127,6 +127,7 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         change: None,
         made: vec![],
         plan: vec![],
+        cut: vec![],
         seconds: None,
     };
     let bring = Action::BringIn(BringIn { file: "Vent cowl.ply".into(), source: hash, unit: UnitChoice::Auto });

@@ -1,7 +1,7 @@
 //! The OpenAPI document. Types of the core crates describe themselves (schemars); they stand in it under their own names,
 //! so that there is one source for each.
 
-use nimbet_ledger::{Action, CheckSheet, Edit, StepReport, StepState};
+use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, StepReport, StepState};
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
@@ -33,6 +33,7 @@ refer! {
     format => "ReleaseFormat",
     unit => "LengthUnit",
     face => "FaceFacts",
+    cut_by => "CutBy",
     wrap_foretold => "WrapForetold",
 }
 
@@ -42,6 +43,10 @@ pub(crate) fn check_list() -> RefOr<Schema> {
 
 pub(crate) fn face_list() -> RefOr<Schema> {
     ArrayBuilder::new().items(face()).into()
+}
+
+pub(crate) fn cut_by_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(cut_by()).into()
 }
 
 pub(crate) fn material_list() -> RefOr<Schema> {
@@ -63,6 +68,7 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<Check>();
     generator.subschema_for::<Material>();
     generator.subschema_for::<FaceFacts>();
+    generator.subschema_for::<CutBy>();
     generator.subschema_for::<WrapForetold>();
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {
         schemas.extend(generator.take_definitions(true));

@@ -13,4 +13,4 @@ pub mod weigh;
 pub mod words;
 
 pub use examine::{Examination, Figures, PartState, examine};
-pub use operation::{Operation, Outcome, TradeError};
+pub use operation::{CutFaces, Operation, Outcome, TradeError};

@@ -9,7 +9,7 @@ use crate::seal::{
     Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
 use crate::shape::{
-    AddBody, Chambers, Cutter, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
+    AddBody, Brace, Chambers, Cutter, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
 };
 
 /// An operation on one part: its kind and parameters, as they stand in recipes and in the ledger.
@@ -100,6 +100,9 @@ pub enum Operation {
     /// Copies in a row or a ring.
     #[serde(rename = "shape.repeat")]
     Repeat(Repeat),
+    /// Hold together what only touches.
+    #[serde(rename = "shape.brace")]
+    Brace(Brace),
     /// Add a body to work with, as a part of its own.
     #[serde(rename = "shape.body")]
     AddBody(AddBody),
@@ -122,6 +125,23 @@ pub struct Outcome {
     pub inside: Vec<Point>,
     /// The steps a plan is made of, those left out too.
     pub plan: Vec<PlannedStep>,
+    /// New faces, by the part that cut them.
+    pub cut: Vec<CutFaces>,
+}
+
+/// New faces that another part cut.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CutFaces {
+    /// The number of that part; absent where it is the part the step was done to, taken away from another one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub by: Option<u32>,
+    /// The first face number that stands for a face of it. Its face `n` has the number `first + n`.
+    pub first: u32,
+    /// The number after the last.
+    pub end: u32,
+    /// How many of them there are.
+    pub faces: usize,
 }
 
 /// Why an operation did not work. The part stays as it was.
@@ -160,7 +180,16 @@ pub enum TradeError {
 impl Outcome {
     /// A part with one thing done to it that moved nothing.
     pub(crate) fn of(mesh: Mesh, done: String) -> Self {
-        Self { mesh, done: vec![done], left: vec![], largest_move: 0.0, more: vec![], inside: vec![], plan: vec![] }
+        Self {
+            mesh,
+            done: vec![done],
+            left: vec![],
+            largest_move: 0.0,
+            more: vec![],
+            inside: vec![],
+            plan: vec![],
+            cut: vec![],
+        }
     }
 }
 
@@ -207,6 +236,15 @@ impl Operation {
             Self::Intersection(i) if !i.keep => &i.with,
             _ => &[],
         }
+    }
+
+    /// Whether faces keep their numbers, and new ones get numbers that no face had.
+    pub fn keeps_face_numbers(&self) -> bool {
+        let anew = matches!(
+            self,
+            Self::GroupFaces(_) | Self::MergeFaces(_) | Self::Wrap(_) | Self::Hull(_) | Self::Join(_) | Self::Plan(_)
+        );
+        !anew
     }
 
     /// The same with other numbers for the parts that go into it.
@@ -273,6 +311,7 @@ impl Operation {
             Self::Place(p) => p.apply(mesh, progress),
             Self::Mirror(p) => p.apply(mesh, progress),
             Self::Repeat(p) => p.apply(mesh, progress),
+            Self::Brace(p) => p.apply(mesh, progress),
             Self::AddBody(p) => p.apply(mesh, progress),
         }
     }
@@ -326,6 +365,7 @@ impl Operation {
             Self::Place(_) => "Place".into(),
             Self::Mirror(p) => if p.join { "Mirror and join" } else { "Mirror" }.into(),
             Self::Repeat(p) => format!("Repeat, {} in all", p.copies.count()),
+            Self::Brace(p) => format!("Brace, radius {}", crate::words::millimetres(p.radius)),
             Self::AddBody(p) => p.title(),
         }
     }

@@ -4,8 +4,9 @@
 use std::f64::consts::PI;
 
 use nimbet_kernel::shapes::{ball, block};
+use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
 use nimbet_kernel::{Mesh, Point, Progress};
-use nimbet_trade::examine::FacePick;
+use nimbet_trade::examine::{FaceAnchor, FacePick, FaceSurface, face_facts};
 use nimbet_trade::shape::*;
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, demo, examine};
 
@@ -24,7 +25,7 @@ fn near(a: f64, b: f64, share: f64) {
 }
 
 fn plane(at: [f64; 3], normal: [f64; 3]) -> Plane {
-    Plane { at, normal }
+    Plane { at, normal, face: None }
 }
 
 fn sheet(corners: [[f64; 3]; 4]) -> Mesh {
@@ -41,20 +42,20 @@ fn the_chambers_of_a_cup_under_a_lid_are_offered_and_picked() {
         Operation::Chambers(Chambers { with: vec![], planes: planes.to_vec(), picked, together })
     };
     let half = PI * (2.0 / 3.0 * 1000.0 - 2.0 * (100.0 - 4.0 / 3.0)) / 2.0;
-    let all = apply(step(&[lid, wall], None, false), &bowl, &[]).unwrap();
+    let all = apply(step(&[lid.clone(), wall.clone()], None, false), &bowl, &[]).unwrap();
     assert_eq!(all.mesh, bowl, "the part itself stays");
     assert_eq!((all.more.len(), all.inside.len()), (2, 2));
     all.more.iter().for_each(|m| near(sealed(m), half, 0.01));
     // One picked by its place, then both as one part.
-    let right = apply(step(&[lid, wall], Some(vec![[1.0, 0.0, -3.0]]), false), &bowl, &[]).unwrap();
+    let right = apply(step(&[lid.clone(), wall.clone()], Some(vec![[1.0, 0.0, -3.0]]), false), &bowl, &[]).unwrap();
     assert_eq!(right.more.len(), 1);
     assert!(right.more[0].points().iter().all(|p| p.x > -1e-6));
     let picks = all.inside.iter().map(|p| p.to_array()).collect();
-    let one = apply(step(&[lid, wall], Some(picks), true), &bowl, &[]).unwrap();
+    let one = apply(step(&[lid.clone(), wall.clone()], Some(picks), true), &bowl, &[]).unwrap();
     near(sealed(&one.more[0]), 2.0 * half, 0.01);
     // Nothing picked, a pick outside, nothing enclosed.
-    assert!(matches!(apply(step(&[lid], Some(vec![]), false), &bowl, &[]), Err(TradeError::Refused { .. })));
-    let gone = apply(step(&[lid], Some(vec![[0.0, 0.0, 5.0]]), false), &bowl, &[]).unwrap_err();
+    assert!(matches!(apply(step(&[lid.clone()], Some(vec![]), false), &bowl, &[]), Err(TradeError::Refused { .. })));
+    let gone = apply(step(&[lid.clone()], Some(vec![[0.0, 0.0, 5.0]]), false), &bowl, &[]).unwrap_err();
     assert_eq!(gone.places(), vec![Point::new(0.0, 0.0, 5.0)]);
     let open = apply(step(&[], None, false), &bowl, &[]).unwrap_err();
     assert!(open.to_string().contains("way out"), "{open}");
@@ -194,4 +195,43 @@ fn all_edges_of_a_block_are_round() {
     let theory = x * y * z + 2.0 * r * (x * y + y * z + z * x) + PI * r * r * (x + y + z) + 4.0 / 3.0 * PI * r * r * r;
     near(sealed(&made), theory, 1e-3);
     assert!(matches!(apply(Operation::AddBody(step(3.0)), &part, &[]), Err(TradeError::Refused { .. })));
+}
+
+#[test]
+fn planes_alone_enclose_a_chamber_beside_the_part() {
+    let planes: Vec<Plane> = (0..3)
+        .flat_map(|k| {
+            let axis = |x: f64| [0, 1, 2].map(|i| if i == k { x } else { 0.0 });
+            [plane(axis(30.0), axis(1.0)), plane(axis(34.0), axis(-2.0))]
+        })
+        .collect();
+    let step = Operation::Chambers(Chambers { planes, ..Default::default() });
+    let found = apply(step, &block(Point::ZERO, Point::splat(8.0)), &[]).unwrap();
+    assert!(found.more.iter().any(|m| (sealed(m) - 64.0).abs() < 1e-4), "the cube between the planes");
+}
+
+#[test]
+fn a_plane_by_a_face_goes_where_the_face_goes() {
+    let tall = |height: f64| {
+        let how = Grouping { angle: DEFAULT_ANGLE, tolerance: 1e-3 };
+        group_faces(block(Point::ZERO, Point::new(8.0, 4.0, height)), how, &Progress::unwatched()).unwrap()
+    };
+    let part = tall(10.0);
+    let top = face_facts(&part, None, &Progress::unwatched())
+        .unwrap()
+        .into_iter()
+        .find(|f| matches!(f.surface, FaceSurface::Plane { normal } if normal[2] > 0.5))
+        .unwrap();
+    let face = Some(FacePick::Anchored(FaceAnchor::of(&top, [3.0, 2.0, 10.0])));
+    let below = Plane { at: [3.0, 2.0, 7.5], normal: [0.0, 0.0, 1.0], face };
+    let saw = |height: f64| {
+        let saw = Saw { by: Cutter::Plane(below.clone()), keep: Keep::Front, open: false, pegs: None };
+        apply(Operation::Saw(saw), &tall(height), &[]).map(|o| sealed(&o.mesh))
+    };
+    near(saw(10.0).unwrap(), 80.0, 1e-6);
+    near(saw(13.0).unwrap(), 80.0, 1e-6);
+    let round = Plane { face: Some(FacePick::At([5.0, 0.0, 0.0])), ..below.clone() };
+    let saw = Saw { by: Cutter::Plane(round), keep: Keep::Front, open: false, pegs: None };
+    let refused = apply(Operation::Saw(saw), &ball(5.0, 24), &[]).unwrap_err();
+    assert!(refused.to_string().contains("not flat"), "{refused}");
 }

@@ -134,7 +134,7 @@ fn bodies_have_their_textbook_volumes() {
 fn sawn_halves_add_up_and_pegs_fit_their_sockets() {
     let part = ball(20.0, 30);
     let whole = sealed(&part);
-    let by = Cutter::Plane(Plane { at: [0.0, 0.0, 3.0], normal: [0.2, 0.1, 1.0] });
+    let by = Cutter::Plane(Plane { at: [0.0, 0.0, 3.0], normal: [0.2, 0.1, 1.0], face: None });
     let saw = |pegs, keep, open| Operation::Saw(Saw { by: by.clone(), keep, open, pegs });
     let halves = apply(saw(None, Keep::Both, false), &part, &[]).unwrap();
     // Positions are rounded to a grid of some nanometres.
@@ -156,7 +156,7 @@ fn sawn_halves_add_up_and_pegs_fit_their_sockets() {
     }
     let fat = Pegs { diameter: 30.0, ..pegs };
     assert!(apply(saw(Some(fat), Keep::Both, false), &part, &[]).unwrap_err().to_string().contains("no room"));
-    let far = Cutter::Plane(Plane { at: [0.0, 0.0, 90.0], normal: [0.0, 0.0, 1.0] });
+    let far = Cutter::Plane(Plane { at: [0.0, 0.0, 90.0], normal: [0.0, 0.0, 1.0], face: None });
     let beside = Saw { by: far, keep: Keep::Both, open: false, pegs: None };
     assert!(matches!(apply(Operation::Saw(beside), &part, &[]), Err(TradeError::NothingToDo { .. })));
 }
@@ -182,7 +182,7 @@ fn shells_that_overlap_are_untangled_and_a_clean_part_is_left_alone() {
 fn the_half_fairlead_is_mirrored_and_joined_to_a_solid() {
     let half = demo::half_fairlead();
     let rim = &look(&half).rims[0];
-    let across = |at| Plane { at: [at, 0.0, 0.0], normal: [1.0, 0.0, 0.0] };
+    let across = |at| Plane { at: [at, 0.0, 0.0], normal: [1.0, 0.0, 0.0], face: None };
     let mirror = |at, join| Operation::Mirror(Mirror { across: across(at), join, reach: 0.0 });
     let whole = apply(mirror(rim.centre[0], true), &half, &[]).unwrap().mesh;
     sealed(&whole);
@@ -218,4 +218,51 @@ fn parts_are_placed_and_repeated() {
     let ring = Repeat { copies: Copies::Ring { axis: Axis::Z, through: [0.0; 3], count: 6 }, join: true };
     let united = sealed(&apply(Operation::Repeat(ring), &part, &[]).unwrap().mesh);
     assert!(united > 24.0 && united < 48.0, "{united}");
+}
+
+#[test]
+fn bodies_that_only_touch_are_braced_and_the_finding_says_so() {
+    let two = |at: [f64; 3]| {
+        let other = block(Point::from_array(at), Point::splat(4.0));
+        apply(Operation::Union(Union { with: vec![2] }), &block(Point::ZERO, Point::splat(4.0)), &[other]).unwrap().mesh
+    };
+    // Along an edge, and at a corner.
+    for (at, volume) in [([4.0, 4.0, 0.0], 128.0), ([4.0, 4.0, 4.0], 128.0)] {
+        let touching = two(at);
+        let before = examine(&touching, &Progress::unwatched()).unwrap();
+        let remedies: Vec<&Operation> = before
+            .findings
+            .iter()
+            .flat_map(|f| f.remedies.iter().map(|r| &r.operation))
+            .filter(|o| matches!(o, Operation::Brace(_)))
+            .collect();
+        let remedy = remedies.first().unwrap_or_else(|| panic!("{:?}", before.findings));
+        let braced = apply((*remedy).clone(), &touching, &[]).unwrap().mesh;
+        let seen = examine(&braced, &Progress::unwatched()).unwrap().figures;
+        assert_eq!((seen.state, seen.shells, seen.touch_points), (PartState::Sealed, 1, 0), "{}", seen.reason);
+        assert!(seen.volume.unwrap() > volume);
+    }
+    let nothing = apply(Operation::Brace(Brace { radius: 1.0 }), &block(Point::ZERO, Point::ONE), &[]);
+    assert!(matches!(nothing, Err(TradeError::NothingToDo { .. })));
+}
+
+#[test]
+fn cut_faces_tell_which_part_cut_them() {
+    let part = block(Point::ZERO, Point::splat(10.0));
+    let (bore, slot) = (
+        block(Point::new(4.0, 4.0, -1.0), Point::new(2.0, 2.0, 12.0)),
+        block(Point::new(-1.0, 8.0, 8.0), Point::new(12.0, 3.0, 3.0)),
+    );
+    let step = Difference { with: vec![7, 9], keep: false, swap: false };
+    let done = apply(Operation::Difference(step), &part, &[bore, slot]).unwrap();
+    let by: Vec<Option<u32>> = done.cut.iter().map(|c| c.by).collect();
+    assert_eq!(by, [Some(7), Some(9)]);
+    for cut in &done.cut {
+        let on: Vec<usize> = (0..done.mesh.triangles().len())
+            .filter(|t| (cut.first..cut.end).contains(&done.mesh.face_of()[*t].0))
+            .collect();
+        let in_bore = |p: &Point| (4.0..=6.0).contains(&p.x) && (4.0..=6.0).contains(&p.y);
+        assert!(!on.is_empty());
+        assert!(on.iter().all(|t| done.mesh.corners(*t).iter().all(|p| in_bore(p) == (cut.by == Some(7)))));
+    }
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import type { Face } from '../api/client';
 import { area } from '../format';
 import { useBench } from '../stores/bench';
@@ -18,11 +18,18 @@ watch(
     },
     { immediate: true },
 );
+
+/** The part that cut it, where one did. */
+const cutter = computed(() => {
+    const id = face.value?.id;
+    return id === undefined ? undefined : bench.part?.cut.find((c) => id >= c.first && id < c.end);
+});
 </script>
 
 <template>
     <p v-if="face" class="face" role="status" data-testid="face">
         <b>Face:</b> {{ face.text }} · <span class="figure">{{ area(face.area) }}</span>
+        <template v-if="cutter"> · cut by {{ cutter.by }} in step {{ cutter.step }}</template>
     </p>
 </template>
 

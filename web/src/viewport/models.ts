@@ -15,6 +15,8 @@ import { chamberTint } from '../chambers';
 /** Drawings kept for going back and forth (undo, forecasts). */
 const KEPT = 12;
 
+/** The number under which the state that a part is compared with is drawn. */
+const FORMER = -1_000_000;
 /** What is taken away. */
 const AWAY = '#B8243C';
 /** Whether other parts of a step are still shown beside its forecast. */
@@ -93,6 +95,11 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 models.set(-1 - n, await model(made.mesh, made.figures.triangles));
                 used.add(made.mesh);
             }
+            const former = jobs.asOf?.from;
+            if (former && wanted.length && former !== wanted[0]!.mesh) {
+                models.set(FORMER, await model(former, 0));
+                used.add(former);
+            }
             if (mine !== turn) return;
             if (preview && bench.lens === 'deviation') farthest.value = preview.farthest;
             picks.rimLines =
@@ -127,6 +134,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 own.set(-1 - n, { tint: chamberTint(n), ghost: !solid });
             });
         }
+        if (jobs.asOf?.from) own.set(FORMER, { tint: '#A8761F', ghost: true });
         view.value?.setLooks(own);
     }
 
@@ -169,6 +177,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => (forecast.draft && 'with' in forecast.draft ? forecast.draft.with.join() : ''),
             () => JSON.stringify(forecast.draft && 'by' in forecast.draft && forecast.draft.by),
             () => bench.lens === 'deviation',
+            () => jobs.asOf?.from,
         ],
         refresh,
     );

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
-use nimbet_ledger::{Action, BringIn, Hash, History, Part, PartId, Recipe, StepReport, StepState, UnitChoice};
+use nimbet_ledger::{Action, BringIn, CutBy, Hash, History, Part, PartId, Recipe, StepReport, StepState, UnitChoice};
 use nimbet_trade::{Figures, weigh};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -60,6 +60,9 @@ pub(crate) struct PartView {
     figures: Figures,
     /// The stopped step after which the part is not what it was meant to be.
     stopped: Option<u32>,
+    /// The faces other parts cut into it.
+    #[schema(schema_with = crate::schema::cut_by_list)]
+    cut: Vec<CutBy>,
 }
 
 /// A step in the ledger.
@@ -139,6 +142,7 @@ impl PartView {
             mass,
             figures: part.figures,
             stopped: None,
+            cut: part.cut,
         }
     }
 }

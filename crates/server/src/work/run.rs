@@ -282,6 +282,7 @@ pub(super) async fn brought_in(
         change: None,
         made: vec![],
         plan: vec![],
+        cut: vec![],
         seconds: None,
     };
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })

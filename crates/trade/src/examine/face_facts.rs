@@ -140,6 +140,11 @@ pub(super) fn facts_of(mesh: &Mesh, face: FaceId, tolerance: f64) -> Option<Face
     (!triangles.is_empty()).then(|| facts(mesh, face.0, &triangles, tolerance))
 }
 
+/// The surface a face lies on, if it is there.
+pub(crate) fn face_surface(mesh: &Mesh, face: FaceId) -> Option<FaceSurface> {
+    facts_of(mesh, face, default_tolerance(&Aabb::of(mesh.points().iter().copied()))).map(|f| f.surface)
+}
+
 fn facts(mesh: &Mesh, id: u32, triangles: &[u32], tolerance: f64) -> FaceFacts {
     let corners = || triangles.iter().flat_map(|&t| mesh.corners(t as usize));
     let farthest = |s: &Surface| corners().map(|p| s.distance(p).abs()).fold(0.0, f64::max);

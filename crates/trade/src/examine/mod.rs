@@ -22,6 +22,7 @@ use nimbet_kernel::{Cancelled, Mesh, Progress, fans};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+pub(crate) use face_facts::face_surface;
 pub use face_facts::{FaceFacts, FaceSurface, face_facts};
 pub use face_pick::{FaceAnchor, FacePick};
 pub use figures::{Figures, PartState};

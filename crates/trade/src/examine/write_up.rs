@@ -9,7 +9,7 @@ use crate::seal::{
     AgreeWindings, Bridge, BridgeShape, BridgeSide, CloseGaps, CoverRim, CoverStyle, Dab, Drop, LiftChoice, LiftOut,
     ReSkin, RimChoice, SPECK_SHARE, TurnOutward,
 };
-use crate::shape::Untangle;
+use crate::shape::{Brace, Untangle};
 use crate::words::{count, millimetres, xyz};
 
 /// The share of a rim's edges that must lie in gaps for the gap to stand for the rim.
@@ -207,6 +207,18 @@ fn counterpart<'a>(rims: &'a [RimFacts], rim: &RimFacts) -> Option<&'a RimFacts>
         .min_by(|a, b| away(a).total_cmp(&away(b)))
 }
 
+/// A length above 0 with one digit that is not nought.
+fn one_digit(x: f64) -> f64 {
+    format!("{x:.0e}").parse().unwrap_or(x)
+}
+
+/// Rods and beads of half a hundredth of the part.
+fn brace(survey: &Survey<'_>) -> Remedy {
+    const SHARE: f64 = 0.005;
+    let radius = one_digit(survey.diagonal * SHARE);
+    remedy(format!("Brace with rods of {}", millimetres(radius)), Operation::Brace(Brace { radius }))
+}
+
 fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     let ends = |edge: &u32| {
         let (a, b) = survey.topology.ends(survey.topology.halves(*edge)[0]);
@@ -214,7 +226,8 @@ fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     };
     if !survey.crowded.is_empty() {
         let remedies = if survey.duplicates.is_empty() {
-            vec![]
+            // Of bodies that are closed otherwise and only touch along an edge.
+            if survey.rims.is_empty() && survey.clashing.is_empty() { vec![brace(survey)] } else { vec![] }
         } else {
             vec![remedy("Drop duplicates", Operation::Drop(Drop { duplicates: true, ..Default::default() }))]
         };
@@ -256,7 +269,7 @@ fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             cause: "Two surfaces share this point but no edge.".into(),
             if_left: "The part is held together by nothing there; some programs tear it apart.".into(),
             place: Place::of([survey.mesh.points()[point as usize]]),
-            remedies: vec![],
+            remedies: if survey.rims.is_empty() { vec![brace(survey)] } else { vec![] },
         });
     }
 }

@@ -5,7 +5,7 @@ use nimbet_kernel::{Aabb, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::sheets::Plane;
+use super::sheets::{Plane, with_corners_of};
 use super::solids::{told, volume};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
@@ -37,8 +37,9 @@ const CRUMB: f64 = 1e-9;
 impl Chambers {
     pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
         let bounds = Aabb::of(std::iter::once(mesh).chain(others).flat_map(|m| m.points().iter().copied()));
-        let planes: Result<Vec<Mesh>, TradeError> = self.planes.iter().map(|p| p.sheet(&bounds)).collect();
-        let planes = planes?;
+        let planes: Vec<Plane> = self.planes.iter().map(|p| p.on(mesh)).collect::<Result<_, _>>()?;
+        let bounds = with_corners_of(bounds, &planes)?;
+        let planes: Vec<Mesh> = planes.iter().map(|p| p.sheet(&bounds)).collect::<Result<_, _>>()?;
         let sheets: Vec<&Mesh> = std::iter::once(mesh).chain(others).chain(&planes).collect();
         let no_name = |e| told(e, &|_| "the part".into());
         let all = Arrangement::new(&[], &sheets, &progress.stage(0.0, 0.6)).map_err(no_name)?;

@@ -4,7 +4,7 @@ use nimbet_kernel::{Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::solids::{arranged, body, volume};
+use super::solids::{arranged, body, cut_faces, volume, whole_body};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -50,9 +50,10 @@ impl Union {
         progress: &Progress,
     ) -> Result<Outcome, TradeError> {
         let (all, inputs) = together(mesh, others, &self.with, sealed, progress)?;
-        let made = body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+        let made = whole_body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         let what = count(inputs, "part", "parts");
-        let mut outcome = Outcome::of(made, String::new());
+        let cut = cut_faces(&made, &numbered(&self.with));
+        let mut outcome = Outcome { cut, ..Outcome::of(made.mesh, String::new()) };
         outcome.done = vec![format!("made one of {what}: {}", volume(&outcome.mesh))];
         let apart = bodies(&outcome.mesh);
         if apart > 1 && meets_nothing(&all, inputs) {
@@ -77,8 +78,8 @@ impl Difference {
         let (from, tools) = if self.swap { (&others[0], std::slice::from_ref(mesh)) } else { (mesh, others) };
         let (all, inputs) = together(from, tools, &self.with, sealed && !self.swap, progress)?;
         let rule = |w: &[i16]| w[0] > 0 && w[1..].iter().all(|w| *w <= 0);
-        let made = body(&all, rule, &progress.stage(0.8, 1.0))?;
-        if made.triangles().is_empty() {
+        let made = whole_body(&all, rule, &progress.stage(0.8, 1.0))?;
+        if made.mesh.triangles().is_empty() {
             return Err(TradeError::refused(
                 "nothing would be left: the part lies wholly inside what is taken away",
                 vec![],
@@ -88,7 +89,9 @@ impl Difference {
             return Err(TradeError::nothing("the parts do not meet, so nothing is taken away"));
         }
         let away = volume(&taken(&all, progress)?);
-        let mut outcome = Outcome::of(made, String::new());
+        let by = if self.swap { vec![None] } else { numbered(&self.with) };
+        let cut = cut_faces(&made, &by);
+        let mut outcome = Outcome { cut, ..Outcome::of(made.mesh, String::new()) };
         outcome.done = vec![format!("took {away} away; {} are left", volume(&outcome.mesh))];
         let shells = bodies(&outcome.mesh);
         if shells > bodies(from) {
@@ -111,13 +114,18 @@ impl Intersection {
         progress: &Progress,
     ) -> Result<Outcome, TradeError> {
         let (all, inputs) = together(mesh, others, &self.with, sealed, progress)?;
-        let made = body(&all, |w| w.iter().all(|w| *w > 0), &progress.stage(0.8, 1.0))?;
-        if made.triangles().is_empty() {
+        let made = whole_body(&all, |w| w.iter().all(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+        if made.mesh.triangles().is_empty() {
             return Err(TradeError::nothing("the parts have nothing in common: they do not overlap"));
         }
-        let done = format!("kept what {} have in common: {}", count(inputs, "part", "parts"), volume(&made));
-        Ok(Outcome::of(made, done))
+        let done = format!("kept what {} have in common: {}", count(inputs, "part", "parts"), volume(&made.mesh));
+        let cut = cut_faces(&made, &numbered(&self.with));
+        Ok(Outcome { cut, ..Outcome::of(made.mesh, done) })
     }
+}
+
+fn numbered(with: &[u32]) -> Vec<Option<u32>> {
+    with.iter().map(|n| Some(*n)).collect()
 }
 
 /// The parts arranged, and how many they are; the first may be known to be sealed.

@@ -29,10 +29,11 @@ impl Mirror {
         if !(self.reach >= 0.0 && self.reach.is_finite()) {
             return Err(TradeError::refused("the reach must be a length", vec![]));
         }
-        let frame = self.across.frame()?;
+        let across = self.across.on(mesh)?;
+        let frame = across.frame()?;
         let mut other = mesh.clone().map_points(|p| p - frame.normal * (2.0 * frame.height(p)))?;
         other.reverse_triangles(|_| true);
-        let plane = self.across.told();
+        let plane = across.told();
         if !self.join {
             return Ok(Outcome::of(other, format!("mirrored across {plane}")));
         }

@@ -1,6 +1,7 @@
 //! Shape: bodies added, taken away, cut, placed and made.
 
 mod bodies;
+mod brace;
 mod chambers;
 mod combine;
 mod hull;
@@ -13,6 +14,7 @@ mod solids;
 mod untangle;
 
 pub use bodies::{AddBody, BodyShape};
+pub use brace::Brace;
 pub use chambers::Chambers;
 pub use combine::{Difference, Intersection, Union};
 pub use hull::Hull;

@@ -81,7 +81,7 @@ impl Saw {
     pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
         let bounds = Aabb::of(mesh.points().iter().copied());
         let sheet = match &self.by {
-            Cutter::Plane(plane) => plane.sheet(&bounds)?,
+            Cutter::Plane(plane) => plane.on(mesh)?.sheet(&bounds)?,
             Cutter::Line(line) => line.sheet(&bounds)?,
             Cutter::Sheet(_) => others.first().cloned().unwrap_or_default(),
         };
@@ -101,7 +101,7 @@ impl Saw {
             if self.open {
                 return Err(TradeError::refused("pegs need a closed cut to stand on", vec![]));
             }
-            let frame = plane.frame()?;
+            let frame = plane.on(mesh)?.frame()?;
             let places = pegs.places(&back, mesh.next_face(), &frame, progress)?;
             let drums = |grown: f64, longer: f64| -> Result<Vec<Mesh>, TradeError> {
                 places.iter().map(|p| drum(&frame, *p, pegs.diameter * 0.5 + grown, pegs.length + longer)).collect()

@@ -1,21 +1,26 @@
 //! Sheets to cut by: planes and swept lines, as large as what they cut.
 
+use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{Aabb, FaceId, Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::TradeError;
+use crate::examine::{FacePick, FaceSurface, face_surface};
 use crate::words::{Xyz, millimetres};
 
 /// A plane; it has no bounds.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Plane {
     /// A point of it, mm.
     pub at: Xyz,
     /// Its normal, of any length.
     pub normal: Xyz,
+    /// The flat face it follows, at the distance it had from the place where the face was picked.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub face: Option<FacePick>,
 }
 
 /// A line drawn in the view, swept along a direction; it has no ends.
@@ -29,6 +34,22 @@ pub struct SweptLine {
 }
 
 impl Plane {
+    /// Where it is on a part as it is now: it goes where the face went that it follows.
+    pub(super) fn on(&self, mesh: &Mesh) -> Result<Self, TradeError> {
+        let Some(pick) = &self.face else { return Ok(self.clone()) };
+        let normal = Point::from_array(self.normal).normalize_or_zero();
+        let face = pick.find(mesh, &triangle_bvh(mesh))?;
+        let corner = (0..mesh.triangles().len()).find(|t| mesh.face_of()[*t] == face).map(|t| mesh.corners(t)[0]);
+        let (Some(FaceSurface::Plane { normal: now }), Some(corner)) = (face_surface(mesh, face), corner) else {
+            let why = "the face the plane follows is not flat; pick a flat one, or set the plane by itself";
+            return Err(TradeError::refused(why, vec![pick.place()]));
+        };
+        let now = Point::from_array(now);
+        let now = if now.dot(normal) < 0.0 { -now } else { now };
+        let off = (Point::from_array(self.at) - pick.place()).dot(normal);
+        Ok(Self { at: (corner + now * off).to_array(), normal: now.to_array(), face: None })
+    }
+
     pub(super) fn frame(&self) -> Result<PlaneFrame, TradeError> {
         let (at, normal) = (Point::from_array(self.at), Point::from_array(self.normal));
         let frame = PlaneFrame::new(at, normal).filter(|_| at.is_finite() && normal.is_finite());
@@ -85,6 +106,33 @@ impl SweptLine {
         let faces = (0..2 * last as u32).map(|t| FaceId(t / 2)).collect();
         Ok(Mesh::new(points, triangles, faces)?)
     }
+}
+
+/// Bounds that hold the points, too, where three planes meet: planes enclose chambers beside the parts as well. Those farther
+/// away than [`FARTHEST`] diagonals do not count, since the grid grows coarse with the bounds.
+pub(super) fn with_corners_of(bounds: Aabb, planes: &[Plane]) -> Result<Aabb, TradeError> {
+    /// Planes that enclose something beside the parts do so within sight of them.
+    const FARTHEST: f64 = 20.0;
+    let side = |p: &Plane| {
+        p.frame()?;
+        let normal = Point::from_array(p.normal).normalize_or_zero();
+        Ok((normal, normal.dot(Point::from_array(p.at))))
+    };
+    let sides: Vec<(Point, f64)> = planes.iter().map(side).collect::<Result<_, TradeError>>()?;
+    let mut held = bounds;
+    for (n, (a, along_a)) in sides.iter().enumerate() {
+        for (m, (b, along_b)) in sides.iter().enumerate().skip(n + 1) {
+            for (c, along_c) in &sides[m + 1..] {
+                let volume = a.dot(b.cross(*c));
+                let corner = (b.cross(*c) * *along_a + c.cross(*a) * *along_b + a.cross(*b) * *along_c) / volume;
+                let away = corner.distance(bounds.centre());
+                if corner.is_finite() && away <= FARTHEST * bounds.diagonal() {
+                    held = Aabb::of([held.min, held.max, corner]);
+                }
+            }
+        }
+    }
+    Ok(held)
 }
 
 /// How far from the middle of bounds something must reach to be beyond them for certain. More would coarsen the grid.

@@ -1,10 +1,13 @@
 //! From parts to an arrangement and back.
 
-use nimbet_kernel::arrange::{ArrangeError, Arrangement};
+use std::collections::BTreeSet;
+
+use nimbet_kernel::arrange::{ArrangeError, Arrangement, Body};
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::{Mesh, Progress};
 
 use crate::TradeError;
+use crate::operation::CutFaces;
 use crate::words::figure;
 
 /// Arranges solids; `names` says what each is called in an error. Of a first one known to be sealed only what is near the
@@ -72,7 +75,28 @@ pub(super) fn body(
     inside: impl Fn(&[i16]) -> bool,
     progress: &Progress,
 ) -> Result<Mesh, TradeError> {
-    Ok(all.body(inside, progress).map_err(|e| told(e, &|_| "the result".into()))?.mesh)
+    Ok(whole_body(all, inside, progress)?.mesh)
+}
+
+/// As [`body`], with the table of which input its faces came from.
+pub(super) fn whole_body(
+    all: &Arrangement,
+    inside: impl Fn(&[i16]) -> bool,
+    progress: &Progress,
+) -> Result<Body, TradeError> {
+    all.body(inside, progress).map_err(|e| told(e, &|_| "the result".into()))
+}
+
+/// The faces of a body that inputs after the first cut; `by` has the part number of each of those.
+pub(super) fn cut_faces(body: &Body, by: &[Option<u32>]) -> Vec<CutFaces> {
+    let there: BTreeSet<u32> = body.mesh.face_of().iter().map(|f| f.0).collect();
+    let ends = body.begin.iter().copied().skip(2).chain([u32::MAX]);
+    let inputs = body.begin.iter().copied().skip(1).zip(ends).zip(by);
+    let cut = inputs.map(|((first, end), by)| {
+        let there = || there.range(first..end);
+        CutFaces { by: *by, first, end: there().next_back().map_or(first, |last| last + 1), faces: there().count() }
+    });
+    cut.filter(|c| c.faces > 0).collect()
 }
 
 /// A volume: `0.84 mm³`, `12.3 cm³`.

@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import { axisOf, offsetOf, offsetTo, planeThrough, type Plane } from '../../planes';
 import { useBench } from '../../stores/bench';
+import { useJob } from '../../stores/job';
 import { usePicks } from '../../stores/picks';
 import ChoiceRow from './ChoiceRow.vue';
 import LengthField from './LengthField.vue';
@@ -10,6 +11,7 @@ import LengthField from './LengthField.vue';
 const props = withDefaults(defineProps<{ plane: Plane; testid?: string }>(), { testid: 'at' });
 const emit = defineEmits<{ change: [plane: Plane] }>();
 const bench = useBench();
+const jobs = useJob();
 const picks = usePicks();
 const axis = computed(() => axisOf(props.plane.normal));
 const axes = computed(() => [
@@ -23,9 +25,13 @@ function square(name: string) {
     const at = f.least.map((x, i) => Number((x + f.size[i]! / 2).toFixed(2)));
     emit('change', { at, normal: [0, 1, 2].map((i) => (i === k ? 1 : 0)) });
 }
+/** A face of the part itself is followed when earlier steps move it. */
 const byFace = () =>
-    picks.ask('Click a flat face of the part.', 1, ([p]) => {
-        if (p?.normal) emit('change', { at: [...p.at], normal: [...p.normal] });
+    picks.ask('Click a flat face of the part.', 1, async ([p]) => {
+        if (!p?.normal || !bench.part) return;
+        const own = p.on && p.on.part === bench.part.id ? p.on.face : undefined;
+        const face = own === undefined ? undefined : await jobs.anchor(bench.part.mesh, own, p.at);
+        emit('change', { at: [...p.at], normal: [...p.normal], face });
     });
 const byPoints = () =>
     picks.ask('Click three points of the part that do not lie on a line.', 3, (points) => {
@@ -49,6 +55,7 @@ const byPoints = () =>
         :testid="testid"
         @change="$emit('change', offsetTo(plane, $event!))"
     />
+    <p v-if="plane.face" class="text-medium-emphasis" data-testid="follows">It follows the picked face.</p>
     <div class="d-flex ga-2 mt-1">
         <v-btn size="small" variant="outlined" data-testid="plane-face" @click="byFace">By a face</v-btn>
         <v-btn size="small" variant="outlined" data-testid="plane-points" @click="byPoints"
