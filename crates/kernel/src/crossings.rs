@@ -7,6 +7,7 @@
 //! Cost: O(n log n + k) through the hierarchy, in parallel.
 
 use std::ops::ControlFlow;
+use std::sync::atomic::{AtomicUsize, Ordering};
 
 use rayon::prelude::*;
 
@@ -19,6 +20,32 @@ use crate::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
 /// [`Cancelled`].
 pub fn crossing_pairs(mesh: &Mesh, bvh: &Bvh, progress: &Progress) -> Result<Vec<(u32, u32)>, Cancelled> {
     bvh.overlapping_pairs(progress, |a, b| crosses(mesh, a as usize, b as usize))
+}
+
+/// As [`crossing_pairs`], but none as soon as there are more than `most`.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn crossing_pairs_up_to(
+    mesh: &Mesh,
+    bvh: &Bvh,
+    most: usize,
+    progress: &Progress,
+) -> Result<Option<Vec<(u32, u32)>>, Cancelled> {
+    let (found, enough) = (AtomicUsize::new(0), Progress::unwatched());
+    let test = |a: u32, b: u32| {
+        if enough.check().is_err() {
+            return false;
+        }
+        let cross = crosses(mesh, a as usize, b as usize);
+        if progress.check().is_err() || (cross && found.fetch_add(1, Ordering::Relaxed) >= most) {
+            enough.cancel();
+        }
+        cross
+    };
+    let pairs = bvh.overlapping_pairs(&enough, test);
+    progress.check()?;
+    Ok(pairs.ok().filter(|pairs| pairs.len() <= most))
 }
 
 /// Those of some triangles that cross any triangle of the mesh, each with the first it crosses; ascending.

@@ -54,8 +54,11 @@ fn the_chambers_of_a_cup_under_a_lid_are_offered_and_picked() {
     let one = apply(step(&[lid.clone(), wall.clone()], Some(picks), true), &bowl, &[]).unwrap();
     near(sealed(&one.more[0]), 2.0 * half, 0.01);
     // Nothing picked, a pick outside, nothing enclosed.
-    assert!(matches!(apply(step(&[lid.clone()], Some(vec![]), false), &bowl, &[]), Err(TradeError::Refused { .. })));
-    let gone = apply(step(&[lid.clone()], Some(vec![[0.0, 0.0, 5.0]]), false), &bowl, &[]).unwrap_err();
+    assert!(matches!(
+        apply(step(std::slice::from_ref(&lid), Some(vec![]), false), &bowl, &[]),
+        Err(TradeError::Refused { .. })
+    ));
+    let gone = apply(step(std::slice::from_ref(&lid), Some(vec![[0.0, 0.0, 5.0]]), false), &bowl, &[]).unwrap_err();
     assert_eq!(gone.places(), vec![Point::new(0.0, 0.0, 5.0)]);
     let open = apply(step(&[], None, false), &bowl, &[]).unwrap_err();
     assert!(open.to_string().contains("way out"), "{open}");

@@ -5,6 +5,8 @@
 
 use std::ops::ControlFlow;
 
+use rayon::prelude::*;
+
 use super::{ArrangeError, Arrangement, Body};
 use crate::inside::{Crossing, WAYS, crossing};
 use crate::predicates::{Side, side_of_plane};
@@ -15,8 +17,8 @@ use crate::{Aabb, Bvh, Cancelled, Point, Progress, UnionFind};
 pub struct Chamber {
     /// Its volume, mm³, without what floats in it.
     pub volume: f64,
-    /// A place inside it, well away from its walls, mm.
-    pub inside: Point,
+    /// A place inside it, well away from its walls, mm; none where that was not looked for, or the chamber has no depth.
+    pub inside: Option<Point>,
     /// The cells it is made of.
     cells: Vec<u32>,
 }
@@ -35,11 +37,11 @@ pub struct Chambers<'a> {
 type Hit = (f64, u32, u32);
 
 impl Arrangement {
-    /// All chambers.
+    /// All chambers. A place inside is looked for in those of at least some volume, mm³.
     ///
     /// # Errors
     /// [`Cancelled`].
-    pub fn chambers(&self, progress: &Progress) -> Result<Chambers<'_>, Cancelled> {
+    pub fn chambers(&self, least: f64, progress: &Progress) -> Result<Chambers<'_>, Cancelled> {
         let bvh = Bvh::new(self.walls.iter().map(|w| Aabb::of(w.corners.map(|c| self.points[c as usize]))).collect());
         progress.check()?;
         let count = self.volume.len();
@@ -49,7 +51,7 @@ impl Arrangement {
             spaces.union(cell, around.unwrap_or(outside));
         }
         let (space_of, spaces) = spaces.number_sets();
-        let mut chambers: Vec<Chamber> = vec![Chamber { volume: 0.0, inside: Point::ZERO, cells: vec![] }; spaces];
+        let mut chambers: Vec<Chamber> = vec![Chamber { volume: 0.0, inside: None, cells: vec![] }; spaces];
         for (cell, volume) in self.volume.iter().enumerate() {
             let chamber = &mut chambers[space_of[cell] as usize];
             chamber.volume += volume;
@@ -62,7 +64,7 @@ impl Arrangement {
             c.cells.iter().for_each(|cell| chamber_of[*cell as usize] = Some(n as u32));
         }
         let mut found = Chambers { all: self, bvh, chamber_of, chambers };
-        found.look_inside(progress)?;
+        found.look_inside(least, progress)?;
         Ok(found)
     }
 
@@ -124,6 +126,26 @@ impl Arrangement {
 
     fn hits_from(&self, bvh: &Bvh, from: Point, way: Point, skip: Option<u32>) -> Option<Vec<Hit>> {
         let reach = (bvh.bounds().diagonal() + (from - bvh.bounds().centre()).length()) * 2.0 + 1e-9;
+        self.hits_within(bvh, from, way, reach, skip)
+    }
+
+    /// The first wall on a ray from the middle of a wall of some size, looked for near by first.
+    fn first_hit(&self, bvh: &Bvh, wall: u32, way: Point, size: f64) -> Option<Hit> {
+        /// How much farther each look reaches.
+        const FARTHER: f64 = 16.0;
+        let from = self.corners(wall).iter().sum::<Point>() / 3.0;
+        let most = bvh.bounds().diagonal() * 2.0;
+        let mut reach = size.max(most * 1e-9);
+        loop {
+            let first = self.hits_within(bvh, from, way, reach.min(most), Some(wall))?.first().copied();
+            if first.is_some() || reach >= most {
+                return first;
+            }
+            reach *= FARTHER;
+        }
+    }
+
+    fn hits_within(&self, bvh: &Bvh, from: Point, way: Point, reach: f64, skip: Option<u32>) -> Option<Vec<Hit>> {
         let to = from + way * reach;
         let mut hits = Vec::new();
         let clean = bvh.along_segment(from, to, |w| {
@@ -178,6 +200,42 @@ impl Chambers<'_> {
         &self.all.winding[cell * self.all.solids..][..self.all.solids]
     }
 
+    /// Changes a choice of chambers so that its body does not touch itself along edges: of the chambers round such an edge the
+    /// least changes sides, `firm` ones only where there is no other. One that was taken in may be left out again later, and
+    /// then stays out. For bodies whose least chambers may as well be there or not.
+    pub fn without_pinches(&self, chosen: &mut [bool], firm: &[bool]) {
+        const ROUNDS: usize = 60;
+        let of = |cell: u32| self.chamber_of[cell as usize].map(|n| n as usize);
+        let mut left_out = vec![false; chosen.len()];
+        for _ in 0..ROUNDS {
+            let is_in = |chamber: Option<usize>| chamber.is_some_and(|n| chosen[n]);
+            let mut sides: Vec<([u32; 2], u32)> = Vec::new();
+            for (w, cells) in self.all.beside.iter().enumerate() {
+                if is_in(of(cells[0])) != is_in(of(cells[1])) {
+                    let [a, b, c] = self.all.walls[w].corners;
+                    sides.extend([[a, b], [b, c], [c, a]].map(|[p, q]| ([p.min(q), p.max(q)], w as u32)));
+                }
+            }
+            sides.par_sort_unstable();
+            let mut turn: Vec<usize> = Vec::new();
+            for round in sides.chunk_by(|a, b| a.0 == b.0).filter(|round| round.len() > 2) {
+                let beside = round.iter().flat_map(|(_, w)| self.all.beside[*w as usize]).filter_map(of);
+                let free = beside.filter(|n| !left_out[*n]);
+                let volume = |n: usize| self.chambers[n].volume;
+                turn.extend(free.min_by(|a, b| firm[*a].cmp(&firm[*b]).then(volume(*a).total_cmp(&volume(*b)))));
+            }
+            if turn.is_empty() {
+                return;
+            }
+            turn.sort_unstable();
+            turn.dedup();
+            for n in turn {
+                left_out[n] = chosen[n];
+                chosen[n] = !chosen[n];
+            }
+        }
+    }
+
     /// The chambers on both sides of each wall that an input made; the front first.
     pub fn beside(&self, input: usize) -> impl Iterator<Item = [Option<usize>; 2]> {
         let all = self.all;
@@ -188,9 +246,11 @@ impl Chambers<'_> {
     }
 
     /// Finds a place inside each chamber: halfway across it from one of its wider walls, where it is deepest.
-    fn look_inside(&mut self, progress: &Progress) -> Result<(), Cancelled> {
-        /// So many walls of each chamber are tried.
+    fn look_inside(&mut self, least: f64, progress: &Progress) -> Result<(), Cancelled> {
+        /// So many walls of each chamber are tried …
         const TRIED: usize = 8;
+        /// … until it is so deep behind one, as a share of that one's size.
+        const DEEP: f64 = 0.3;
         let mut widest: Vec<Vec<(f64, u32, usize)>> = vec![vec![]; self.chambers.len()];
         for (w, cells) in self.all.beside.iter().enumerate() {
             let [a, b, c] = self.all.corners(w as u32);
@@ -205,25 +265,37 @@ impl Chambers<'_> {
                 }
             }
         }
-        for (n, mut walls) in widest.into_iter().enumerate() {
-            progress.check()?;
+        let deepest = |walls: &mut Vec<(f64, u32, usize)>| {
             walls.sort_by(|x, y| y.0.total_cmp(&x.0));
-            let mut deepest = 0.0;
-            for (_, wall, side) in walls.into_iter().take(TRIED) {
+            let (mut deepest, mut inside) = (0.0, None);
+            for &(area, wall, side) in walls.iter().take(TRIED) {
                 let [a, b, c] = self.all.corners(wall);
                 let normal = (b - a).cross(c - a).normalize_or_zero();
                 let way = if side == 0 { normal } else { -normal };
                 // Straight across, or a little askew where that meets an edge.
                 let askew = WAYS.iter().map(|w| (way + *w * 1e-3).normalize_or_zero());
                 let across = std::iter::once(way).chain(askew).find_map(|way| {
-                    let first = *self.all.hits(&self.bvh, wall, way)?.first()?;
+                    let first = self.all.first_hit(&self.bvh, wall, way, area.sqrt())?;
                     Some((first.0, (a + b + c) / 3.0 + way * (first.0 * 0.5)))
                 });
                 if let Some((depth, middle)) = across.filter(|(depth, _)| *depth > deepest) {
-                    deepest = depth;
-                    self.chambers[n].inside = middle;
+                    (deepest, inside) = (depth, Some(middle));
+                    if depth > area.sqrt() * DEEP {
+                        break;
+                    }
                 }
             }
+            inside
+        };
+        let found: Vec<Option<Point>> = widest
+            .par_iter_mut()
+            .zip(&self.chambers)
+            .map(|(walls, chamber)| {
+                progress.check().map(|()| (chamber.volume >= least).then(|| deepest(walls)).flatten())
+            })
+            .collect::<Result<_, Cancelled>>()?;
+        for (chamber, inside) in self.chambers.iter_mut().zip(found) {
+            chamber.inside = inside;
         }
         Ok(())
     }

@@ -7,7 +7,6 @@ use nalgebra::{Matrix3, Vector3};
 use rayon::prelude::*;
 
 use super::grid::Grid;
-use crate::segments::nearest_on_triangle;
 use crate::winding::{Winding, hit};
 use crate::{Bvh, Cancelled, Mesh, Point, Progress};
 
@@ -34,11 +33,15 @@ struct Crossing {
     normal: Point,
 }
 
+/// Where a side of the grid, between two of its points of which the first is inside or not, meets the skin, and the normal
+/// there.
+pub(super) type Meet<'a> = &'a (dyn Fn([usize; 3], [usize; 3], bool) -> (Point, Point) + Sync);
+
+/// Draws the border of the inside of a grid. `off` is how far a point lies from where the skin should be, mm.
 pub(super) fn contour(
     grid: &Grid,
-    mesh: &Mesh,
-    bvh: &Bvh,
-    winding: &Winding,
+    meet: Meet<'_>,
+    off: &(dyn Fn(Point) -> f64 + Sync),
     progress: &Progress,
 ) -> Result<Skin, Cancelled> {
     let crossings: Vec<Crossing> = (0..grid.points[2])
@@ -56,7 +59,7 @@ pub(super) fn contour(
                         let mut to = at;
                         to[axis] += 1;
                         if to[axis] < grid.points[axis] && grid.is_inside(to) != inside {
-                            let (point, normal) = meet(grid, mesh, bvh, winding, at, to, inside);
+                            let (point, normal) = meet(at, to, inside);
                             found.push(Crossing { at, axis, leaves: inside, point, normal });
                         }
                     }
@@ -93,10 +96,6 @@ pub(super) fn contour(
     }
     let points: Vec<Point> = cells.par_iter().map(|f| f.solve(grid.step)).collect();
     progress.report(0.8, "joining its points")?;
-    let surface = |p: Point| {
-        let distance = |t: u32| Some((nearest_on_triangle(p, mesh.corners(t as usize)) - p).length_squared());
-        bvh.nearest(p, grid.step * 2.0, distance).map_or(f64::INFINITY, |(_, d)| d)
-    };
     let triangles = quads
         .par_iter()
         .flat_map_iter(|&[a, b, c, d]| {
@@ -106,7 +105,7 @@ pub(super) fn contour(
             let one = if first.distance(second) < grid.step * 0.02 {
                 p.distance_squared(r) <= q.distance_squared(s)
             } else {
-                surface(first) <= surface(second)
+                off(first) <= off(second)
             };
             if one { [[a, b, c], [a, c, d]] } else { [[a, b, d], [b, c, d]] }
         })
@@ -122,7 +121,7 @@ pub(super) fn contour(
 }
 
 /// Where a side of the grid meets the skin: the outermost crossing with the surface, or where a membrane spans an opening.
-fn meet(
+pub(super) fn meet(
     grid: &Grid,
     mesh: &Mesh,
     bvh: &Bvh,

@@ -83,6 +83,53 @@ impl Grid {
         Ok(grid)
     }
 
+    /// The grid points at which a field that grows by no more than the way one goes is below nought.
+    pub fn below(
+        bounds: &Aabb,
+        step: f64,
+        field: &(dyn Fn(Point) -> f64 + Sync),
+        progress: &Progress,
+    ) -> Result<Self, Cancelled> {
+        let points = Self::steps(bounds, step).map(|s| s + 1);
+        let origin = bounds.min - Point::new(1.37, 1.41, 1.39) * step;
+        let mut grid =
+            Self { origin, step, points, inside: vec![false; points.iter().product()], winding: HashMap::new() };
+        let blocks = points.map(|p| p.div_ceil(BLOCK));
+        let count: usize = blocks.iter().product();
+        let place = |b: usize| [b % blocks[0], b / blocks[0] % blocks[1], b / (blocks[0] * blocks[1])];
+        let reach = step * BLOCK as f64 * 0.5 * 3f64.sqrt();
+        let done = std::sync::atomic::AtomicUsize::new(0);
+        let found: Vec<(bool, Option<Vec<bool>>)> = (0..count)
+            .into_par_iter()
+            .map(|b| {
+                let n = done.fetch_add(1, std::sync::atomic::Ordering::Relaxed);
+                if n.is_multiple_of(64) {
+                    progress.report(n as f64 / count as f64, "finding the inside")?;
+                }
+                let first = place(b).map(|x| x * BLOCK);
+                let middle = grid.place(first) + Point::splat(step * (BLOCK as f64 - 1.0) * 0.5);
+                let value = field(middle);
+                if value.abs() > reach {
+                    return Ok((value < 0.0, None));
+                }
+                let at =
+                    |k: usize| [first[0] + k % BLOCK, first[1] + k / BLOCK % BLOCK, first[2] + k / (BLOCK * BLOCK)];
+                Ok((false, Some((0..BLOCK * BLOCK * BLOCK).map(|k| field(grid.place(at(k))) < 0.0).collect())))
+            })
+            .collect::<Result<_, Cancelled>>()?;
+        for (b, (whole, each)) in found.into_iter().enumerate() {
+            let first = place(b).map(|x| x * BLOCK);
+            for k in 0..BLOCK * BLOCK * BLOCK {
+                let at = [first[0] + k % BLOCK, first[1] + k / BLOCK % BLOCK, first[2] + k / (BLOCK * BLOCK)];
+                if (0..3).all(|x| at[x] < points[x]) && each.as_ref().map_or(whole, |each| each[k]) {
+                    let n = grid.number(at);
+                    grid.inside[n] = true;
+                }
+            }
+        }
+        Ok(grid)
+    }
+
     /// Which blocks a triangle passes through, by its box and its plane, a step more all round.
     fn blocks_at(&self, mesh: &Mesh, blocks: [usize; 3]) -> Vec<bool> {
         let size = self.step * BLOCK as f64;

@@ -14,9 +14,10 @@ mod grid;
 use grid::Grid;
 
 use crate::crossings::{crossing_pairs, triangle_bvh};
+use crate::segments::nearest_on_triangle;
 use crate::slender::without_slender;
 use crate::winding::{Winding, facing_out};
-use crate::{Aabb, Cancelled, Mesh, MeshError, Progress, Topology, shells};
+use crate::{Aabb, Cancelled, Mesh, MeshError, Point, Progress, Topology, shells};
 
 /// The most points of a grid: a byte is kept for each.
 const MOST_POINTS: f64 = 6e8;
@@ -75,10 +76,7 @@ pub fn wrap_cost(mesh: &Mesh, resolution: f64) -> WrapCost {
 /// [`WrapError`].
 pub fn wrap(mesh: &Mesh, resolution: f64, progress: &Progress) -> Result<Mesh, WrapError> {
     let bounds = Aabb::of(mesh.points().iter().copied());
-    let points: f64 = Grid::steps(&bounds, resolution).iter().map(|s| *s as f64 + 1.0).product();
-    if points > MOST_POINTS {
-        return Err(WrapError::TooFine(resolution * (points / MOST_POINTS).cbrt() * 1.05));
-    }
+    refuse_too_fine(&bounds, resolution)?;
     progress.report(0.0, "turning the pieces outward")?;
     let facing = facing_out(mesh, &progress.stage(0.0, 0.15))?;
     let bvh = triangle_bvh(&facing);
@@ -87,11 +85,70 @@ pub fn wrap(mesh: &Mesh, resolution: f64, progress: &Progress) -> Result<Mesh, W
     let mut grid = Grid::sample(&facing, &bounds, resolution, &winding, &progress.stage(0.15, 0.6))?;
     grid.compose(progress)?;
     progress.report(0.6, "drawing the skin")?;
-    let mut skin = contour::contour(&grid, &facing, &bvh, &winding, &progress.stage(0.6, 0.85))?;
+    let meet = |at, to, inside| contour::meet(&grid, &facing, &bvh, &winding, at, to, inside);
+    let off = |p: Point| {
+        let distance = |t: u32| Some((nearest_on_triangle(p, facing.corners(t as usize)) - p).length_squared());
+        bvh.nearest(p, grid.step * 2.0, distance).map_or(f64::INFINITY, |(_, d)| d)
+    };
+    skin(&grid, &meet, &off, resolution, &progress.stage(0.6, 1.0))
+}
+
+/// What lies below nought of a field that grows by no more than the way one goes, within bounds, at a resolution, mm: closed,
+/// outward, one face. `field` gives its value and its slope.
+///
+/// # Errors
+/// [`WrapError`].
+pub fn level_skin(
+    bounds: &Aabb,
+    resolution: f64,
+    field: &(dyn Fn(Point) -> (f64, Point) + Sync),
+    progress: &Progress,
+) -> Result<Mesh, WrapError> {
+    refuse_too_fine(bounds, resolution)?;
+    let mut grid = Grid::below(bounds, resolution, &|p| field(p).0, &progress.stage(0.0, 0.6))?;
+    grid.compose(progress)?;
+    progress.report(0.6, "drawing the skin")?;
+    let meet = |at, to, leaves: bool| {
+        let (a, b) = (grid.place(at), grid.place(to));
+        let (mut inside, mut outside) = if leaves { (a, b) } else { (b, a) };
+        // Halving with a step towards where a straight line would be nought.
+        const ROUNDS: usize = 5;
+        let (mut low, mut high) = (field(inside).0.min(0.0), field(outside).0.max(0.0));
+        for _ in 0..ROUNDS {
+            let share = if high > low { (-low / (high - low)).clamp(0.05, 0.95) } else { 0.5 };
+            let middle = inside.lerp(outside, share);
+            let value = field(middle).0;
+            if value < 0.0 { (inside, low) = (middle, value) } else { (outside, high) = (middle, value) }
+        }
+        let share = if high > low { -low / (high - low) } else { 0.5 };
+        let at = inside.lerp(outside, share);
+        (at, field(at).1)
+    };
+    skin(&grid, &meet, &|p| field(p).0.abs(), resolution, &progress.stage(0.6, 1.0))
+}
+
+fn refuse_too_fine(bounds: &Aabb, resolution: f64) -> Result<(), WrapError> {
+    let points: f64 = Grid::steps(bounds, resolution).iter().map(|s| *s as f64 + 1.0).product();
+    if points > MOST_POINTS {
+        Err(WrapError::TooFine(resolution * (points / MOST_POINTS).cbrt() * 1.05))
+    } else {
+        Ok(())
+    }
+}
+
+/// The border of the inside of a grid, made a solid.
+fn skin(
+    grid: &Grid,
+    meet: contour::Meet<'_>,
+    off: &(dyn Fn(Point) -> f64 + Sync),
+    resolution: f64,
+    progress: &Progress,
+) -> Result<Mesh, WrapError> {
+    let mut skin = contour::contour(grid, meet, off, &progress.stage(0.0, 0.6))?;
     if skin.triangles.is_empty() {
         return Err(WrapError::Empty);
     }
-    untie(&mut skin, &progress.stage(0.85, 1.0))?;
+    untie(&mut skin, &progress.stage(0.6, 1.0))?;
     let mesh = without_slender(Mesh::with_one_face(skin.points, skin.triangles)?, LEAST_HEIGHT);
     let kept = without_noise(&mesh, NOISE * resolution);
     if kept.triangles().is_empty() { Err(WrapError::Empty) } else { Ok(kept) }
@@ -131,9 +188,9 @@ fn without_noise(mesh: &Mesh, least: f64) -> Mesh {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::FaceId;
     use crate::measure::measure;
     use crate::shapes::{ball, block, turned};
-    use crate::{FaceId, Point};
 
     fn skin(mesh: &Mesh, resolution: f64) -> Mesh {
         let skin = wrap(mesh, resolution, &Progress::unwatched()).unwrap();

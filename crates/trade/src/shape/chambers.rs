@@ -43,7 +43,7 @@ impl Chambers {
         let sheets: Vec<&Mesh> = std::iter::once(mesh).chain(others).chain(&planes).collect();
         let no_name = |e| told(e, &|_| "the part".into());
         let all = Arrangement::new(&[], &sheets, &progress.stage(0.0, 0.6)).map_err(no_name)?;
-        let chambers = all.chambers(&progress.stage(0.6, 0.8))?;
+        let chambers = all.chambers(0.0, &progress.stage(0.6, 0.8))?;
         let least = chambers.list().first().map_or(0.0, |c| c.volume * CRUMB);
         let found = chambers.list().iter().filter(|c| c.volume > least).count();
         if found == 0 {
@@ -80,7 +80,7 @@ impl Chambers {
             progress.report(share(n), "making parts of chambers")?;
             let making = progress.stage(share(n), share(n + 1));
             outcome.more.push(chambers.body(group, &making).map_err(no_name)?.mesh);
-            outcome.inside.push(chambers.list()[group[0]].inside);
+            outcome.inside.push(chambers.list()[group[0]].inside.unwrap_or(bounds.centre()));
         }
         let volumes: Vec<String> = outcome.more.iter().take(4).map(volume).collect();
         let and_more = if outcome.more.len() > volumes.len() { " and more" } else { "" };

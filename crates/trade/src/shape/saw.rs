@@ -143,7 +143,7 @@ fn halves(mesh: &Mesh, sheet: &Mesh, progress: &Progress) -> Result<(Mesh, Mesh)
         return Err(TradeError::refused("the sheet has no triangles", vec![]));
     }
     let all = arranged_with(&[mesh], &[sheet], &|_| "the part".into(), &progress.stage(0.0, 0.7))?;
-    let chambers = all.chambers(&progress.stage(0.7, 0.8))?;
+    let chambers = all.chambers(0.0, &progress.stage(0.7, 0.8))?;
     let inside = |n: usize| chambers.winding(n)[0] > 0;
     let count = chambers.list().len();
     let (mut is_front, mut is_back) = (vec![false; count], vec![false; count]);
@@ -159,7 +159,7 @@ fn halves(mesh: &Mesh, sheet: &Mesh, progress: &Progress) -> Result<(Mesh, Mesh)
     }
     let half = |front: bool| {
         let belongs = |n: usize| match (is_front[n], is_back[n]) {
-            (false, false) => is_before(sheet, chambers.list()[n].inside) == front,
+            (false, false) => chambers.list()[n].inside.is_some_and(|inside| is_before(sheet, inside) == front),
             (is_front, _) => is_front == front,
         };
         let chosen: Vec<usize> = (0..count).filter(|n| inside(*n) && belongs(*n)).collect();

@@ -1,0 +1,57 @@
+//! Offsets and walls, at several sizes.
+#![allow(clippy::unwrap_used, missing_docs)]
+
+use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
+use nimbet_kernel::offset::{Corners, How, Rims, grow, grow_sampled, wall};
+use nimbet_kernel::shapes::ball;
+use nimbet_kernel::thickness::{Gauge, Side, Way, middles};
+use nimbet_kernel::{Mesh, Point, Progress};
+
+/// A wavy ball, as sculpted, with waves wider than the wall.
+fn wavy(rows: usize) -> Mesh {
+    let wave = |p: Point| 1.0 + 0.005 * ((p.x * 0.33).sin() + (p.y * 0.37).sin() + (p.z * 0.31).sin());
+    ball(50.0, rows).map_points(|p| p * wave(p)).unwrap()
+}
+
+/// The same with noise as fine as its triangles, as scanned.
+fn rough(rows: usize) -> Mesh {
+    let noise = |p: Point| 1.0 + 5e-4 * ((p.x * 91.7 + p.y * 57.3).sin() + (p.y * 83.1 + p.z * 71.9).sin());
+    wavy(rows).map_points(|p| p * noise(p)).unwrap()
+}
+
+fn walls(c: &mut Criterion) {
+    let mut group = c.benchmark_group("walls");
+    group.sample_size(10);
+    for (size, rows) in [("10k", 51), ("100k", 159), ("300k", 275)] {
+        let (part, scan) = (wavy(rows), rough(rows));
+        let sheet = part.retain_triangles(|t| part.corners(t).iter().all(|p| p.z < 30.0));
+        group.bench_function(BenchmarkId::new("shrink a scan by 2 mm, sampled at 0.5 mm", size), |b| {
+            b.iter(|| grow_sampled(&scan, -2.0, 0.5, &Progress::unwatched()).unwrap());
+        });
+        group.bench_function(BenchmarkId::new("wall map by ball", size), |b| {
+            let places = middles(&part);
+            b.iter(|| {
+                Gauge::new(&part, Side::Inside, f64::INFINITY).all(&places, Way::Ball, &Progress::unwatched()).unwrap()
+            });
+        });
+        group.bench_function(BenchmarkId::new("wall map by ray", size), |b| {
+            let places = middles(&part);
+            b.iter(|| {
+                Gauge::new(&part, Side::Inside, f64::INFINITY).all(&places, Way::Ray, &Progress::unwatched()).unwrap()
+            });
+        });
+        for corners in [Corners::Sharp, Corners::Round] {
+            let how = How { corners, rims: Rims::Square, chord: 0.05 };
+            group.bench_function(BenchmarkId::new(format!("shrink {corners:?} by 2 mm"), size), |b| {
+                b.iter(|| grow(&part, &|_| -2.0, &how, &Progress::unwatched()).unwrap());
+            });
+            group.bench_function(BenchmarkId::new(format!("thicken {corners:?} by 2 mm"), size), |b| {
+                b.iter(|| wall(&sheet, (-2.0, 0.0), None, &how, &Progress::unwatched()).unwrap());
+            });
+        }
+    }
+    group.finish();
+}
+
+criterion_group!(benches, walls);
+criterion_main!(benches);

@@ -1,0 +1,546 @@
+//! A surface moved by a distance: each triangle along its normal, with what fills in between.
+//!
+//! Round each point the moved triangles are gathered in *groups* that go to a common place: where their planes meet after
+//! moving. Between groups the surface opens, along edges that stand out; strips fill in along the edges and caps round the
+//! points: flat to the meeting of the planes on both sides in the sharp style, along arcs and spheres in the round. What comes
+//! of it has the rims of the surface it came from (walls lead back to them) and is closed if that was; where the shape is
+//! tighter than the distance it crosses itself.
+
+use std::collections::HashMap;
+
+use rayon::prelude::*;
+
+use super::corner::{Moved, meeting, on_arc};
+use super::rings::{Ring, rings, twin};
+use super::{Corners, Fault, How, Rims};
+use crate::topology::{EdgeUse, next, previous};
+use crate::{Cancelled, FaceId, Mesh, Point, Progress, Topology};
+
+/// Sharp corners reach no farther than this times the distance: about what an edge of 30 degrees has. Others are rounded.
+pub(super) const REACH: f64 = 4.0;
+
+/// A surface moved.
+#[derive(Clone, Debug)]
+pub(super) struct Raised {
+    pub points: Vec<Point>,
+    pub triangles: Vec<[u32; 3]>,
+    pub face_of: Vec<FaceId>,
+    /// Whether no moved triangle turned over or lost its area.
+    pub upright: bool,
+}
+
+/// What a group of triangles round a point goes to, and what lies between the groups.
+struct Spread {
+    /// For each triangle of the ring its place.
+    places: Vec<Point>,
+    /// For each triangle but the last of an open ring: the places from it to the next, both ends among them. Empty where all
+    /// go to one place.
+    between: Vec<Vec<Point>>,
+    /// Whether the places between lie on a sphere round the point.
+    round: bool,
+}
+
+/// Faces of a moved surface: those of the surface it came from, then those in between.
+pub(super) struct FaceNames {
+    first: u32,
+    next: u32,
+    known: HashMap<(u8, u32, u32), u32>,
+}
+
+impl FaceNames {
+    /// `next` is the first number not used yet, `moved` what is added to a face's number when it moved.
+    pub fn new(moved: u32, next: u32) -> Self {
+        Self { first: moved, next, known: HashMap::new() }
+    }
+
+    fn moved(&self, face: FaceId) -> FaceId {
+        FaceId(self.first + face.0)
+    }
+
+    fn named(&mut self, what: u8, a: u32, b: u32) -> FaceId {
+        let fresh = &mut self.next;
+        FaceId(*self.known.entry((what, a.min(b), a.max(b))).or_insert_with(|| {
+            *fresh += 1;
+            *fresh - 1
+        }))
+    }
+
+    pub fn next(&self) -> u32 {
+        self.next
+    }
+}
+
+/// Kinds of faces in between.
+const STRIP: u8 = 0;
+const CAP: u8 = 1;
+const WALL: u8 = 2;
+
+/// Checks that edges are naked or regular.
+pub(super) fn check(mesh: &Mesh, topology: &Topology<'_>) -> Result<(), Fault> {
+    let at = |half: u32| mesh.points()[topology.ends(half).0 as usize];
+    let bad = |u: EdgeUse| topology.edges_with(u).next().map(|e| at(topology.halves(e)[0]));
+    if let Some(place) = bad(EdgeUse::Crowded) {
+        return Err(Fault::Crowded(place));
+    }
+    if let Some(place) = bad(EdgeUse::Clashing) {
+        return Err(Fault::Clashing(place));
+    }
+    match mesh.triangles().iter().position(|[a, b, c]| a == b || b == c || c == a) {
+        Some(t) => Err(Fault::Degenerate(mesh.corners(t)[0])),
+        None => Ok(()),
+    }
+}
+
+/// The surface moved by `by` of each triangle, mm: along its normal, or against it below nought. When it is to be arranged anyway
+/// it is better `loose`: it holds all that is at the distance then.
+pub(super) fn raise(
+    mesh: &Mesh,
+    topology: &Topology<'_>,
+    by: &(dyn Fn(usize) -> f64 + Sync),
+    how: &How,
+    loose: bool,
+    names: &mut FaceNames,
+    progress: &Progress,
+) -> Result<Raised, Fault> {
+    let normals: Vec<Point> =
+        (0..mesh.triangles().len()).into_par_iter().map(|t| mesh.area_vector(t).normalize_or_zero()).collect();
+    let rings = rings(topology);
+    progress.report(0.2, "moving the surface")?;
+    let solver = Solver { mesh, topology, normals: &normals, by, how };
+    let spreads = solver.spreads(&rings, loose, progress)?;
+    let mut made = Build { points: vec![], number: HashMap::new(), triangles: vec![], face_of: vec![] };
+    let mut place_of = vec![0u32; mesh.triangles().len() * 3];
+    // For each half the places from its triangle to the one across, at the point it leaves.
+    let mut rows: HashMap<u32, Vec<u32>> = HashMap::new();
+    let mut caps: Vec<(Vec<u32>, Option<(Point, f64)>, FaceId)> = Vec::new();
+    for (ring, spread) in rings.iter().zip(spreads) {
+        for (half, place) in ring.halves.iter().zip(&spread.places) {
+            place_of[*half as usize] = made.point(*place);
+        }
+        let mut round: Vec<u32> = Vec::new();
+        let count = ring.halves.len();
+        for (i, between) in spread.between.iter().enumerate() {
+            let row: Vec<u32> = between.iter().map(|p| made.point(*p)).collect();
+            round.extend(&row);
+            if row.iter().any(|p| *p != row[0]) {
+                // Across the edge from the next triangle's side.
+                let mut back = row;
+                back.reverse();
+                rows.insert(ring.halves[(i + 1) % count], back);
+            }
+        }
+        if round.is_empty() {
+            round.push(place_of[ring.halves[0] as usize]);
+        }
+        round.dedup();
+        if ring.closed && round.len() > 1 && round.first() == round.last() {
+            round.pop();
+        }
+        if !ring.closed {
+            round.insert(0, made.point(mesh.points()[ring.point as usize]));
+            let face = mesh.face_of()[ring.halves[0] as usize / 3].0;
+            if round.len() > 2 {
+                caps.push((round, None, names.named(WALL, face, face)));
+            }
+        } else if round.len() > 2 {
+            let v = mesh.points()[ring.point as usize];
+            let reach = by(ring.halves[0] as usize / 3);
+            caps.push((round, spread.round.then_some((v, reach)), names.named(CAP, ring.point, ring.point)));
+        }
+    }
+    progress.report(0.8, "moving the surface")?;
+    let mut upright = true;
+    for t in 0..mesh.triangles().len() {
+        let moved = [0, 1, 2].map(|k| place_of[3 * t + k]);
+        let [a, b, c] = moved.map(|p| made.points[p as usize]);
+        upright &= (b - a).cross(c - a).dot(normals[t]) > 0.0;
+        made.triangle(moved, names.moved(mesh.face_of()[t]));
+    }
+    for edge in 0..topology.edge_count() as u32 {
+        match *topology.halves(edge) {
+            [a] => {
+                let (v, x) = topology.ends(a);
+                let [v, x] = [v, x].map(|p| made.point(mesh.points()[p as usize]));
+                let (moved_v, moved_x) = (place_of[a as usize], place_of[next(a) as usize]);
+                let face = mesh.face_of()[a as usize / 3].0;
+                let wall = names.named(WALL, face, face);
+                made.triangle([moved_x, moved_v, v], wall);
+                made.triangle([moved_x, v, x], wall);
+            }
+            [a, b] => {
+                // From the side of `a` to that of `b`, at both ends.
+                let plain = |l: u32, r: u32| {
+                    let ends = [place_of[l as usize], place_of[r as usize]];
+                    if ends[0] == ends[1] { vec![ends[0]] } else { ends.to_vec() }
+                };
+                let at_start = rows.get(&a).cloned().unwrap_or_else(|| plain(a, next(b)));
+                let at_end = rows.get(&b).map_or_else(|| plain(next(a), b), |row| row.iter().rev().copied().collect());
+                if at_start.len() > 1 || at_end.len() > 1 {
+                    let faces = [a, b].map(|h| mesh.face_of()[h as usize / 3].0);
+                    made.strip(&at_start, &at_end, names.named(STRIP, faces[0], faces[1]));
+                }
+            }
+            _ => {}
+        }
+    }
+    for (round, sphere, face) in caps {
+        match sphere {
+            Some((middle, reach)) => made.cap(&round, middle, reach, how.chord, face),
+            None => made.fan(&round, face),
+        }
+    }
+    Ok(Raised { points: made.points, triangles: made.triangles, face_of: made.face_of, upright })
+}
+
+struct Solver<'a> {
+    mesh: &'a Mesh,
+    topology: &'a Topology<'a>,
+    normals: &'a [Point],
+    by: &'a (dyn Fn(usize) -> f64 + Sync),
+    how: &'a How,
+}
+
+impl Solver<'_> {
+    fn plane(&self, half: u32) -> Option<Moved> {
+        let t = half as usize / 3;
+        (self.normals[t] != Point::ZERO).then(|| Moved { normal: self.normals[t], by: (self.by)(t) })
+    }
+
+    /// How far the surfaces on both sides of the edge that a half runs along draw apart when they move, mm; nought where they
+    /// run into each other.
+    fn opens(&self, half: u32) -> f64 {
+        let Some(other) = twin(self.topology, half) else { return 0.0 };
+        let (Some(a), Some(b)) = (self.plane(half), self.plane(other)) else { return 0.0 };
+        if a.by != b.by {
+            return 0.0;
+        }
+        let corner = |h: u32| self.mesh.points()[self.topology.ends(h).0 as usize];
+        // The far corner of the other triangle lies below this one where the edge stands out.
+        let below = a.normal.dot(corner(previous(other)) - corner(half)) * a.by.signum();
+        if below >= 0.0 {
+            return 0.0;
+        }
+        let half_angle = (a.normal.dot(b.normal).clamp(-1.0, 1.0).acos() * 0.5).min(1.5);
+        a.by.abs() * (1.0 / half_angle.cos() - 1.0)
+    }
+
+    /// Where everything goes. Where moved triangles would turn over, those that run into each other have no place in common
+    /// that holds what is at the distance: there each triangle round a point goes by itself, straight along its normal. `loose`
+    /// lets go at all kinks.
+    fn spreads(&self, rings: &[Ring], loose: bool, progress: &Progress) -> Result<Vec<Spread>, Fault> {
+        /// Letting go of some may turn over others.
+        const ROUNDS: usize = 6;
+        let mut spreads: Vec<Spread> = rings
+            .par_iter()
+            .map(|ring| self.spread(ring, loose && self.is_kinked(ring)))
+            .collect::<Result<_, Fault>>()?;
+        if loose || self.how.corners == Corners::Round {
+            return Ok(spreads);
+        }
+        let mut ring_of = vec![0u32; self.mesh.triangles().len() * 3];
+        for (n, ring) in rings.iter().enumerate() {
+            ring.halves.iter().for_each(|h| ring_of[*h as usize] = n as u32);
+        }
+        let mut loose = vec![false; rings.len()];
+        for _ in 0..ROUNDS {
+            progress.check()?;
+            let mut place_of = vec![Point::ZERO; ring_of.len()];
+            for (ring, spread) in rings.iter().zip(&spreads) {
+                ring.halves.iter().zip(&spread.places).for_each(|(h, place)| place_of[*h as usize] = *place);
+            }
+            let turned = |t: &usize| {
+                let [a, b, c] = [0, 1, 2].map(|k| place_of[3 * t + k]);
+                self.normals[*t] != Point::ZERO && ((b - a).cross(c - a).dot(self.normals[*t]) <= 0.0)
+            };
+            let mut again: Vec<u32> = (0..self.mesh.triangles().len())
+                .filter(turned)
+                .flat_map(|t| [0, 1, 2].map(|k| ring_of[3 * t + k]))
+                .filter(|n| !loose[*n as usize] && self.is_kinked(&rings[*n as usize]))
+                .collect();
+            again.sort_unstable();
+            again.dedup();
+            if again.is_empty() {
+                break;
+            }
+            again.iter().for_each(|n| loose[*n as usize] = true);
+            let anew: Vec<Spread> =
+                again.par_iter().map(|n| self.spread(&rings[*n as usize], true)).collect::<Result<_, Fault>>()?;
+            for (n, spread) in again.into_iter().zip(anew) {
+                spreads[n as usize] = spread;
+            }
+        }
+        Ok(spreads)
+    }
+
+    /// Whether planes round a point turn by more than smooth surfaces do. Those may turn over together: what they lose is less
+    /// than what letting go of them would cost.
+    fn is_kinked(&self, ring: &Ring) -> bool {
+        /// The cosine of 15 degrees.
+        const SMOOTH: f64 = 0.966;
+        let across = |h: &u32| Some(self.plane(*h)?.normal.dot(self.plane(twin(self.topology, *h)?)?.normal));
+        ring.halves.iter().any(|h| across(h).is_some_and(|c| c < SMOOTH))
+    }
+
+    fn spread(&self, ring: &Ring, loose: bool) -> Result<Spread, Fault> {
+        let v = self.mesh.points()[ring.point as usize];
+        let planes: Vec<Moved> = ring.halves.iter().filter_map(|h| self.plane(*h)).collect();
+        let far = |way: Point| way.length() > REACH * planes.iter().map(|p| p.by.abs()).fold(0.0, f64::max);
+        let together = |way: Point| Spread { places: vec![v + way; ring.halves.len()], between: vec![], round: false };
+        if !ring.closed
+            && let Rims::Along(direction) = self.how.rims
+        {
+            return self.along(&planes, v, direction).map(together);
+        }
+        // The edge after each triangle is that of the next triangle's half.
+        let count = ring.halves.len();
+        let edges = if ring.closed { count } else { count - 1 };
+        let after = |i: usize| ring.halves[(i + 1) % count];
+        let opens: Vec<f64> = (0..edges).map(|i| self.opens(after(i))).collect();
+        if loose {
+            return Ok(self.round(ring, v, &opens, None));
+        }
+        let (way, off) = meeting(&planes);
+        let opens_nowhere = opens.iter().all(|o| *o <= self.how.chord);
+        if off <= self.how.chord && !far(way) && (self.how.corners == Corners::Sharp || opens_nowhere) {
+            return Ok(together(way));
+        }
+        if self.how.corners == Corners::Sharp
+            && let Some(spread) = self.sharp(ring, v, &opens, &far)
+        {
+            return Ok(spread);
+        }
+        Ok(self.round(ring, v, &opens, Some(&far)))
+    }
+
+    /// Along a direction to where the planes go, as near as can be.
+    fn along(&self, planes: &[Moved], v: Point, direction: Point) -> Result<Point, Fault> {
+        /// A direction that lies flatter in the surface than this (the cosine to the normal) leads too far away.
+        const FLATTEST: f64 = 0.2;
+        let flat = planes.iter().any(|p| p.normal.dot(direction).abs() < FLATTEST);
+        let (mut top, mut bottom) = (0.0, 0.0);
+        for p in planes {
+            let along = p.normal.dot(direction);
+            top += along * p.by;
+            bottom += along * along;
+        }
+        if flat || bottom == 0.0 { Err(Fault::AlongSurface(v)) } else { Ok(direction * (top / bottom)) }
+    }
+
+    /// The triangles of a ring in groups: the number of each one's group, and how many there are. A group ends where `ends`.
+    fn groups(ring: &Ring, ends: &[bool]) -> (Vec<usize>, usize) {
+        let count = ring.halves.len();
+        let mut group = vec![0; count];
+        for i in 1..count {
+            group[i] = group[i - 1] + usize::from(ends[i - 1]);
+        }
+        let mut groups = group[count - 1] + 1;
+        // The last goes on into the first.
+        if ring.closed && groups > 1 && !ends[count - 1] {
+            groups -= 1;
+            group.iter_mut().filter(|g| **g == groups).for_each(|g| *g = 0);
+        }
+        (group, groups)
+    }
+
+    /// Each group to where its planes meet those across its borders.
+    fn sharp(&self, ring: &Ring, v: Point, opens: &[f64], far: &dyn Fn(Point) -> bool) -> Option<Spread> {
+        let count = ring.halves.len();
+        let ends: Vec<bool> = opens.iter().map(|o| *o > self.how.chord).collect();
+        let (group, groups) = Self::groups(ring, &ends);
+        let mut planes: Vec<Vec<Moved>> = vec![vec![]; groups];
+        for (i, half) in ring.halves.iter().enumerate() {
+            planes[group[i]].extend(self.plane(*half));
+        }
+        for (i, _) in ends.iter().enumerate().filter(|(_, end)| **end) {
+            let (a, b) = (i, (i + 1) % count);
+            planes[group[a]].extend(self.plane(ring.halves[b]));
+            planes[group[b]].extend(self.plane(ring.halves[a]));
+        }
+        let mut ways = Vec::with_capacity(groups);
+        for planes in &planes {
+            let (way, off) = meeting(planes);
+            if off > self.how.chord || far(way) {
+                return None;
+            }
+            ways.push(v + way);
+        }
+        let places: Vec<Point> = group.iter().map(|g| ways[*g]).collect();
+        let between = (0..opens.len()).map(|i| vec![places[i], places[(i + 1) % count]]).collect();
+        Some(Spread { places, between, round: false })
+    }
+
+    /// A row of places round a point, with more between them where the turn from one to the next is more than an arc's.
+    fn fine(&self, row: &[Point], v: Point, reach: f64) -> Vec<Point> {
+        let most = step_angle(reach, self.how.chord);
+        let mut fine = vec![row[0]];
+        for pair in row.windows(2) {
+            let (a, b) = (pair[0] - v, pair[1] - v);
+            let turn = a.angle_between(b);
+            let steps = if turn.is_finite() { (turn / most - 1e-6).ceil().max(1.0) as usize } else { 1 };
+            let (from, to) = (a.normalize_or_zero(), b.normalize_or_zero());
+            fine.extend((1..steps).map(|k| {
+                let s = k as f64 / steps as f64;
+                v + on_arc(from, to, s) * (a.length() * (1.0 - s) + b.length() * s)
+            }));
+            fine.push(pair[1]);
+        }
+        fine
+    }
+
+    /// Each group to where its planes meet, unless that is too far away, with arcs between; each triangle by itself where
+    /// nothing is said about `far`.
+    fn round(&self, ring: &Ring, v: Point, opens: &[f64], far: Option<&dyn Fn(Point) -> bool>) -> Spread {
+        let count = ring.halves.len();
+        let ways = |ends: &[bool]| {
+            let (group, groups) = Self::groups(ring, ends);
+            let mut planes: Vec<Vec<Moved>> = vec![vec![]; groups];
+            for (i, half) in ring.halves.iter().enumerate() {
+                planes[group[i]].extend(self.plane(*half));
+            }
+            let met: Vec<(Point, f64)> = planes.iter().map(|p| meeting(p)).collect();
+            let no_place = |way: Point| far.is_none_or(|far| far(way));
+            let worst = met.iter().map(|(way, off)| if no_place(*way) { f64::INFINITY } else { *off });
+            let worst = worst.fold(0.0, f64::max);
+            (group.iter().map(|g| v + met[*g].0).collect::<Vec<Point>>(), worst)
+        };
+        let ends: Vec<bool> = opens.iter().map(|o| *o > self.how.chord).collect();
+        let (mut places, off) = ways(&ends);
+        let single = off > self.how.chord;
+        if single {
+            // Planes that run into each other have no common place either: each triangle goes by itself.
+            let straight = |h: &u32| self.plane(*h).map_or(v, |p| v + p.normal * p.by);
+            places = ring.halves.iter().map(straight).collect();
+        }
+        let planes_by = |i: usize| (self.by)(ring.halves[i] as usize / 3).abs();
+        let between = (0..opens.len())
+            .map(|i| {
+                let j = (i + 1) % count;
+                let mut row = vec![places[i]];
+                if (single || opens[i] > self.how.chord)
+                    && let (Some(a), Some(b)) = (self.plane(ring.halves[i]), self.plane(ring.halves[j]))
+                    && a.by == b.by
+                {
+                    let turn = a.normal.dot(b.normal).clamp(-1.0, 1.0).acos();
+                    let steps = (turn / step_angle(a.by.abs(), self.how.chord)).ceil().max(1.0) as usize;
+                    row.push(v + a.normal * a.by);
+                    row.extend((1..steps).map(|k| v + on_arc(a.normal, b.normal, k as f64 / steps as f64) * a.by));
+                    row.push(v + b.normal * b.by);
+                }
+                row.push(places[j]);
+                self.fine(&row, v, planes_by(i).max(planes_by(j)))
+            })
+            .collect();
+        let round = (0..count).all(|i| planes_by(i) == planes_by(0));
+        Spread { places, between, round }
+    }
+}
+
+/// The angle between points of a circle whose chords stay within `chord` of it.
+fn step_angle(radius: f64, chord: f64) -> f64 {
+    /// Coarser than this nothing looks round.
+    const COARSEST: f64 = std::f64::consts::FRAC_PI_4;
+    if radius <= chord { COARSEST } else { (2.0 * (1.0 - chord / radius).acos()).min(COARSEST) }
+}
+
+struct Build {
+    points: Vec<Point>,
+    number: HashMap<[u64; 3], u32>,
+    triangles: Vec<[u32; 3]>,
+    face_of: Vec<FaceId>,
+}
+
+impl Build {
+    fn point(&mut self, p: Point) -> u32 {
+        // Nought is one place, whatever its sign.
+        let p = p + Point::ZERO;
+        *self.number.entry(p.to_array().map(f64::to_bits)).or_insert_with(|| {
+            self.points.push(p);
+            self.points.len() as u32 - 1
+        })
+    }
+
+    fn triangle(&mut self, corners: [u32; 3], face: FaceId) {
+        let [a, b, c] = corners;
+        if a != b && b != c && c != a {
+            self.triangles.push(corners);
+            self.face_of.push(face);
+        }
+    }
+
+    /// Between two chains that run the same way; the first is to the right of the second, seen along them.
+    fn strip(&mut self, start: &[u32], end: &[u32], face: FaceId) {
+        let (mut i, mut j) = (0, 0);
+        while i + 1 < start.len() || j + 1 < end.len() {
+            let share = |n: usize, of: usize| (n + 1) as f64 / (of - 1).max(1) as f64;
+            let first = j + 1 >= end.len() || (i + 1 < start.len() && share(i, start.len()) <= share(j, end.len()));
+            if first {
+                self.triangle([end[j], start[i], start[i + 1]], face);
+                i += 1;
+            } else {
+                self.triangle([end[j], start[i], end[j + 1]], face);
+                j += 1;
+            }
+        }
+    }
+
+    fn fan(&mut self, round: &[u32], face: FaceId) {
+        for pair in round[1..].windows(2) {
+            self.triangle([round[0], pair[0], pair[1]], face);
+        }
+    }
+
+    /// A piece of a sphere within a closed chain: a fan, its sides inside cut in half until they follow the sphere.
+    fn cap(&mut self, round: &[u32], middle: Point, reach: f64, chord: f64, face: FaceId) {
+        let way = |made: &Self, p: u32| (made.points[p as usize] - middle).normalize_or_zero();
+        let mean = round.iter().map(|p| way(self, *p)).sum::<Point>();
+        let mean = mean.normalize_or(way(self, round[0]).any_orthonormal_vector());
+        let longest = 2.0 * reach.abs() * (step_angle(reach.abs(), chord) * 0.5).sin() * 1.001;
+        let top = self.point(middle + mean * reach.abs());
+        let count = round.len();
+        // Places of groups stand off the sphere.
+        let foot: Vec<u32> = round.iter().map(|p| self.point(middle + way(self, *p) * reach.abs())).collect();
+        for i in 0..count {
+            let j = (i + 1) % count;
+            self.triangle([round[i], round[j], foot[j]], face);
+            self.triangle([round[i], foot[j], foot[i]], face);
+        }
+        let round = foot;
+        let mut border: Vec<(u32, u32)> =
+            (0..count).map(|i| (round[i], round[(i + 1) % count])).map(|(a, b)| (a.min(b), a.max(b))).collect();
+        border.sort_unstable();
+        let mut halves: HashMap<(u32, u32), u32> = HashMap::new();
+        let mut todo: Vec<[u32; 3]> = (0..count).map(|i| [top, round[i], round[(i + 1) % count]]).collect();
+        while let Some(corners) = todo.pop() {
+            // Cut the longest side that may be cut and is too long; neighbours cut it at the same place.
+            let side = |k: usize| {
+                let (a, b) = (corners[k], corners[(k + 1) % 3]);
+                (a.min(b), a.max(b))
+            };
+            let length = |k: usize| {
+                let (a, b) = side(k);
+                self.points[a as usize].distance(self.points[b as usize])
+            };
+            let long = (0..3).filter(|k| length(*k) > longest && border.binary_search(&side(*k)).is_err());
+            // Equal lengths are told apart by number, so that both neighbours choose alike.
+            let Some(k) = long.max_by(|x, y| length(*x).total_cmp(&length(*y)).then(side(*x).cmp(&side(*y)))) else {
+                self.triangle(corners, face);
+                continue;
+            };
+            let (a, b) = side(k);
+            let half = *halves.entry((a, b)).or_insert_with(|| {
+                let between = way(self, a) + way(self, b);
+                let between = between.normalize_or(way(self, a).any_orthonormal_vector());
+                self.point(middle + between * reach.abs())
+            });
+            let (from, to, apex) = (corners[k], corners[(k + 1) % 3], corners[(k + 2) % 3]);
+            todo.push([from, half, apex]);
+            todo.push([half, to, apex]);
+        }
+    }
+}
+
+impl From<Cancelled> for Fault {
+    fn from(c: Cancelled) -> Self {
+        Self::Cancelled(c)
+    }
+}

@@ -1,0 +1,364 @@
+//! How thick a solid is at each place of its surface.
+//!
+//! Two measures. The *ray*: straight in from the surface to where it comes out. The *ball*: the diameter of the largest ball
+//! inside that touches the surface there, found by a ball that shrinks until nothing lies in it (Ma, Bae and Choi 2012), here
+//! against triangles instead of points. Near an edge both would go to nought, though nothing is thin there: so only surfaces that
+//! face the place count, within [`FACING`] of straight. The sides of a right-angled corner do not face each other; those of
+//! a wedge sharper than 60 degrees do, and it is thin towards its edge. The same outward measures gaps and slots.
+//!
+//! Places are seen along the normals of their triangles, so on a curved surface the measure may be off by up to half the turn of a
+//! triangle, in radians, times its size. Cost: for each place a few searches in a hierarchy, in parallel.
+
+use std::ops::ControlFlow;
+
+use rayon::prelude::*;
+
+use crate::crossings::triangle_bvh;
+use crate::segments::nearest_on_triangle;
+use crate::winding::hit;
+use crate::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
+
+/// The cosine of the angle, 60 degrees, within which the far side must face the place.
+const FACING: f64 = 0.5;
+
+/// How thickness is measured.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Way {
+    /// The largest ball inside that touches the place.
+    Ball,
+    /// Straight through.
+    Ray,
+}
+
+/// Which side of the surface is measured.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Side {
+    /// Through the material.
+    Inside,
+    /// Through the open: gaps and slots.
+    Outside,
+}
+
+/// The thickness at a place, and the other side of it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Thickness {
+    /// mm.
+    pub across: f64,
+    /// Where the other side is.
+    pub opposite: Point,
+    /// The triangle there.
+    pub triangle: u32,
+}
+
+/// A mesh made ready for measuring.
+#[derive(Debug)]
+pub struct Gauge<'a> {
+    mesh: &'a Mesh,
+    bvh: Bvh,
+    side: Side,
+    /// Nothing farther apart counts.
+    most: f64,
+}
+
+impl<'a> Gauge<'a> {
+    /// A gauge for places of a mesh; what is thicker than `most`, mm, is not measured.
+    pub fn new(mesh: &'a Mesh, side: Side, most: f64) -> Self {
+        let bvh = triangle_bvh(mesh);
+        let most = most.min(bvh.bounds().diagonal());
+        Self { mesh, bvh, side, most }
+    }
+
+    /// The thickness at a point of a triangle; none where nothing lies opposite within the most that is measured.
+    pub fn at(&self, triangle: usize, place: Point, way: Way) -> Option<Thickness> {
+        let normal = self.mesh.area_vector(triangle).normalize_or_zero();
+        let inward = if self.side == Side::Inside { -normal } else { normal };
+        if inward == Point::ZERO {
+            return None;
+        }
+        let ray = self.along(triangle, place, inward);
+        match way {
+            Way::Ray => ray,
+            Way::Ball => self.ball(place, inward, ray),
+        }
+    }
+
+    /// Straight on to the first surface that faces the place.
+    fn along(&self, triangle: usize, place: Point, inward: Point) -> Option<Thickness> {
+        // Nothing is thinner than rounding.
+        let least = self.bvh.bounds().diagonal() * 1e-12;
+        let to = place + inward * self.most;
+        let mut first: Option<Thickness> = None;
+        let mut reach = 1.0;
+        let _ = self.bvh.along_segment(place, to, |t| {
+            if t as usize != triangle
+                && let Some(share) = hit(place, to, self.mesh.corners(t as usize))
+                && share < reach
+                && share * self.most > least
+            {
+                reach = share;
+                first = Some(Thickness { across: share * self.most, opposite: place.lerp(to, share), triangle: t });
+            }
+            ControlFlow::Continue(())
+        });
+        first.filter(|f| self.faces(f.triangle, inward))
+    }
+
+    /// Whether a triangle is the far side of a place with this direction into it.
+    fn faces(&self, triangle: u32, inward: Point) -> bool {
+        let vector = self.mesh.area_vector(triangle as usize);
+        let along = vector.dot(inward) * if self.side == Side::Inside { 1.0 } else { -1.0 };
+        along > 0.0 && along * along >= FACING * FACING * vector.length_squared()
+    }
+
+    fn ball(&self, place: Point, inward: Point, ray: Option<Thickness>) -> Option<Thickness> {
+        /// A ball that shrinks by less than this share has come to rest.
+        const REST: f64 = 1e-6;
+        const ROUNDS: usize = 40;
+        let mut radius = ray.map_or(self.most, |r| r.across) * 0.5;
+        let mut touched = ray;
+        for _ in 0..ROUNDS {
+            let middle = place + inward * radius;
+            let distance = |t: u32| {
+                let foot = || nearest_on_triangle(middle, self.mesh.corners(t as usize));
+                self.faces(t, inward).then(|| (foot() - middle).length_squared())
+            };
+            let Some((t, _)) = self.bvh.nearest(middle, radius * (1.0 - REST), distance) else { break };
+            let at = nearest_on_triangle(middle, self.mesh.corners(t as usize));
+            let to = at - place;
+            let depth = to.dot(inward);
+            // The ball through the place that touches this point.
+            let next = if depth > 0.0 { to.length_squared() / (2.0 * depth) } else { 0.0 };
+            touched = Some(Thickness { across: 2.0 * next, opposite: at, triangle: t });
+            if next >= radius * (1.0 - REST) || next <= 0.0 {
+                break;
+            }
+            radius = next;
+        }
+        touched
+    }
+
+    /// The thickness at a place of each triangle given, in order.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn all(
+        &self,
+        places: &[(u32, Point)],
+        way: Way,
+        progress: &Progress,
+    ) -> Result<Vec<Option<Thickness>>, Cancelled> {
+        const CHUNK: usize = 512;
+        let done = std::sync::atomic::AtomicUsize::new(0);
+        let found: Result<Vec<Vec<Option<Thickness>>>, Cancelled> = places
+            .par_chunks(CHUNK)
+            .map(|chunk| {
+                let n = done.fetch_add(chunk.len(), std::sync::atomic::Ordering::Relaxed);
+                progress.report(n as f64 / places.len() as f64, "measuring the wall")?;
+                Ok(chunk.iter().map(|(t, p)| self.at(*t as usize, *p, way)).collect())
+            })
+            .collect();
+        Ok(found?.concat())
+    }
+}
+
+/// The middle of each triangle, for [`Gauge::all`].
+pub fn middles(mesh: &Mesh) -> Vec<(u32, Point)> {
+    (0..mesh.triangles().len()).map(|t| (t as u32, mesh.corners(t).iter().sum::<Point>() / 3.0)).collect()
+}
+
+/// The least distance between two surfaces with where it is on both, mm; none where either has no triangles, nought where they
+/// meet.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn clearance(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Option<(f64, Point, Point)>, Cancelled> {
+    let bvh = triangle_bvh(b);
+    // First from points only, which bounds what triangles need be looked at.
+    let nearest = |p: &Point| {
+        let foot = |t: u32| nearest_on_triangle(*p, b.corners(t as usize));
+        let (t, distance) = bvh.nearest(*p, f64::INFINITY, |t| Some((foot(t) - *p).length_squared()))?;
+        Some((distance, *p, foot(t)))
+    };
+    let less = |x: &(f64, Point, Point), y: &(f64, Point, Point)| x.0.total_cmp(&y.0);
+    let Some(by_points) = a.points().par_iter().filter_map(nearest).min_by(less) else { return Ok(None) };
+    progress.check()?;
+    let by_triangles: Vec<(f64, Point, Point)> = (0..a.triangles().len())
+        .into_par_iter()
+        .map(|t| {
+            progress.check()?;
+            let corners = a.corners(t);
+            let mut best = by_points;
+            let _ = bvh.overlapping(&Aabb::of(corners).grown(by_points.0), |u| {
+                let found = between(corners, b.corners(u as usize));
+                if found.0 < best.0 {
+                    best = found;
+                }
+                if best.0 > 0.0 { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
+            });
+            Ok(best)
+        })
+        .collect::<Result<_, Cancelled>>()?;
+    Ok(by_triangles.into_iter().min_by(less).or(Some(by_points)))
+}
+
+/// The least distance between two triangles, and where.
+fn between(a: [Point; 3], b: [Point; 3]) -> (f64, Point, Point) {
+    let mut best = (f64::INFINITY, a[0], b[0]);
+    let mut take = |p: Point, q: Point| {
+        let d = p.distance(q);
+        if d < best.0 {
+            best = (d, p, q);
+        }
+    };
+    for k in 0..3 {
+        take(a[k], nearest_on_triangle(a[k], b));
+        take(nearest_on_triangle(b[k], a), b[k]);
+        let (p, q) = (a[k], a[(k + 1) % 3]);
+        let through =
+            |from: Point, to: Point, [x, y, z]: [Point; 3]| hit(from, to, [x, y, z]).map(|s| from.lerp(to, s));
+        if let Some(at) = through(p, q, b) {
+            take(at, at);
+        }
+        if let Some(at) = through(b[k], b[(k + 1) % 3], a) {
+            take(at, at);
+        }
+        for j in 0..3 {
+            let (at, to) = between_segments((p, q), (b[j], b[(j + 1) % 3]));
+            take(at, to);
+        }
+    }
+    best
+}
+
+/// The points of two segments nearest to each other (Ericson 2005).
+fn between_segments((p, q): (Point, Point), (r, s): (Point, Point)) -> (Point, Point) {
+    let (u, v, w) = (q - p, s - r, p - r);
+    let (a, e, f) = (u.length_squared(), v.length_squared(), v.dot(w));
+    let share = |x: f64, of: f64| if of > 0.0 { (x / of).clamp(0.0, 1.0) } else { 0.0 };
+    if a == 0.0 || e == 0.0 {
+        let (x, y) = if a == 0.0 { (0.0, share(f, e)) } else { (share(-u.dot(w), a), 0.0) };
+        return (p + u * x, r + v * y);
+    }
+    let (b, c) = (u.dot(v), u.dot(w));
+    let mut x = share(b * f - c * e, a * e - b * b);
+    let y = (b * x + f) / e;
+    let y_held = y.clamp(0.0, 1.0);
+    if y != y_held {
+        x = share(b * y_held - c, a);
+    }
+    (p + u * x, r + v * y_held)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shapes::{ball, block, turned};
+
+    fn measured(mesh: &Mesh, side: Side, way: Way) -> Vec<(Point, Thickness)> {
+        let places = middles(mesh);
+        let all = Gauge::new(mesh, side, f64::INFINITY).all(&places, way, &Progress::unwatched()).unwrap();
+        places.iter().zip(all).filter_map(|((_, p), t)| Some((*p, t?))).collect()
+    }
+
+    fn together(parts: &[Mesh]) -> Mesh {
+        let (mut points, mut triangles) = (Vec::new(), Vec::new());
+        for m in parts {
+            let offset = points.len() as u32;
+            points.extend(m.points());
+            triangles.extend(m.triangles().iter().map(|t| t.map(|i| i + offset)));
+        }
+        Mesh::with_one_face(points, triangles).unwrap()
+    }
+
+    fn shell(outer: f64, inner: f64, aside: f64) -> Mesh {
+        let mut void = ball(inner, 40).map_points(|p| p + Point::X * aside).unwrap();
+        void.reverse_triangles(|_| true);
+        together(&[ball(outer, 40), void])
+    }
+
+    #[test]
+    fn shells_measure_what_they_are_concentric_or_not() {
+        for way in [Way::Ball, Way::Ray] {
+            let even = measured(&shell(10.0, 8.0, 0.0), Side::Inside, way);
+            assert_eq!(even.len(), 2 * 4 * 40 * 39);
+            assert!(even.iter().all(|(_, t)| (t.across - 2.0).abs() < 0.05), "{way:?}");
+            let aside = measured(&shell(10.0, 8.0, 1.2), Side::Inside, way);
+            let least = aside.iter().min_by(|a, b| a.1.across.total_cmp(&b.1.across)).unwrap();
+            assert!((least.1.across - 0.8).abs() < 0.05 && least.0.x > 7.9, "{way:?} {least:?}");
+        }
+        // Straight through a whole ball, and the largest ball in it.
+        for way in [Way::Ball, Way::Ray] {
+            assert!(measured(&ball(5.0, 40), Side::Inside, way).iter().all(|(_, t)| (t.across - 10.0).abs() < 0.3));
+        }
+    }
+
+    #[test]
+    fn a_block_is_as_thick_as_its_least_side_and_its_edges_are_not_thin() {
+        let plate = block(Point::ZERO, Point::new(40.0, 30.0, 2.0));
+        let gauge = Gauge::new(&plate, Side::Inside, f64::INFINITY);
+        let top = (0..12).find(|t| plate.corners(*t).iter().all(|p| p.z == 2.0)).unwrap();
+        for (x, y) in [(20.0, 15.0), (39.99, 15.0), (0.01, 0.01)] {
+            let at = gauge.at(top, Point::new(x, y, 2.0), Way::Ball);
+            assert!(at.is_none_or(|t| (t.across - 2.0).abs() < 1e-9), "{at:?}");
+        }
+        assert!((gauge.at(top, Point::new(20.0, 15.0, 2.0), Way::Ball).unwrap().across - 2.0).abs() < 1e-12);
+    }
+
+    #[test]
+    fn a_wedge_and_a_dumbbell_are_thin_where_they_are() {
+        // A wedge of 20 degrees along y: at x from its edge the ball across is 2 x tan(10°).
+        let tan = 10f64.to_radians().tan();
+        let (h, x) = (10.0 * tan, 10.0);
+        let p = [[0.0, 0.0, 0.0], [x, 0.0, -h], [x, 0.0, h]].map(Point::from_array);
+        let far = p.map(|p| p + Point::Y * 20.0);
+        let points = [p, far].concat();
+        let wedge = Mesh::with_one_face(
+            points,
+            vec![[0, 1, 2], [3, 5, 4], [0, 3, 4], [0, 4, 1], [1, 4, 5], [1, 5, 2], [2, 5, 3], [2, 3, 0]],
+        )
+        .unwrap();
+        let gauge = Gauge::new(&wedge, Side::Inside, f64::INFINITY);
+        for at in [0.5, 2.0, 5.0] {
+            let (t, place) = (7, Point::new(at, 2.0, at * tan));
+            let across = gauge.at(t, place, Way::Ball).unwrap().across;
+            let along = at / 10f64.to_radians().cos();
+            assert!((across - 2.0 * along * tan).abs() < 1e-6, "{at}: {across}");
+        }
+        let outline: Vec<(f64, f64)> = vec![
+            (0.0, -12.0),
+            (6.0, -12.0),
+            (6.0, -2.0),
+            (1.0, -1.0),
+            (1.0, 1.0),
+            (6.0, 2.0),
+            (6.0, 12.0),
+            (0.0, 12.0),
+        ];
+        let bell = turned(&outline, 48);
+        let all = measured(&bell, Side::Inside, Way::Ball);
+        let least = all.iter().min_by(|a, b| a.1.across.total_cmp(&b.1.across)).unwrap();
+        assert!((least.1.across - 2.0).abs() < 0.04 && least.0.z.abs() <= 1.0, "{least:?}");
+    }
+
+    #[test]
+    fn gaps_are_measured_outward_and_between_parts() {
+        let two = together(&[block(Point::ZERO, Point::splat(4.0)), block(Point::X * 4.7, Point::splat(4.0))]);
+        let gaps = measured(&two, Side::Outside, Way::Ball);
+        assert!(!gaps.is_empty() && gaps.iter().all(|(_, t)| (t.across - 0.7).abs() < 1e-6));
+        let (d, p, q) =
+            clearance(&ball(5.0, 24), &block(Point::new(7.0, -1.0, -1.0), Point::splat(2.0)), &Progress::unwatched())
+                .unwrap()
+                .unwrap();
+        assert!((d - 2.0).abs() < 1e-9 && (p.x - 5.0).abs() < 1e-9 && (q.x - 7.0).abs() < 1e-9);
+        let across =
+            clearance(&ball(5.0, 24), &block(Point::ZERO, Point::splat(20.0)), &Progress::unwatched()).unwrap();
+        assert_eq!(across.unwrap().0, 0.0);
+        // Edge over edge: neither has a point near.
+        let beam = block(Point::new(-10.0, -0.5, 0.0), Point::new(20.0, 1.0, 1.0));
+        let turn = |p: Point| Point::new(p.y, p.x, p.z + 1.25);
+        let mut over = beam.clone().map_points(turn).unwrap();
+        over.reverse_triangles(|_| true);
+        let (d, ..) = clearance(&beam, &over, &Progress::unwatched()).unwrap().unwrap();
+        assert!((d - 0.25).abs() < 1e-12);
+    }
+}
