@@ -13,6 +13,17 @@ fn wavy(rows: usize) -> Mesh {
     ball(50.0, rows).map_points(|p| p * wave(p)).unwrap()
 }
 
+/// With a wall of about 2 mm, of twice as many triangles.
+fn hollow(rows: usize) -> Mesh {
+    let outer = wavy(rows);
+    let mut inner = outer.clone().map_points(|p| p * 0.96).unwrap();
+    inner.reverse_triangles(|_| true);
+    let offset = outer.points().len() as u32;
+    let points = outer.points().iter().chain(inner.points()).copied().collect();
+    let inner = inner.triangles().iter().map(|t| t.map(|p| p + offset));
+    Mesh::with_one_face(points, outer.triangles().iter().copied().chain(inner).collect()).unwrap()
+}
+
 /// The same with noise as fine as its triangles, as scanned.
 fn rough(rows: usize) -> Mesh {
     let noise = |p: Point| 1.0 + 5e-4 * ((p.x * 91.7 + p.y * 57.3).sin() + (p.y * 83.1 + p.z * 71.9).sin());
@@ -22,23 +33,20 @@ fn rough(rows: usize) -> Mesh {
 fn walls(c: &mut Criterion) {
     let mut group = c.benchmark_group("walls");
     group.sample_size(10);
-    for (size, rows) in [("10k", 51), ("100k", 159), ("300k", 275)] {
+    for (size, rows) in [("10k", 51), ("100k", 159), ("300k", 275), ("1M", 500)] {
         let (part, scan) = (wavy(rows), rough(rows));
         let sheet = part.retain_triangles(|t| part.corners(t).iter().all(|p| p.z < 30.0));
         group.bench_function(BenchmarkId::new("shrink a scan by 2 mm, sampled at 0.5 mm", size), |b| {
             b.iter(|| grow_sampled(&scan, -2.0, 0.5, &Progress::unwatched()).unwrap());
         });
+        let hollow = hollow(rows);
         group.bench_function(BenchmarkId::new("wall map by ball", size), |b| {
-            let places = middles(&part);
-            b.iter(|| {
-                Gauge::new(&part, Side::Inside, f64::INFINITY).all(&places, Way::Ball, &Progress::unwatched()).unwrap()
-            });
+            let places = middles(&hollow);
+            b.iter(|| Gauge::new(&hollow, Side::Inside, 35.0).all(&places, Way::Ball, &Progress::unwatched()).unwrap());
         });
         group.bench_function(BenchmarkId::new("wall map by ray", size), |b| {
-            let places = middles(&part);
-            b.iter(|| {
-                Gauge::new(&part, Side::Inside, f64::INFINITY).all(&places, Way::Ray, &Progress::unwatched()).unwrap()
-            });
+            let places = middles(&hollow);
+            b.iter(|| Gauge::new(&hollow, Side::Inside, 35.0).all(&places, Way::Ray, &Progress::unwatched()).unwrap());
         });
         for corners in [Corners::Sharp, Corners::Round] {
             let how = How { corners, rims: Rims::Square, chord: 0.05 };

@@ -124,13 +124,30 @@ pub fn spread(
     progress: &Progress,
 ) -> Result<(Mesh, Vec<f64>), Cancelled> {
     let differs = differing(mesh, other, progress)?;
+    let (fine, touched) = divided(mesh, &|t| differs[t], spacing, most);
+    let points = fine.points();
+    progress.check()?;
+    let bvh = crate::crossings::triangle_bvh(other);
+    let reach = bvh.bounds().union(Aabb::of(points.iter().copied())).diagonal() * 2.0;
+    let off = points.par_iter().zip(&touched).map(|(p, touched)| {
+        progress.check()?;
+        let distance = |t: u32| Some((nearest_on_triangle(*p, other.corners(t as usize)) - *p).length_squared());
+        Ok(if *touched { bvh.nearest(*p, reach, distance).map_or(reach, |(_, d)| d) } else { 0.0 })
+    });
+    let off = off.collect::<Result<Vec<f64>, Cancelled>>()?;
+    Ok((fine, off))
+}
+
+/// The mesh with some triangles divided until no side is longer than `spacing`, mm, or there are `most` of them. Also tells which
+/// points belong to those.
+pub(crate) fn divided(mesh: &Mesh, which: &dyn Fn(usize) -> bool, spacing: f64, most: usize) -> (Mesh, Vec<bool>) {
     let (mut points, triangles, faces) = mesh.clone().into_parts();
     let (mut out, mut out_faces) = (Vec::with_capacity(triangles.len()), Vec::with_capacity(triangles.len()));
     let mut middles: HashMap<(u32, u32), u32> = HashMap::new();
     let mut touched = vec![false; points.len()];
     let mut waiting: Vec<([u32; 3], usize)> = Vec::new();
     for (t, corners) in triangles.iter().enumerate() {
-        if differs[t] {
+        if which(t) {
             corners.iter().for_each(|c| touched[*c as usize] = true);
             waiting.push((*corners, t));
         } else {
@@ -158,16 +175,7 @@ pub fn spread(
         });
         waiting.extend([([a, middle, c], t), ([middle, b, c], t)]);
     }
-    progress.check()?;
-    let bvh = crate::crossings::triangle_bvh(other);
-    let reach = bvh.bounds().union(Aabb::of(points.iter().copied())).diagonal() * 2.0;
-    let off = points.par_iter().zip(&touched).map(|(p, touched)| {
-        progress.check()?;
-        let distance = |t: u32| Some((nearest_on_triangle(*p, other.corners(t as usize)) - *p).length_squared());
-        Ok(if *touched { bvh.nearest(*p, reach, distance).map_or(reach, |(_, d)| d) } else { 0.0 })
-    });
-    let off = off.collect::<Result<Vec<f64>, Cancelled>>()?;
-    Ok((Mesh::new(points, out, out_faces).unwrap_or_default(), off))
+    (Mesh::new(points, out, out_faces).unwrap_or_default(), touched)
 }
 
 /// A point the other surface does not have.

@@ -1,6 +1,7 @@
 //! The list of steps with what each did, and the state at a place in it.
 
 use nimbet_trade::seal::PlannedStep;
+use nimbet_trade::wall::Notice;
 use nimbet_trade::{CutFaces, Figures};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -67,6 +68,9 @@ pub struct StepReport {
     /// New faces, by the part that cut them.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub cut: Vec<CutFaces>,
+    /// What else it does that is worth knowing, with where.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub notices: Vec<Notice>,
     /// How long working it out took, s; absent where nobody measured it (the ledger has no clock).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub seconds: Option<f64>,

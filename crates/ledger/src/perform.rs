@@ -119,6 +119,7 @@ pub fn perform(
                 made,
                 plan: outcome.plan,
                 cut: outcome.cut,
+                notices: outcome.notices,
                 seconds: None,
             };
             Ok(Performed { mesh: outcome.mesh, examination, report, more })
@@ -144,6 +145,7 @@ fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, E
         made: more.iter().map(made).collect(),
         plan: vec![],
         cut: vec![],
+        notices: vec![],
         seconds: None,
     };
     Performed { mesh: mesh.clone(), examination: before.clone(), report, more }

@@ -9,6 +9,7 @@ mod operation;
 pub mod release;
 pub mod seal;
 pub mod shape;
+pub mod wall;
 pub mod weigh;
 pub mod words;
 

@@ -11,6 +11,7 @@ use crate::seal::{
 use crate::shape::{
     AddBody, Brace, Chambers, Cutter, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
 };
+use crate::wall::{Coat, Grow, Hollow, Notice, OffsetSheet, Shell, Thicken};
 
 /// An operation on one part: its kind and parameters, as they stand in recipes and in the ledger.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -103,6 +104,24 @@ pub enum Operation {
     /// Hold together what only touches.
     #[serde(rename = "shape.brace")]
     Brace(Brace),
+    /// Give a sheet a thickness.
+    #[serde(rename = "wall.thicken")]
+    Thicken(Thicken),
+    /// Make a wall with openings of a solid.
+    #[serde(rename = "wall.shell")]
+    Shell(Shell),
+    /// Give a solid a void, with drains.
+    #[serde(rename = "wall.hollow")]
+    Hollow(Hollow),
+    /// Put a layer round a solid, as a part of its own.
+    #[serde(rename = "wall.coat")]
+    Coat(Coat),
+    /// Grow or shrink a solid all round.
+    #[serde(rename = "wall.grow")]
+    Grow(Grow),
+    /// Make a sheet at a distance from faces.
+    #[serde(rename = "wall.offset_sheet")]
+    OffsetSheet(OffsetSheet),
     /// Add a body to work with, as a part of its own.
     #[serde(rename = "shape.body")]
     AddBody(AddBody),
@@ -127,6 +146,8 @@ pub struct Outcome {
     pub plan: Vec<PlannedStep>,
     /// New faces, by the part that cut them.
     pub cut: Vec<CutFaces>,
+    /// What else it does that is worth knowing, with where.
+    pub notices: Vec<Notice>,
 }
 
 /// New faces that another part cut.
@@ -189,6 +210,7 @@ impl Outcome {
             inside: vec![],
             plan: vec![],
             cut: vec![],
+            notices: vec![],
         }
     }
 }
@@ -223,6 +245,7 @@ impl Operation {
             Self::Saw(s) => s.sheet(),
             Self::Chambers(c) => &c.with,
             Self::Hull(h) => &h.with,
+            Self::Grow(g) => g.less.as_slice(),
             _ => &[],
         }
     }
@@ -259,6 +282,7 @@ impl Operation {
             | Self::Chambers(Chambers { with, .. })
             | Self::Hull(Hull { with }) => with.iter_mut().for_each(|n| *n = number(*n)),
             Self::Saw(Saw { by: Cutter::Sheet(sheet), .. }) => *sheet = number(*sheet),
+            Self::Grow(Grow { less: Some(core), .. }) => *core = number(*core),
             _ => {}
         }
         same
@@ -312,6 +336,12 @@ impl Operation {
             Self::Mirror(p) => p.apply(mesh, progress),
             Self::Repeat(p) => p.apply(mesh, progress),
             Self::Brace(p) => p.apply(mesh, progress),
+            Self::Thicken(p) => p.apply(mesh, progress),
+            Self::Shell(p) => p.apply(mesh, progress),
+            Self::Hollow(p) => p.apply(mesh, progress),
+            Self::Coat(p) => p.apply(mesh, progress),
+            Self::Grow(p) => p.apply(mesh, others, progress),
+            Self::OffsetSheet(p) => p.apply(mesh, progress),
             Self::AddBody(p) => p.apply(mesh, progress),
         }
     }
@@ -366,6 +396,12 @@ impl Operation {
             Self::Mirror(p) => if p.join { "Mirror and join" } else { "Mirror" }.into(),
             Self::Repeat(p) => format!("Repeat, {} in all", p.copies.count()),
             Self::Brace(p) => format!("Brace, radius {}", crate::words::millimetres(p.radius)),
+            Self::Thicken(p) => p.title(),
+            Self::Shell(p) => p.title(),
+            Self::Hollow(p) => format!("Hollow, wall {}", crate::words::millimetres(p.wall)),
+            Self::Coat(p) => p.title(),
+            Self::Grow(p) => p.title(),
+            Self::OffsetSheet(p) => p.title(),
             Self::AddBody(p) => p.title(),
         }
     }

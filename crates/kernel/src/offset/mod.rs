@@ -124,7 +124,11 @@ pub fn grow(mesh: &Mesh, by: &(dyn Fn(usize) -> f64 + Sync), how: &How, progress
     let build = |loose: bool| {
         let mut names = FaceNames::new(0, mesh.next_face().0);
         let raised = raise(mesh, &topology, by, how, loose, &mut names, &progress.stage(0.0, 0.2))?;
-        Ok(Raw { upright: raised.upright, mesh: Mesh::new(raised.points, raised.triangles, raised.face_of)? })
+        Ok(Raw {
+            upright: raised.upright,
+            first_moved: 0,
+            mesh: Mesh::new(raised.points, raised.triangles, raised.face_of)?,
+        })
     };
     let mut amounts: Vec<f64> = (0..mesh.triangles().len()).map(by).collect();
     let of = amounts.clone();
@@ -225,8 +229,8 @@ pub fn wall(
                 let (points, triangles, face_of) = mesh.clone().into_parts();
                 Raised { points, triangles, face_of, upright: true }
             } else {
-                // Of two moved copies the front one has numbers of its own.
-                let mut own = FaceNames::new(if front { moved } else { 0 }, names.next());
+                // One that stays keeps its numbers; of two moved copies the back one has them.
+                let mut own = FaceNames::new(if front || upper == 0.0 { moved } else { 0 }, names.next());
                 let raised = raise(mesh, &topology, &|_| by, how, loose, &mut own, &progress.stage(0.0, 0.2))?;
                 names = own;
                 raised
@@ -239,7 +243,7 @@ pub fn wall(
             }));
             faces.extend(raised.face_of);
         }
-        Ok(Raw { mesh: welded(Mesh::new(points, triangles, faces)?)?, upright })
+        Ok(Raw { mesh: welded(Mesh::new(points, triangles, faces)?)?, first_moved: moved, upright })
     };
     let depth = Depth::new(mesh, &topology);
     let verdict = |p: Point, winding: &[i16]| {
@@ -258,9 +262,22 @@ pub fn wall(
     Ok(Offset { mesh, moved, cleaned })
 }
 
+/// Whether what was moved does not run into the core that it came from.
+fn stays_off(raw: &Raw, core: &Mesh, progress: &Progress) -> Result<bool, Cancelled> {
+    let moved = raw.mesh.retain_triangles(|t| raw.mesh.face_of()[t].0 >= raw.first_moved);
+    let offset = core.points().len() as u32;
+    let points = core.points().iter().chain(moved.points()).copied().collect();
+    let others = moved.triangles().iter().map(|t| t.map(|p| p + offset));
+    let triangles: Vec<[u32; 3]> = core.triangles().iter().copied().chain(others).collect();
+    let both = Mesh::with_one_face(points, triangles).and_then(welded).unwrap_or_default();
+    Ok(crossing_pairs_up_to(&both, &triangle_bvh(&both), 0, progress)?.is_some())
+}
+
 /// A surface moved and closed.
 struct Raw {
     mesh: Mesh,
+    /// The number of the first face that did not come with the surface it was made of.
+    first_moved: u32,
     upright: bool,
 }
 
@@ -286,8 +303,8 @@ fn clean(
         pairs.map_err(Fault::Cancelled)?.map(|pairs| pairs.len()).ok_or(Fault::TooTangled)
     };
     // Nothing may have crossed and all be turned inside out nevertheless.
-    let plain = raw.upright && core.is_none() && measure(&raw.mesh).volume > 0.0 && stands(&raw.mesh);
-    if crossings(&raw.mesh)? == 0 && plain {
+    let plain = raw.upright && measure(&raw.mesh).volume > 0.0 && stands(&raw.mesh);
+    if crossings(&raw.mesh)? == 0 && plain && core.is_none_or(|core| stays_off(&raw, core, progress) == Ok(true)) {
         return Ok((raw.mesh, false));
     }
     if how.corners == Corners::Round {

@@ -283,6 +283,7 @@ pub(super) async fn brought_in(
         made: vec![],
         plan: vec![],
         cut: vec![],
+        notices: vec![],
         seconds: None,
     };
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })

@@ -39,7 +39,7 @@ pub use join::Join;
 pub use lift_out::{LiftChoice, LiftOut, ReSkin};
 pub use merge_faces::{FaceChoice, MergeFaces};
 pub use picks::Dab;
-pub(crate) use picks::triangle_under;
+pub(crate) use picks::{picked_faces, triangle_under};
 pub use plan::{Plan, PlanStage, PlannedStep};
 pub use pull_apart::{Pieces, PullApart};
 pub use runs::RunPick;

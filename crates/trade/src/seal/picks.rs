@@ -47,7 +47,7 @@ pub(crate) fn triangle_under(mesh: &Mesh, bvh: &Bvh, near: Xyz, what: &str) -> R
 }
 
 /// The picked faces, ascending, each once.
-pub(super) fn picked_faces(mesh: &Mesh, picks: &[FacePick]) -> Result<Vec<FaceId>, TradeError> {
+pub(crate) fn picked_faces(mesh: &Mesh, picks: &[FacePick]) -> Result<Vec<FaceId>, TradeError> {
     if picks.is_empty() {
         return Err(TradeError::nothing("no face was picked"));
     }

@@ -23,4 +23,5 @@ pub use place::{Axis, Measured, Place, Rotation};
 pub use repeat::{Copies, Repeat};
 pub use saw::{Cutter, Keep, Pegs, Saw};
 pub use sheets::{Plane, SweptLine};
+pub(crate) use solids::{arranged, body, volume};
 pub use untangle::Untangle;

@@ -12,7 +12,7 @@ use crate::words::figure;
 
 /// Arranges solids; `names` says what each is called in an error. Of a first one known to be sealed only what is near the
 /// others is looked at.
-pub(super) fn arranged(
+pub(crate) fn arranged(
     inputs: &[&Mesh],
     sealed: bool,
     names: &dyn Fn(usize) -> String,
@@ -70,7 +70,7 @@ pub(super) fn told(e: ArrangeError, names: &dyn Fn(usize) -> String) -> TradeErr
 }
 
 /// The body of a rule. Faces of the first input keep their numbers, those of the others are new.
-pub(super) fn body(
+pub(crate) fn body(
     all: &Arrangement,
     inside: impl Fn(&[i16]) -> bool,
     progress: &Progress,
@@ -100,7 +100,7 @@ pub(super) fn cut_faces(body: &Body, by: &[Option<u32>]) -> Vec<CutFaces> {
 }
 
 /// A volume: `0.84 mm³`, `12.3 cm³`.
-pub(super) fn volume(mesh: &Mesh) -> String {
+pub(crate) fn volume(mesh: &Mesh) -> String {
     let v = measure(mesh).volume;
     if v.abs() >= 1000.0 { format!("{} cm³", figure(v / 1000.0)) } else { format!("{} mm³", figure(v)) }
 }

@@ -1,0 +1,70 @@
+//! `wall.coat`: an outer layer as a body of its own.
+
+use nimbet_kernel::measure::measure;
+use nimbet_kernel::offset::{grow, wall};
+use nimbet_kernel::{Mesh, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::grow::refuse_open;
+use super::making::{CornerStyle, RimStyle, cleaned, faces, how, length, told};
+use crate::examine::FacePick;
+use crate::seal::picked_faces;
+use crate::shape::{arranged, body, volume};
+use crate::words::{figure, millimetres};
+use crate::{Outcome, TradeError};
+
+/// Parameters of `wall.coat`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Coat {
+    /// The thickness of the coat, mm.
+    pub thickness: f64,
+    /// The faces that stay bare.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub bare: Vec<FacePick>,
+    /// Corners that stand out.
+    #[serde(default)]
+    pub corners: CornerStyle,
+    /// How far arcs may be off a true circle, mm; by the size of the part when absent, and no more than a tenth of the coat.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub chord: Option<f64>,
+}
+
+impl Coat {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let thickness = length("thickness of the coat", self.thickness)?;
+        refuse_open(mesh)?;
+        let mut how = how(mesh, self.corners, RimStyle::Square, self.chord)?;
+        how.chord = how.chord.min(thickness * 0.1);
+        let (coat, bare, any) = if self.bare.is_empty() {
+            let outer = grow(mesh, &|_| thickness, &how, &progress.stage(0.0, 0.5)).map_err(told)?;
+            let all = arranged(&[&outer.mesh, mesh], false, &|_| "the part".into(), &progress.stage(0.5, 0.9))?;
+            (body(&all, |w| w[0] > 0 && w[1] <= 0, &progress.stage(0.9, 1.0))?, 0, outer.cleaned)
+        } else {
+            let bare = picked_faces(mesh, &self.bare)?;
+            let sheet = mesh.retain_triangles(|t| bare.binary_search(&mesh.face_of()[t]).is_err());
+            if sheet.triangles().is_empty() {
+                return Err(TradeError::refused("all faces are bare: there is nothing to coat", vec![]));
+            }
+            let made = wall(&sheet, (0.0, thickness), Some(mesh), &how, progress).map_err(told)?;
+            (made.mesh, bare.len(), made.cleaned)
+        };
+        let area = measure(mesh).area;
+        let mut outcome = Outcome::of(mesh.clone(), String::new());
+        let with = if bare > 0 { format!(", {} bare", faces(bare)) } else { String::new() };
+        outcome.done = vec![format!(
+            "a coat of {} as a part of its own: {} on {} mm²{with}; the core is as it was",
+            millimetres(thickness),
+            volume(&coat),
+            figure(area)
+        )];
+        outcome.done.extend(cleaned(any && bare == 0));
+        outcome.more = vec![coat];
+        Ok(outcome)
+    }
+
+    pub(crate) fn title(&self) -> String {
+        format!("Coat of {}", millimetres(self.thickness))
+    }
+}

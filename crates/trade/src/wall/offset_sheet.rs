@@ -1,0 +1,71 @@
+//! `wall.offset_sheet`: a sheet at a distance from faces, to be thickened in turn.
+
+use nimbet_kernel::offset::wall;
+use nimbet_kernel::{Mesh, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::faces::{chosen, only};
+use super::making::{CornerStyle, RimStyle, cleaned, how, lost_faces, told};
+use crate::examine::FacePick;
+use crate::words::millimetres;
+use crate::{Outcome, TradeError};
+
+/// Parameters of `wall.offset_sheet`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct OffsetSheet {
+    /// How far the sheet lies from the faces, mm: outward above 0, inward below.
+    pub distance: f64,
+    /// The faces; all when empty.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub faces: Vec<FacePick>,
+    /// Whether faces that go on tangent from the picked ones belong to it, too.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub run: bool,
+    /// Corners that stand out.
+    #[serde(default)]
+    pub corners: CornerStyle,
+    /// How far arcs may be off a true circle, mm; by the size of the part when absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub chord: Option<f64>,
+}
+
+impl OffsetSheet {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let by = self.distance;
+        if by == 0.0 || !by.is_finite() {
+            return Err(TradeError::refused("the distance must not be 0 mm", vec![]));
+        }
+        let source =
+            if self.faces.is_empty() { mesh.clone() } else { only(mesh, &chosen(mesh, &self.faces, self.run)?) };
+        let how = how(mesh, self.corners, RimStyle::Square, self.chord)?;
+        let made = wall(&source, (by.min(0.0), by.max(0.0)), None, &how, &progress.stage(0.0, 0.9)).map_err(told)?;
+        // Of the wall only its far side, which is named after the faces it came from, and what rounds its corners.
+        let first = made.moved;
+        let far = |t: usize| {
+            let face = made.mesh.face_of()[t].0;
+            (first..first + made.moved).contains(&face)
+        };
+        let mut sheet = made.mesh.retain_triangles(far);
+        if by < 0.0 {
+            sheet.reverse_triangles(|_| true);
+        }
+        if sheet.triangles().is_empty() {
+            return Err(TradeError::refused("nothing of the faces is left at that distance", vec![]));
+        }
+        let done =
+            format!("a sheet {} {} the faces", millimetres(by.abs()), if by > 0.0 { "outside" } else { "inside" });
+        let mut outcome = Outcome::of(mesh.clone(), done);
+        outcome.done.extend(cleaned(made.cleaned));
+        if made.cleaned {
+            outcome.notices = lost_faces(&source, &made.mesh, first, by, progress)?;
+        }
+        outcome.more = vec![sheet];
+        Ok(outcome)
+    }
+
+    pub(crate) fn title(&self) -> String {
+        format!("Sheet at {}", millimetres(self.distance))
+    }
+}

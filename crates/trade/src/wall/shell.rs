@@ -1,0 +1,102 @@
+//! `wall.shell`: a solid becomes a wall with openings.
+
+use std::collections::BTreeMap;
+
+use nimbet_kernel::offset::grow;
+use nimbet_kernel::{FaceId, Mesh, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::grow::refuse_open;
+use super::making::{CornerStyle, RimStyle, cleaned, faces, how, length, lost_faces, told};
+use crate::examine::FacePick;
+use crate::seal::picked_faces;
+use crate::shape::{arranged, body, volume};
+use crate::words::millimetres;
+use crate::{Outcome, TradeError};
+
+/// A face with a wall of its own.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FaceWall {
+    /// The face.
+    pub face: FacePick,
+    /// Its wall, mm.
+    pub wall: f64,
+}
+
+/// Parameters of `wall.shell`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Shell {
+    /// The wall, mm.
+    pub wall: f64,
+    /// The faces that are left open.
+    pub open: Vec<FacePick>,
+    /// Whether the wall is added outside, so that the part is what is inside it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub outward: bool,
+    /// Faces with walls of their own.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub walls: Vec<FaceWall>,
+    /// Corners that stand out.
+    #[serde(default)]
+    pub corners: CornerStyle,
+    /// How far arcs may be off a true circle, mm; by the size of the part when absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub chord: Option<f64>,
+}
+
+impl Shell {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let wall = length("wall", self.wall)?;
+        refuse_open(mesh)?;
+        let open = picked_faces(mesh, &self.open)?;
+        let mut walls: BTreeMap<FaceId, f64> = BTreeMap::new();
+        for own in &self.walls {
+            let thickness = length("wall of a face", own.wall)?;
+            picked_faces(mesh, std::slice::from_ref(&own.face))?.into_iter().for_each(|f| {
+                walls.insert(f, thickness);
+            });
+        }
+        let of = |t: usize| walls.get(&mesh.face_of()[t]).copied().unwrap_or(wall);
+        let is_open = |t: usize| open.binary_search(&mesh.face_of()[t]).is_ok();
+        if (0..mesh.triangles().len()).all(is_open) {
+            return Err(TradeError::refused("all faces are picked as open: nothing is left to make a wall of", vec![]));
+        }
+        let most = walls.values().copied().fold(wall, f64::max);
+        let how = how(mesh, self.corners, RimStyle::Square, self.chord)?;
+        // Inward, what is taken away is the part with its walls moved in and its openings out; outward the part with its openings
+        // out is taken from the part with its walls moved out.
+        let moved =
+            |by: &(dyn Fn(usize) -> f64 + Sync), progress: &Progress| grow(mesh, by, &how, progress).map_err(told);
+        let (outer, inner, cleaned_any) = if self.outward {
+            let outer = moved(&|t| if is_open(t) { 0.0 } else { of(t) }, &progress.stage(0.0, 0.3))?;
+            let inner = moved(&|t| if is_open(t) { most } else { 0.0 }, &progress.stage(0.3, 0.5))?;
+            let any = outer.cleaned;
+            (outer.mesh, inner.mesh, any)
+        } else {
+            let inner = moved(&|t| if is_open(t) { most } else { -of(t) }, &progress.stage(0.0, 0.5))?;
+            (mesh.clone(), inner.mesh, inner.cleaned)
+        };
+        let all = arranged(&[&outer, &inner], false, &|_| "the part".into(), &progress.stage(0.5, 0.9))?;
+        let made = body(&all, |w| w[0] > 0 && w[1] <= 0, &progress.stage(0.9, 1.0))?;
+        if made.triangles().is_empty() {
+            return Err(TradeError::refused("nothing would be left", vec![]));
+        }
+        let mut outcome = Outcome::of(made, String::new());
+        outcome.done =
+            vec![format!("a wall of {} with {} open: {}", millimetres(wall), faces(open.len()), volume(&outcome.mesh))];
+        outcome.done.extend(cleaned(cleaned_any));
+        if cleaned_any {
+            let by = if self.outward { wall } else { -wall };
+            let moved = if self.outward { &outer } else { &inner };
+            outcome.notices.extend(lost_faces(mesh, moved, 0, by, progress)?);
+        }
+        Ok(outcome)
+    }
+
+    pub(crate) fn title(&self) -> String {
+        format!("Shell, wall {}", millimetres(self.wall))
+    }
+}

@@ -1,0 +1,78 @@
+//! `wall.thicken`: a sheet becomes a wall.
+
+use nimbet_kernel::offset::wall;
+use nimbet_kernel::thickness::Side;
+use nimbet_kernel::{Mesh, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::faces::{chosen, only};
+use super::making::{CornerStyle, RimStyle, cleaned, closing, how, lost_faces, told};
+use crate::examine::FacePick;
+use crate::shape::volume;
+use crate::words::millimetres;
+use crate::{Outcome, TradeError};
+
+/// Parameters of `wall.thicken`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Thicken {
+    /// How much is added on the outside, mm.
+    #[serde(default)]
+    pub outward: f64,
+    /// How much is added on the inside, mm.
+    #[serde(default)]
+    pub inward: f64,
+    /// The faces that get a wall; all when empty.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub faces: Vec<FacePick>,
+    /// Whether faces that go on tangent from the picked ones get one, too.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub run: bool,
+    /// How the wall closes at rims.
+    #[serde(default)]
+    pub rims: RimStyle,
+    /// Corners that stand out.
+    #[serde(default)]
+    pub corners: CornerStyle,
+    /// How far arcs may be off a true circle, mm; by the size of the part when absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub chord: Option<f64>,
+    /// Whether the sheet stays as a part of its own.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub keep: bool,
+}
+
+impl Thicken {
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        let (out, inward) = (self.outward, self.inward);
+        let good = out >= 0.0 && inward >= 0.0 && out.is_finite() && inward.is_finite();
+        if !good || out + inward <= 0.0 {
+            let why = "the wall needs a thickness above 0 mm, to the outside, the inside or both";
+            return Err(TradeError::refused(why, vec![]));
+        }
+        let sheet =
+            if self.faces.is_empty() { mesh.clone() } else { only(mesh, &chosen(mesh, &self.faces, self.run)?) };
+        let how = how(mesh, self.corners, self.rims, self.chord)?;
+        let made = wall(&sheet, (-inward, out), None, &how, &progress.stage(0.0, 0.8)).map_err(told)?;
+        let mut outcome = Outcome::of(made.mesh, String::new());
+        outcome.done = vec![format!("a wall of {}: {}", millimetres(out + inward), volume(&outcome.mesh))];
+        outcome.done.extend(cleaned(made.cleaned));
+        let back = if out == 0.0 { made.moved } else { 0 };
+        for (by, moved, side) in [(out, made.moved, Side::Outside), (-inward, back, Side::Inside)] {
+            if by == 0.0 || !made.cleaned {
+                continue;
+            }
+            outcome.notices.extend(lost_faces(&sheet, &outcome.mesh, moved, by, progress)?);
+            outcome.notices.extend(closing(&sheet, side, by.abs(), &progress.stage(0.8, 1.0))?);
+        }
+        if self.keep {
+            outcome.more = vec![mesh.clone()];
+        }
+        Ok(outcome)
+    }
+
+    pub(crate) fn title(&self) -> String {
+        format!("Thicken by {}", millimetres(self.outward + self.inward))
+    }
+}
