@@ -12,11 +12,12 @@ import {
     mdiTrayArrowDown,
     mdiTruckDeliveryOutline,
     mdiAlertOutline,
+    mdiVectorDifference,
     mdiWaterOffOutline,
 } from '@mdi/js';
 import type { Figures, Finding, Part } from './api/client';
 
-export type StationKey = 'bring' | 'shape' | 'seal' | 'weigh' | 'release';
+export type StationKey = 'bring' | 'shape' | 'seal' | 'wall' | 'weigh' | 'release';
 
 export interface Station {
     key: StationKey;
@@ -31,6 +32,13 @@ export const stations: Station[] = [
     { key: 'bring', number: 1, name: 'Bring in', hint: 'Files become parts', icon: mdiTrayArrowDown },
     { key: 'shape', number: 2, name: 'Shape', hint: 'Add, take away, cut, place', icon: mdiCubeOutline },
     { key: 'seal', number: 3, name: 'Seal', hint: 'Find and mend what is open', icon: mdiWaterOffOutline },
+    {
+        key: 'wall',
+        number: 4,
+        name: 'Wall',
+        hint: 'Thicken, hollow, coat, measure',
+        icon: mdiVectorDifference,
+    },
     { key: 'weigh', number: 5, name: 'Weigh', hint: 'Volume, mass, size', icon: mdiScaleBalance },
     { key: 'release', number: 7, name: 'Release', hint: 'Prove and hand out', icon: mdiTruckDeliveryOutline },
 ];
@@ -65,18 +73,19 @@ export const severities: Record<Finding['severity'], { word: string; icon: strin
     notes: { word: 'worth knowing', icon: mdiInformationOutline, colour: 'info' },
 };
 
-export type Lens = 'plain' | 'rims' | 'sides' | 'xray' | 'deviation';
+export type Lens = 'plain' | 'rims' | 'sides' | 'xray' | 'wall' | 'deviation';
 
 export const lenses: { key: Lens; name: string; hint: string }[] = [
     { key: 'plain', name: 'Plain', hint: 'The part as it is' },
     { key: 'rims', name: 'Rims', hint: 'Naked edges stand out, the rest steps back' },
     { key: 'sides', name: 'Inside / outside', hint: 'Outside pewter, inside verdigris and hatched' },
     { key: 'xray', name: 'X-ray', hint: 'See through to what is inside' },
+    { key: 'wall', name: 'Wall', hint: 'How thick it is; what is too thin is hatched' },
     { key: 'deviation', name: 'Deviation', hint: 'How far the part lies from what came in' },
 ];
 
 export const keyList: [string, string][] = [
-    ['1 3 5 7', 'Open a station of the route'],
+    ['1 … 5, 7', 'Open a station of the route'],
     ['n / Shift n', 'Next / previous finding'],
     ['z', 'Zoom to what is selected'],
     ['h / Shift h', 'Hide the part / show all parts'],

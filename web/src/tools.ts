@@ -1,6 +1,7 @@
 // The tools of Seal, each with the step it begins with for a part.
 import type { Action, Examination } from './api/client';
 import { shapeTools } from './shapeTools';
+import { wallTools } from './wallTools';
 import { bridgeOfRuns } from './stores/picks';
 import type { StationKey } from './text';
 
@@ -161,7 +162,7 @@ export const tools: Tool[] = [
     },
 ];
 
-const all = [...tools, ...shapeTools];
+const all = [...tools, ...shapeTools, ...wallTools];
 
 /** The tools that can be begun on a part. */
 export const toolsFor = (of: Examination | null, station?: StationKey) =>

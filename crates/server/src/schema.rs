@@ -5,6 +5,7 @@ use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, StepReport, StepState};
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
+use nimbet_trade::wall::{Process, WallReport};
 use nimbet_trade::weigh::Material;
 use nimbet_trade::{Examination, Figures};
 use schemars::generate::SchemaSettings;
@@ -34,6 +35,8 @@ refer! {
     unit => "LengthUnit",
     face => "FaceFacts",
     cut_by => "CutBy",
+    process => "Process",
+    wall_report => "WallReport",
     wrap_foretold => "WrapForetold",
 }
 
@@ -47,6 +50,10 @@ pub(crate) fn face_list() -> RefOr<Schema> {
 
 pub(crate) fn cut_by_list() -> RefOr<Schema> {
     ArrayBuilder::new().items(cut_by()).into()
+}
+
+pub(crate) fn process_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(process()).into()
 }
 
 pub(crate) fn material_list() -> RefOr<Schema> {
@@ -69,6 +76,8 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<Material>();
     generator.subschema_for::<FaceFacts>();
     generator.subschema_for::<CutBy>();
+    generator.subschema_for::<Process>();
+    generator.subschema_for::<WallReport>();
     generator.subschema_for::<WrapForetold>();
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {
         schemas.extend(generator.take_definitions(true));

@@ -167,7 +167,7 @@ fn a_part_grows_over_a_core_and_sheets_stand_off_faces() {
     // A core that cuts it in two leaves a piece to be dropped.
     let wide = block(2.0, 40.0, 40.0).map_points(|p| p + Point::X * 3.0).unwrap();
     let in_two = json!({ "kind": "wall.grow", "by": -1.0, "less": 2 });
-    let left = apply(in_two, &part, &[wide.clone()]).unwrap().left;
+    let left = apply(in_two, &part, std::slice::from_ref(&wide)).unwrap().left;
     assert!(left.iter().any(|l| l.contains("1 piece besides the largest")), "{left:?}");
     let one = json!({ "kind": "wall.grow", "by": -1.0, "less": 2, "largest": true });
     near(sealed(&apply(one, &part, &[wide]).unwrap().mesh), 11.0 * 14.0 * 10.0, 1e-9);

@@ -295,6 +295,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/clearance/{other}': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The least distance between two meshes, with where it is. */
+        get: operations['mesh_clearance'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/deviation/{from}': {
         parameters: {
             query?: never;
@@ -375,6 +392,43 @@ export interface paths {
         };
         /** The faces of a mesh: area, and the surface each lies on. */
         get: operations['mesh_faces'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/meshes/{mesh}/wall': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How thick the walls of a mesh are: the least, how they are spread, and where they are thin. */
+        get: operations['mesh_wall'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/meshes/{mesh}/wall/display.glb': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A mesh as glTF 2.0 binary, divided finely, with the thickness at each point, mm, as the attribute `_OFF` of `surface`; where
+         *     nothing lies opposite within a fifth of the part it is a thousand times the part.
+         */
+        get: operations['mesh_wall_display'];
         put?: never;
         post?: never;
         delete?: never;
@@ -558,6 +612,7 @@ export interface components {
         /** @description Materials and limits. */
         Catalogue: {
             materials: components['schemas']['Material'][];
+            processes: components['schemas']['Process'][];
             /** @description The most triangles a file may have. */
             triangle_limit: number;
             /** @description The largest file that may be brought in, bytes. */
@@ -596,6 +651,18 @@ export interface components {
              * @description Volume read back from it, mm³.
              */
             volume: number;
+        };
+        /** @description How far two meshes stand apart. */
+        ClearanceView: {
+            /** @description Where it is on the one, mm. */
+            from?: number[] | null;
+            /**
+             * Format: double
+             * @description The least distance, mm; nought where they meet; absent where one is empty.
+             */
+            least?: number | null;
+            /** @description Where it is on the other, mm. */
+            to?: number[] | null;
         };
         /** @description Where the copies are. */
         Copies:
@@ -641,8 +708,53 @@ export interface components {
             /** @description At most 200 characters. */
             name: string;
         };
+        /** @description How corners that stand out are made. */
+        CornerStyle: 'sharp' | 'round';
         /** @description How a cover is shaped. */
         CoverStyle: 'flat' | 'taut' | 'domed';
+        /** @description Faces of a part that another part cut. */
+        CutBy: {
+            /** @description What the cutting part was called then. */
+            by: string;
+            /**
+             * Format: uint32
+             * @description The number after the last.
+             */
+            end: number;
+            /**
+             * Format: uint32
+             * @description The first number of the faces.
+             */
+            first: number;
+            /**
+             * Format: uint32
+             * @description The step.
+             */
+            step: number;
+        };
+        /** @description New faces that another part cut. */
+        CutFaces: {
+            /**
+             * Format: uint32
+             * @description The number of that part; absent where it is the part the step was done to, taken away from another one.
+             */
+            by?: number | null;
+            /**
+             * Format: uint32
+             * @description The number after the last.
+             */
+            end: number;
+            /**
+             * Format: uint
+             * @description How many of them there are.
+             */
+            faces: number;
+            /**
+             * Format: uint32
+             * @description The first face number that stands for a face of it. Its face `n` has the number `first + n`.
+             */
+            first: number;
+        };
         /** @description What a part is cut by. */
         Cutter:
             | {
@@ -689,6 +801,21 @@ export interface components {
              * @description The mean over the other mesh, mm.
              */
             mean_back: number;
+        };
+        /** @description A hole through the wall, for resin, powder or core sand to get out. */
+        Drain: {
+            /** @description A point of the outside, mm; the hole is square to the surface there. */
+            at: number[];
+            /**
+             * Format: double
+             * @description Its diameter, mm.
+             */
+            diameter: number;
+            /**
+             * Format: double
+             * @description A plug for it is made as a part, with so much to spare all round, mm.
+             */
+            plug?: number | null;
         };
         /** @description A change to steps that were done. */
         Edit:
@@ -927,6 +1054,16 @@ export interface components {
                   /** @constant */
                   kind: 'free';
               };
+        /** @description A face with a wall of its own. */
+        FaceWall: {
+            /** @description The face. */
+            face: components['schemas']['FacePick'];
+            /**
+             * Format: double
+             * @description Its wall, mm.
+             */
+            wall: number;
+        };
         /** @description The faces of a mesh. */
         FacesView: {
             faces: components['schemas']['FaceFacts'][];
@@ -1255,6 +1392,13 @@ export interface components {
         /** @description The name of a new job. */
         NewJob: {
             name: string;
+        };
+        /** @description Something worth knowing about what a step does, with where it is. */
+        Notice: {
+            /** @description Where. */
+            place: components['schemas']['Place'];
+            /** @description In plain words. */
+            text: string;
         };
         /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
         Operation:
@@ -1630,6 +1774,178 @@ export interface components {
                   kind: 'shape.repeat';
               }
             | {
+                  /** @constant */
+                  kind: 'shape.brace';
+                  /**
+                   * Format: double
+                   * @description The radius of rods and beads, mm.
+                   */
+                  radius: number;
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /** @description The faces that get a wall; all when empty. */
+                  faces?: components['schemas']['FacePick'][];
+                  /**
+                   * Format: double
+                   * @description How much is added on the inside, mm.
+                   * @default 0
+                   */
+                  inward: number;
+                  /** @description Whether the sheet stays as a part of its own. */
+                  keep?: boolean;
+                  /** @constant */
+                  kind: 'wall.thicken';
+                  /**
+                   * Format: double
+                   * @description How much is added on the outside, mm.
+                   * @default 0
+                   */
+                  outward: number;
+                  /**
+                   * @description How the wall closes at rims.
+                   * @default square
+                   */
+                  rims: components['schemas']['RimStyle'];
+                  /** @description Whether faces that go on tangent from the picked ones get one, too. */
+                  run?: boolean;
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /** @constant */
+                  kind: 'wall.shell';
+                  /** @description The faces that are left open. */
+                  open: components['schemas']['FacePick'][];
+                  /** @description Whether the wall is added outside, so that the part is what is inside it. */
+                  outward?: boolean;
+                  /**
+                   * Format: double
+                   * @description The wall, mm.
+                   */
+                  wall: number;
+                  /** @description Faces with walls of their own. */
+                  walls?: components['schemas']['FaceWall'][];
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /**
+                   * @description Corners of the void that stand out into the wall.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /** @description Holes through the wall. */
+                  drains?: components['schemas']['Drain'][];
+                  /** @constant */
+                  kind: 'wall.hollow';
+                  /**
+                   * Format: double
+                   * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
+                   */
+                  sampled?: number | null;
+                  /**
+                   * Format: double
+                   * @description The wall that is left, mm.
+                   */
+                  wall: number;
+              }
+            | {
+                  /** @description The faces that stay bare. */
+                  bare?: components['schemas']['FacePick'][];
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent, and no more than a tenth of the coat.
+                   */
+                  chord?: number | null;
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /** @constant */
+                  kind: 'wall.coat';
+                  /**
+                   * Format: double
+                   * @description The thickness of the coat, mm.
+                   */
+                  thickness: number;
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description How far the surface moves, mm: outward above 0, inward below.
+                   */
+                  by: number;
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /** @constant */
+                  kind: 'wall.grow';
+                  /** @description Whether of what is left only the largest piece stays. */
+                  largest?: boolean;
+                  /**
+                   * Format: uint32
+                   * @description The number of another part that is taken away from the grown one in the same go; it stays.
+                   */
+                  less?: number | null;
+                  /**
+                   * Format: double
+                   * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the distance.
+                   */
+                  sampled?: number | null;
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /**
+                   * Format: double
+                   * @description How far the sheet lies from the faces, mm: outward above 0, inward below.
+                   */
+                  distance: number;
+                  /** @description The faces; all when empty. */
+                  faces?: components['schemas']['FacePick'][];
+                  /** @constant */
+                  kind: 'wall.offset_sheet';
+                  /** @description Whether faces that go on tangent from the picked ones belong to it, too. */
+                  run?: boolean;
+              }
+            | {
                   /**
                    * @description Where its middle, or the middle of its foot, is, mm.
                    * @default [
@@ -1681,6 +1997,7 @@ export interface components {
         PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
         /** @description A part as the steps in force leave it. */
         PartView: {
+            cut: components['schemas']['CutBy'][];
             figures: components['schemas']['Figures'];
             /** Format: int32 */
             id: number;
@@ -1749,6 +2066,8 @@ export interface components {
         Plane: {
             /** @description A point of it, mm. */
             at: number[];
+            /** @description The flat face it follows, at the distance it had from the place where the face was picked. */
+            face?: components['schemas']['FacePick'] | null;
             /** @description Its normal, of any length. */
             normal: number[];
         };
@@ -1781,6 +2100,38 @@ export interface components {
             title: string;
             /** @description A stable name: `urn:nimbet:stale-revision` … */
             type: string;
+        };
+        /** @description What a way of making can make. Lengths in mm. */
+        Process: {
+            /**
+             * Format: double
+             * @description The least radius of an inner corner.
+             */
+            corner: number;
+            /**
+             * Format: double
+             * @description The least diameter of a drain; nought where a void needs none.
+             */
+            drain: number;
+            /** @description A short name that stays the same: `resin-print`. */
+            key: string;
+            /** @description What people call it. */
+            name: string;
+            /**
+             * Format: double
+             * @description The least diameter of a pin.
+             */
+            pin: number;
+            /**
+             * Format: double
+             * @description The least width of a slot.
+             */
+            slot: number;
+            /**
+             * Format: double
+             * @description The least wall.
+             */
+            wall: number;
         };
         /** @description The formats a release can have. */
         ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
@@ -1875,6 +2226,12 @@ export interface components {
             /** @description The middle of one of its edges, mm. */
             near: number[];
         };
+        /** @description How a wall closes at the rims of a sheet. */
+        RimStyle:
+            | 'square'
+            | {
+                  along: number[];
+              };
         /** @description A turn about an axis through the middle of the part. */
         Rotation: {
             /** @description About what. */
@@ -1978,6 +2335,8 @@ export interface components {
              * @default null
              */
             change: components['schemas']['SurfaceChange'] | null;
+            /** @description New faces, by the part that cut them. */
+            cut?: components['schemas']['CutFaces'][];
             /** @description What was done, a sentence for each thing. */
             done: string[];
             /**
@@ -1989,6 +2348,8 @@ export interface components {
             left: string[];
             /** @description Further parts it made. */
             made?: components['schemas']['MadePart'][];
+            /** @description What else it does that is worth knowing, with where. */
+            notices?: components['schemas']['Notice'][];
             /** @description The steps a plan was made of, those left out too. */
             plan?: components['schemas']['PlannedStep'][];
             /**
@@ -2177,6 +2538,25 @@ export interface components {
             result?: components['schemas']['TaskResult'] | null;
             state: components['schemas']['TaskState'];
         };
+        /** @description A connected area that is thinner than it should be. */
+        ThinArea: {
+            /**
+             * Format: double
+             * @description Its area, mm², counted on all its sides.
+             */
+            area: number;
+            /** @description Where that is. */
+            at: number[];
+            /**
+             * Format: double
+             * @description The least wall in it, mm.
+             */
+            least: number;
+            /** @description Its extent. */
+            place: components['schemas']['Place'];
+            /** @description In words: `0.4 mm thin, on 12 mm²`. */
+            text: string;
+        };
         /** @description What to turn. */
         TurnChoice:
             | 'part'
@@ -2188,6 +2568,52 @@ export interface components {
               };
         /** @description The unit of a file being brought in. */
         UnitChoice: 'auto' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description A share of the surface by its wall. */
+        WallBar: {
+            /**
+             * Format: double
+             * @description The area with such a wall, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description From this wall, mm.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description To this, mm.
+             */
+            to: number;
+        };
+        /** @description The walls of a part. Lengths in mm. */
+        WallReport: {
+            /** @description Where. */
+            at?: number[] | null;
+            /**
+             * Format: double
+             * @description What counts as thin.
+             */
+            below?: number | null;
+            /**
+             * Format: double
+             * @description The least wall; absent where nothing lies opposite anything.
+             */
+            least?: number | null;
+            /**
+             * Format: double
+             * @description The wall that half of the area is thinner than.
+             */
+            median?: number | null;
+            /** @description How the walls are spread over the area, in even steps. */
+            spread: components['schemas']['WallBar'][];
+            /** @description Areas thinner than `below`, the thinnest first; at most [`MOST_AREAS`]. */
+            thin: components['schemas']['ThinArea'][];
+        };
+        /** @description How thick a mesh is. */
+        WallView: {
+            wall: components['schemas']['WallReport'];
+        };
         /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
         Weighing: {
             /**
@@ -2979,6 +3405,36 @@ export interface operations {
             };
         };
     };
+    mesh_clearance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['ClearanceView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     mesh_deviation: {
         parameters: {
             query?: never;
@@ -3118,6 +3574,86 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['FacesView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    mesh_wall: {
+        parameters: {
+            query?: {
+                /** @description Straight through instead of by the largest ball inside. */
+                ray?: boolean;
+                /** @description Gaps and slots instead of walls. */
+                outside?: boolean;
+                /** @description Areas thinner than this, mm, are told one by one. */
+                below?: number | null;
+            };
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['WallView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    mesh_wall_display: {
+        parameters: {
+            query?: {
+                /** @description Straight through instead of by the largest ball inside. */
+                ray?: boolean;
+                /** @description Gaps and slots instead of walls. */
+                outside?: boolean;
+                /** @description Areas thinner than this, mm, are told one by one. */
+                below?: number | null;
+            };
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'model/gltf-binary': number[];
                 };
             };
             404: {

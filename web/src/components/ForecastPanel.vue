@@ -68,6 +68,14 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                     <li v-for="d in forecast.ready.report.done" :key="d">{{ d }}</li>
                 </template>
                 <li v-for="l in forecast.ready.report.left" :key="l" class="left">{{ l }}</li>
+                <li
+                    v-for="(n, i) in forecast.ready.report.notices ?? []"
+                    :key="i"
+                    class="left"
+                    data-testid="notice"
+                >
+                    {{ n.text }}
+                </li>
             </ul>
             <p v-if="unchanged" class="soft">The part itself stays as it is.</p>
             <table v-else data-testid="forecast-table">

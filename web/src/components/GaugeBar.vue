@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue';
 import { answer, api, type Schemas } from '../api/client';
 import * as f from '../format';
 import { useBench } from '../stores/bench';
+import { useWalls } from '../stores/walls';
 import { useJob } from '../stores/job';
 import { stateOf } from '../text';
 
@@ -38,6 +39,17 @@ const deviation = computed(() => {
             `the part, new surfaces included, at most ${f.millimetres(d.largest)} off what came in (mean ${f.millimetres(d.mean)})`,
     };
 });
+const walls = useWalls();
+const thinnest = computed(() => {
+    if (!walls.measurable)
+        return { value: `none: ${part.value?.figures.state}`, title: 'Only a solid has walls' };
+    const least = walls.report?.least;
+    if (walls.report && least == null) return { value: 'none', title: 'Nothing lies opposite anything' };
+    return {
+        value: least == null ? '…' : f.millimetres(least),
+        title: `The thinnest place, by the largest ball inside; ${walls.asks?.name ?? ''} asks for ${f.millimetres(walls.least ?? 0)}`,
+    };
+});
 const gauges = computed(() => {
     const p = part.value;
     if (!p) return [];
@@ -49,6 +61,7 @@ const gauges = computed(() => {
             name: material.value ? `Mass, ${material.value}` : 'Mass',
             value: p.mass == null ? massReason : f.mass(p.mass),
         },
+        { name: 'Least wall', ...thinnest.value },
         { name: 'Size', value: f.size(p.figures.size) },
         { name: 'Triangles', value: f.whole(p.figures.triangles) },
         { name: 'Deviation', ...deviation.value },

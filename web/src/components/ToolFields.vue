@@ -16,6 +16,7 @@ import PickLine from './tools/PickLine.vue';
 import PlanFields from './tools/PlanFields.vue';
 import RunFields from './tools/RunFields.vue';
 import ShapeFields from './tools/ShapeFields.vue';
+import WallFields from './tools/WallFields.vue';
 import WhatFields from './tools/WhatFields.vue';
 import WrapFields from './tools/WrapFields.vue';
 
@@ -26,6 +27,9 @@ const picks = usePicks();
 const a = computed(() => forecast.draft);
 type ShapeAction = Extract<Action, { kind: `shape.${string}` }>;
 const shape = computed(() => (a.value?.kind.startsWith('shape.') ? (a.value as ShapeAction) : null));
+
+type WallAction = Extract<Action, { kind: `wall.${string}` }>;
+const wall = computed(() => (a.value?.kind.startsWith('wall.') ? (a.value as WallAction) : null));
 
 /** A step that adds surface, which may be let pass through the part. */
 type Adds = Extract<Action, { may_cross?: boolean }>;
@@ -266,6 +270,7 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
         />
     </template>
     <ShapeFields v-else-if="shape" :action="shape" />
+    <WallFields v-else-if="wall" :action="wall" />
     <template v-else-if="a?.kind === 'seal.wrap'"><WrapFields :action="a" /></template>
     <template v-else-if="a?.kind === 'seal.drop'">
         <CheckRow :value="a.duplicates" label="Duplicates" @change="change({ ...a, duplicates: $event })" />

@@ -5,17 +5,19 @@ import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
+import { useWalls } from '../stores/walls';
 import { Bench } from '../viewport/bench';
 import { spotsOf } from '../viewport/spots';
 import type { Label } from '../viewport/labels';
 import { useModels } from '../viewport/models';
 import { usePicking } from '../viewport/usePicking';
-import DeviationScale from './DeviationScale.vue';
 import DomeHandle from './DomeHandle.vue';
 import FaceCaption from './FaceCaption.vue';
+import LensScale from './LensScale.vue';
 import LensSwitch from './LensSwitch.vue';
 import PlaneHandles from './PlaneHandles.vue';
 import SectionHandle from './SectionHandle.vue';
+import WallHandle from './WallHandle.vue';
 import ViewLabels from './ViewLabels.vue';
 import ViewRosette from './ViewRosette.vue';
 import ViewportNotice from './ViewportNotice.vue';
@@ -24,6 +26,7 @@ const bench = useBench();
 const jobs = useJob();
 const forecast = useForecast();
 const picks = usePicks();
+const walls = useWalls();
 const host = ref<HTMLElement>();
 const view = shallowRef<Bench | null>(null);
 const labels = ref<Label[]>([]);
@@ -94,6 +97,7 @@ function hover(event: PointerEvent) {
             return;
         }
         const hit = rimAt(event);
+        walls.under = hit?.off ?? null;
         const rim = hit?.rim ?? null;
         host.value!.style.cursor = rim ? 'pointer' : 'default';
         view.value?.highlight(rim ? [rim] : chosenRims.value, hit?.part ?? bench.part?.id ?? null);
@@ -196,7 +200,8 @@ const banner = computed(() => {
         />
         <DomeHandle :view="view" :drawn="drawn" />
         <PlaneHandles :view="view" :drawn="drawn" />
-        <DeviationScale v-if="bench.lens === 'deviation' && bench.part" class="scale" :farthest="farthest" />
+        <WallHandle :view="view" :drawn="drawn" />
+        <LensScale v-if="bench.part" class="scale" :farthest="farthest" />
         <FaceCaption v-if="!aim" class="face" />
         <LensSwitch class="lens" />
         <SectionHandle class="section" />

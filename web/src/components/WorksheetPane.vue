@@ -8,6 +8,7 @@ import BringInStation from './stations/BringInStation.vue';
 import ReleaseStation from './stations/ReleaseStation.vue';
 import SealStation from './stations/SealStation.vue';
 import ShapeStation from './stations/ShapeStation.vue';
+import WallStation from './stations/WallStation.vue';
 import WeighStation from './stations/WeighStation.vue';
 
 const bench = useBench();
@@ -19,6 +20,7 @@ const sheet = computed(
             bring: BringInStation,
             shape: ShapeStation,
             seal: SealStation,
+            wall: WallStation,
             weigh: WeighStation,
             release: ReleaseStation,
         })[bench.station],

@@ -43,7 +43,9 @@ export const useBench = defineStore('bench', () => {
     );
     watch(dark, (on) => localStorage.setItem('nimbet.theme', on ? 'night' : 'paper'));
     // Opening a station sets the lens that helps there.
-    watch(station, (now) => (lens.value = now === 'seal' ? 'rims' : 'plain'), { immediate: true });
+    watch(station, (now) => (lens.value = now === 'seal' ? 'rims' : now === 'wall' ? 'wall' : 'plain'), {
+        immediate: true,
+    });
 
     function openStation(key: StationKey) {
         station.value = key;

@@ -1,6 +1,7 @@
 // The job as the server holds it: parts, ledger, examinations; and the writes that change it.
 import { defineStore } from 'pinia';
 import { computed, ref, shallowReactive, watch } from 'vue';
+import type { Schemas } from '../api/client';
 import {
     answer,
     api,
@@ -27,6 +28,7 @@ export const useJob = defineStore('job', () => {
     /** The last write that failed, shown until dismissed. */
     const refusal = ref<Problem | null>(null);
     const materials = ref<readonly Material[]>([]);
+    const processes = ref<readonly Schemas['Process'][]>([]);
     const examinations = shallowReactive(new Map<string, Examination>());
 
     /** Who works here: stands on each step. */
@@ -66,8 +68,11 @@ export const useJob = defineStore('job', () => {
                 localStorage.setItem('nimbet.job', found.id);
                 listen(found.id);
             }
-            if (!materials.value.length)
-                materials.value = (await answer(api.GET('/api/v1/catalogue'))).materials;
+            if (!materials.value.length) {
+                const catalogue = await answer(api.GET('/api/v1/catalogue'));
+                materials.value = catalogue.materials;
+                processes.value = catalogue.processes;
+            }
             trouble.value = null;
         } catch (error) {
             if (!(error instanceof ProblemError)) throw error;
@@ -266,6 +271,7 @@ export const useJob = defineStore('job', () => {
         trouble,
         refusal,
         materials,
+        processes,
         examinations,
         facesOf,
         anchor,

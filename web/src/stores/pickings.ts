@@ -128,6 +128,31 @@ export function pickingOf(
                 points: xyz(a.copies.points.points),
                 with: (p) => ({ ...a, copies: { points: { points: bare(p) } } }),
             };
+        case 'wall.thicken':
+        case 'wall.offset_sheet':
+            return {
+                kind: 'face',
+                hint: 'All faces; click some to take only those.',
+                least: 0,
+                points: fromFaces(a.faces ?? []),
+                with: (p) => ({ ...a, faces: faces(p) }) as Action,
+            };
+        case 'wall.shell':
+            return {
+                kind: 'face',
+                hint: 'Click the faces that are left open.',
+                least: 1,
+                points: fromFaces(a.open),
+                with: (p) => ({ ...a, open: faces(p) }) as Action,
+            };
+        case 'wall.coat':
+            return {
+                kind: 'face',
+                hint: 'Click faces that stay bare.',
+                least: 0,
+                points: fromFaces(a.bare ?? []),
+                with: (p) => ({ ...a, bare: faces(p) }) as Action,
+            };
         case 'seal.turn':
         case 'seal.smooth':
         case 'seal.lift_out':

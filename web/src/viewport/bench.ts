@@ -255,7 +255,7 @@ export class Bench {
         this.draw();
     }
 
-    private size() {
+    size() {
         return { width: this.host.clientWidth || 1, height: this.host.clientHeight || 1 };
     }
 

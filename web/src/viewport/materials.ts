@@ -13,7 +13,14 @@ export const TINTED = 0.5;
 /** A face id no face has. */
 export const NO_FACE = 1e9;
 
-export const lensNumber: Record<Lens, number> = { plain: 0, rims: 1, sides: 2, xray: 3, deviation: 4 };
+export const lensNumber: Record<Lens, number> = {
+    plain: 0,
+    rims: 1,
+    sides: 2,
+    xray: 3,
+    deviation: 4,
+    wall: 5,
+};
 
 /** The steps of the deviation lens, from nothing to the farthest: even to the eye, and to one that does not tell red from green. */
 export const deviationSteps = ['#A9AFB2', '#E8D9A0', '#E0A72E', '#C4631C', '#8C2A2E', '#4A1240'];
@@ -35,6 +42,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
             chosen: { value: new Float32Array(MOST_CHOSEN).fill(-1) },
             steps: { value: deviationSteps.map((c) => new THREE.Color(c)) },
             farthest: { value: 1 },
+            least: { value: 0 },
             lens: { value: 0 },
             ratio: { value: 1 },
             veil: { value: THIN },
@@ -55,7 +63,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
         fragmentShader: `
             #include <clipping_planes_pars_fragment>
             uniform vec3 outside, inside, newFace;
-            uniform float newFaceFrom, lens, ratio, farthest, veil;
+            uniform float newFaceFrom, lens, ratio, farthest, least, veil;
             uniform float chosen[${MOST_CHOSEN}];
             uniform vec3 steps[${deviationSteps.length}];
             varying vec3 vNormal;
@@ -71,7 +79,13 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
                 if (gl_FrontFacing && vFace >= newFaceFrom - 0.5) base = newFace;
                 for (int i = 0; i < ${MOST_CHOSEN}; i++)
                     if (abs(chosen[i] - vFace) < 0.5) base = mix(base, newFace, 0.8);
-                if (lens > 3.5) {
+                if (lens > 4.5) {
+                    // From thin and dark to as thick as any; what is too thin is hatched.
+                    float step = floor((1.0 - clamp(vOff / farthest, 0.0, 1.0)) * ${deviationSteps.length - 1}.0 + (vOff < farthest ? 0.999 : 0.0));
+                    base = steps[int(min(step, ${deviationSteps.length - 1}.0))];
+                    float stripe = mod(gl_FragCoord.x - gl_FragCoord.y, 8.0 * ratio) / ratio;
+                    if (vOff < least && stripe < 2.5) base = vec3(0.97, 0.95, 0.9);
+                } else if (lens > 3.5) {
                     // Even steps, so that a colour can be found in the scale.
                     float step = floor(clamp(vOff / farthest, 0.0, 1.0) * ${deviationSteps.length - 1}.0 + (vOff > farthest * 0.002 ? 0.999 : 0.0));
                     base = steps[int(min(step, ${deviationSteps.length - 1}.0))];

@@ -65,6 +65,30 @@ export class Model {
         return model;
     }
 
+    /** Fetches the drawing of a mesh with its thickness. */
+    static async loadWall(mesh: string, query: { ray: boolean; outside: boolean }): Promise<Model> {
+        const model = new Model();
+        const asked = `ray=${query.ray}&outside=${query.outside}`;
+        const response = await fetch(`/api/v1/meshes/${mesh}/wall/display.glb?${asked}`);
+        if (!response.ok) throw new Error(`the wall could not be fetched (${response.status})`);
+        model.take((await loader.parseAsync(await response.arrayBuffer(), '')).scene, true);
+        return model;
+    }
+
+    /** How the colours of a wall go. */
+    setWall(top: number, least: number) {
+        this.material.uniforms.farthest!.value = top;
+        this.material.uniforms.least!.value = least;
+    }
+
+    /** What is drawn at the corners of a triangle of the surface besides its place: distance or thickness, mm. */
+    offAt(triangle: number): number | null {
+        const { index, attributes } = this.surface!.geometry;
+        const off = attributes._off;
+        if (!off) return null;
+        return Math.min(...[0, 1, 2].map((k) => off.getX(index!.getX(triangle * 3 + k))));
+    }
+
     /** The face a triangle of the surface is in. */
     faceOf(triangle: number): number {
         const { index, attributes } = this.surface!.geometry;

@@ -7,6 +7,7 @@ import type { Xyz } from '../rimRuns';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
+import { useWalls } from '../stores/walls';
 import type { Bench } from './bench';
 import type { Look } from './views';
 import { Model } from './model';
@@ -28,6 +29,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
     const forecast = useForecast();
     const jobs = useJob();
     const picks = usePicks();
+    const walls = useWalls();
     const loading = ref(false);
     const failure = ref<string | null>(null);
     /** The greatest distance shown by the deviation lens, mm. */
@@ -49,6 +51,16 @@ export function useModels(view: ShallowRef<Bench | null>) {
         if (bench.lens !== 'deviation' || !from || from === mesh) return null;
         const key = `${mesh} from ${from}`;
         const made = cache.get(key) ?? (await Model.loadDeviation(mesh, from));
+        cache.set(key, made);
+        return made;
+    }
+
+    /** The drawing of a solid by how thick it is. */
+    async function walled(mesh: string, solid: boolean): Promise<Model | null> {
+        if (bench.lens !== 'wall' || !solid) return null;
+        const key = `${mesh} wall ${walls.ray} ${walls.outside}`;
+        const made = cache.get(key) ?? (await Model.loadWall(mesh, walls));
+        made.setWall(walls.top, walls.least ?? 0);
         cache.set(key, made);
         return made;
     }
@@ -82,13 +94,16 @@ export function useModels(view: ShallowRef<Bench | null>) {
             const used = new Set<string>(ready ? [ready.mesh] : []);
             for (const part of wanted) {
                 const shown =
-                    (await deviating(part.mesh, part.id)) ?? (await model(part.mesh, part.figures.triangles));
+                    (await deviating(part.mesh, part.id)) ??
+                    (await walled(part.mesh, part.figures.state === 'sealed')) ??
+                    (await model(part.mesh, part.figures.triangles));
                 if (part.id === instead) farthest.value = shown.farthest;
                 models.set(part.id, shown);
                 used.add(part.mesh).add(`${part.mesh} from ${jobs.origin(part.id)}`);
             }
             const preview = ready
                 ? (instead !== undefined && (await deviating(ready.mesh, instead))) ||
+                  (await walled(ready.mesh, ready.report.after.state === 'sealed')) ||
                   (await model(ready.mesh, ready.report.after.triangles))
                 : null;
             for (const [n, made] of (ready?.report.made ?? []).entries()) {
@@ -148,7 +163,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
         if (!target) return;
         pendingFlight = loading.value;
         if (pendingFlight) return;
-        const place = bench.finding?.place;
+        const place = (bench.station === 'wall' ? walls.area?.place : undefined) ?? bench.finding?.place;
         if (place)
             target.flyTo(new THREE.Vector3(...(place.centre as [number, number, number])), place.radius);
         else target.look(null);
@@ -160,6 +175,15 @@ export function useModels(view: ShallowRef<Bench | null>) {
             centre: new THREE.Vector3(...(p as [number, number, number])),
             radius: 0,
         }));
+        const area = bench.station === 'wall' ? walls.area : null;
+        if (area) {
+            const centre = new THREE.Vector3(...(area.at as [number, number, number]));
+            places.push({ centre, radius: area.place.radius });
+        }
+        for (const n of forecast.ready?.report.notices ?? []) {
+            const centre = new THREE.Vector3(...(n.place.centre as [number, number, number]));
+            places.push({ centre, radius: n.place.radius });
+        }
         const finding = bench.finding;
         // Rims and gaps show themselves; other findings get a ring.
         if (finding && !['rim', 'gap', 'partly_shared', 'needle_rim'].includes(finding.kind)) {
@@ -176,7 +200,8 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => forecast.ready,
             () => (forecast.draft && 'with' in forecast.draft ? forecast.draft.with.join() : ''),
             () => JSON.stringify(forecast.draft && 'by' in forecast.draft && forecast.draft.by),
-            () => bench.lens === 'deviation',
+            () => (bench.lens === 'deviation' || bench.lens === 'wall' ? bench.lens : ''),
+            () => `${walls.ray} ${walls.outside} ${walls.least}`,
             () => jobs.asOf?.from,
         ],
         refresh,

@@ -16,6 +16,8 @@ export interface Hit {
     at: Xyz;
     /** The way the surface faces there. */
     normal: Xyz;
+    /** What is drawn there besides: distance or thickness, mm. */
+    off: number | null;
     distance: number;
 }
 
@@ -36,7 +38,10 @@ export class Probe {
     constructor(private readonly stage: Stage) {}
 
     /** The rim at a place on the screen, and else the part. */
-    pick(x: number, y: number): { rim: string | null; part: number; face: number | null } | null {
+    pick(
+        x: number,
+        y: number,
+    ): { rim: string | null; part: number; face: number | null; off: number | null } | null {
         let best: { rim: string; part: number } | null = null;
         let nearest = PICK_PIXELS;
         for (const [part, model] of this.stage.shown()) {
@@ -49,9 +54,9 @@ export class Probe {
                 if (d < nearest) [nearest, best] = [d, { rim: rim.name, part }];
             }
         }
-        if (best) return { ...best, face: null };
+        if (best) return { ...best, face: null, off: null };
         const hit = this.hit(x, y, this.stage.shown());
-        return hit && { rim: null, part: hit.part, face: hit.face };
+        return hit && { rim: null, part: hit.part, face: hit.face, off: hit.off };
     }
 
     /** Where the line of sight through a place on the screen first meets one of the models. */
@@ -69,6 +74,7 @@ export class Probe {
                     part,
                     face: model.faceOf(found.faceIndex ?? 0),
                     at: found.point.toArray(),
+                    off: model.offAt(found.faceIndex ?? 0),
                     normal: (found.face?.normal.toArray() ?? [0, 0, 1]) as Xyz,
                     distance: found.distance,
                 };

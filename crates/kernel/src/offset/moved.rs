@@ -40,6 +40,13 @@ struct Spread {
     round: bool,
 }
 
+/// What fills a closed chain round a point: a piece of a sphere, by its middle and radius, or a fan.
+struct Cap {
+    round: Vec<u32>,
+    sphere: Option<(Point, f64)>,
+    face: FaceId,
+}
+
 /// Faces of a moved surface: those of the surface it came from, then those in between.
 pub(super) struct FaceNames {
     first: u32,
@@ -112,7 +119,7 @@ pub(super) fn raise(
     let mut place_of = vec![0u32; mesh.triangles().len() * 3];
     // For each half the places from its triangle to the one across, at the point it leaves.
     let mut rows: HashMap<u32, Vec<u32>> = HashMap::new();
-    let mut caps: Vec<(Vec<u32>, Option<(Point, f64)>, FaceId)> = Vec::new();
+    let mut caps: Vec<Cap> = Vec::new();
     for (ring, spread) in rings.iter().zip(spreads) {
         for (half, place) in ring.halves.iter().zip(&spread.places) {
             place_of[*half as usize] = made.point(*place);
@@ -140,12 +147,13 @@ pub(super) fn raise(
             round.insert(0, made.point(mesh.points()[ring.point as usize]));
             let face = mesh.face_of()[ring.halves[0] as usize / 3].0;
             if round.len() > 2 {
-                caps.push((round, None, names.named(WALL, face, face)));
+                caps.push(Cap { round, sphere: None, face: names.named(WALL, face, face) });
             }
         } else if round.len() > 2 {
             let v = mesh.points()[ring.point as usize];
             let reach = by(ring.halves[0] as usize / 3);
-            caps.push((round, spread.round.then_some((v, reach)), names.named(CAP, ring.point, ring.point)));
+            let sphere = spread.round.then_some((v, reach));
+            caps.push(Cap { round, sphere, face: names.named(CAP, ring.point, ring.point) });
         }
     }
     progress.report(0.8, "moving the surface")?;
@@ -183,7 +191,7 @@ pub(super) fn raise(
             _ => {}
         }
     }
-    for (round, sphere, face) in caps {
+    for Cap { round, sphere, face } in caps {
         match sphere {
             Some((middle, reach)) => made.cap(&round, middle, reach, how.chord, face),
             None => made.fan(&round, face),

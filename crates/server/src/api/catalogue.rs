@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use axum::Json;
 use axum::extract::State;
+use nimbet_trade::wall::{PROCESSES, Process};
 use nimbet_trade::weigh::{MATERIALS, Material};
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -15,6 +16,9 @@ use crate::App;
 pub(crate) struct Catalogue {
     #[schema(schema_with = crate::schema::material_list)]
     materials: &'static [Material],
+    /// What ways of making ask of a wall.
+    #[schema(schema_with = crate::schema::process_list)]
+    processes: &'static [Process],
     /// The largest file that may be brought in, bytes.
     upload_limit: usize,
     /// The most triangles a file may have.
@@ -26,6 +30,7 @@ pub(crate) struct Catalogue {
 pub(crate) async fn show(State(app): State<Arc<App>>) -> Json<Catalogue> {
     Json(Catalogue {
         materials: MATERIALS,
+        processes: PROCESSES,
         upload_limit: app.config.upload_limit,
         triangle_limit: app.config.triangle_limit,
     })

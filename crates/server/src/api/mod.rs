@@ -9,6 +9,7 @@ mod meshes;
 mod releases;
 mod surfaces;
 mod tasks;
+mod walls;
 
 pub(crate) use meshes::DeviationView;
 
@@ -60,6 +61,9 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(surfaces::faces))
         .routes(routes!(surfaces::wrap_cost))
         .routes(routes!(surfaces::deviation_display))
+        .routes(routes!(walls::wall))
+        .routes(routes!(walls::wall_display))
+        .routes(routes!(walls::clearance))
         .routes(routes!(releases::list, releases::make))
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))

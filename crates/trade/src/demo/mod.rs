@@ -2,6 +2,7 @@
 
 mod bailer;
 mod coaming;
+mod fog_bell;
 mod half_fairlead;
 mod mooring_buoy;
 mod porthole_ring;
@@ -11,6 +12,7 @@ mod vent_cowl;
 
 pub use bailer::bailer;
 pub use coaming::coaming;
+pub use fog_bell::fog_bell;
 pub use half_fairlead::half_fairlead;
 pub use mooring_buoy::mooring_buoy;
 pub use porthole_ring::porthole_ring;
@@ -64,6 +66,7 @@ pub fn parts() -> Vec<(&'static str, Mesh)> {
         ("Bailer", bailer()),
         ("Coaming", coaming()),
         ("Stanchion bend", stanchion_bend()),
+        ("Fog bell", fog_bell()),
     ]
 }
 

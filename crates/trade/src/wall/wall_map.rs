@@ -140,8 +140,8 @@ fn thin_areas(mesh: &Mesh, found: &[Option<nimbet_kernel::thickness::Thickness>]
         }
     }
     // Both sides of a thin wall are one area.
-    for t in 0..mesh.triangles().len() {
-        if let (Some(_), Some(f)) = (thin(t), &found[t])
+    for (t, across) in found.iter().enumerate() {
+        if let (Some(_), Some(f)) = (thin(t), across)
             && thin(f.triangle as usize).is_some()
         {
             sets.union(t as u32, f.triangle);
@@ -149,10 +149,10 @@ fn thin_areas(mesh: &Mesh, found: &[Option<nimbet_kernel::thickness::Thickness>]
     }
     let (set_of, _) = sets.number_sets();
     let mut areas: std::collections::BTreeMap<u32, (f64, Point, f64, Vec<Point>)> = std::collections::BTreeMap::new();
-    for t in 0..mesh.triangles().len() {
+    for (t, set) in set_of.iter().enumerate() {
         let Some(across) = thin(t) else { continue };
         let corners = mesh.corners(t);
-        let held = areas.entry(set_of[t]).or_insert((f64::INFINITY, corners[0], 0.0, vec![]));
+        let held = areas.entry(*set).or_insert((f64::INFINITY, corners[0], 0.0, vec![]));
         if across < held.0 {
             (held.0, held.1) = (across, corners.iter().sum::<Point>() / 3.0);
         }

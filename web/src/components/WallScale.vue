@@ -1,0 +1,58 @@
+<script setup lang="ts">
+import * as f from '../format';
+import { useWalls } from '../stores/walls';
+import { deviationSteps } from '../viewport/materials';
+
+const walls = useWalls();
+const steps = [...deviationSteps].reverse();
+const from = (i: number) => (walls.top * i) / (steps.length - 1);
+</script>
+
+<template>
+    <div
+        class="scale"
+        role="img"
+        data-testid="wall-scale"
+        :aria-label="`Wall scale from 0 to ${f.millimetres(walls.top)}`"
+    >
+        <span class="small-caps">{{ walls.outside ? 'Gap' : 'Wall' }}</span>
+        <template v-if="walls.measurable">
+            <span v-for="(c, i) in steps.slice(0, -1)" :key="c" class="step figure">
+                <i :style="{ background: c }" />{{ f.figure(from(i)) }} to {{ f.millimetres(from(i + 1)) }}
+            </span>
+            <span class="step figure"
+                ><i :style="{ background: deviationSteps[0] }" />over {{ f.millimetres(walls.top) }}</span
+            >
+            <span class="step figure"><i class="hatched" />below {{ f.millimetres(walls.least ?? 0) }}</span>
+            <b v-if="walls.under != null" class="figure" data-testid="wall-under">
+                here {{ walls.under > walls.top * 200 ? 'thick' : f.millimetres(walls.under) }}
+            </b>
+        </template>
+        <span v-else>none: the part is not sealed</span>
+    </div>
+</template>
+
+<style scoped>
+.scale {
+    display: flex;
+    flex-direction: column;
+    gap: 2px;
+    padding: 6px 10px;
+    border: 1px solid rgb(var(--v-theme-rule));
+    border-radius: 4px;
+    background: rgb(var(--v-theme-surface));
+    font-size: 12px;
+}
+.step {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+}
+i {
+    width: 16px;
+    height: 10px;
+}
+.hatched {
+    background: repeating-linear-gradient(45deg, #4a1240 0 3px, #fbf9f4 3px 5px);
+}
+</style>
