@@ -84,6 +84,7 @@ export function forecastRows(
     };
     plain('Naked length', (f) => millimetres(f.naked_length));
     plain('Volume', (f) => (f.volume == null ? 'none' : volume(f.volume)));
+    plain('Least wall', (f) => (f.least_wall == null ? 'none' : millimetres(f.least_wall)));
     plain('Area', (f) => area(f.area));
     plain('Shells', (f) => whole(f.shells));
     plain('Triangles', (f) => whole(f.triangles));

@@ -2,6 +2,7 @@
 
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
+use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::words::{count, grams};
 use nimbet_trade::{Examination, Figures, PartState, TradeError, examine, weigh};
 
@@ -98,11 +99,15 @@ pub fn perform(
             // Each part takes its share of the time.
             let looking = progress.stage(0.5, 0.8);
             let parts = outcome.more.len() + 1;
-            let examination = examine(&outcome.mesh, &looking.part(0, parts))?;
+            let look = |mesh: &Mesh, progress: &Progress| {
+                let seen = examine(mesh, &progress.stage(0.0, 0.8))?;
+                with_least_wall(seen, mesh, &progress.stage(0.8, 1.0))
+            };
+            let examination = look(&outcome.mesh, &looking.part(0, parts))?;
             let mut more = Vec::new();
             let mut made = Vec::new();
             for (n, part) in outcome.more.into_iter().enumerate() {
-                let seen = examine(&part, &looking.part(n + 1, parts))?;
+                let seen = look(&part, &looking.part(n + 1, parts))?;
                 let inside = outcome.inside.get(n).map(|p| p.to_array());
                 made.push(MadePart { part: None, mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
                 more.push((part, seen));

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use nimbet_kernel::{Mesh, Progress};
+use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::{Examination, examine};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -170,7 +171,9 @@ impl Following {
 pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<RecipeRun, RecipeError> {
     use nimbet_trade::TradeError::NothingToDo;
     let fail = |number: usize, title: String| move |error: StepError| RecipeError::Step { number, title, error };
-    let examination = examine(&mesh, progress).map_err(|c| fail(0, "Examine".into())(c.into()))?;
+    let examination = examine(&mesh, progress)
+        .and_then(|seen| with_least_wall(seen, &mesh, progress))
+        .map_err(|c| fail(0, "Examine".into())(c.into()))?;
     let mut run = RecipeRun { mesh, examination, others: BTreeMap::new(), material: None, steps: vec![] };
     let mut next = 2;
     for (n, action) in recipe.steps.iter().enumerate() {

@@ -1124,6 +1124,11 @@ export interface components {
             /** @description Least corner of the bounding box. */
             least: number[];
             /**
+             * Format: double
+             * @description The thinnest wall, mm; of sealed parts whose walls were measured ([`crate::wall::with_least_wall`]).
+             */
+            least_wall?: number | null;
+            /**
              * Format: uint
              * @description Edges with one triangle.
              */

@@ -83,8 +83,9 @@ const recipe = computed(() => {
                 </button>
             </div>
             <div class="figures small-caps head">
-                <span title="Naked edges">Naked</span><span>Volume</span><span>Triangles</span
-                ><span>Move</span><span>Time</span>
+                <span title="Naked edges">Naked</span><span>Volume</span
+                ><span title="The thinnest wall">Wall</span><span>Triangles</span><span>Move</span
+                ><span>Time</span>
             </div>
             <ol class="ledger" role="listbox" aria-label="Steps" data-testid="ledger">
                 <template v-for="(s, i) in jobs.job.steps" :key="s.number">
@@ -119,7 +120,7 @@ const recipe = computed(() => {
 .ledger :deep(.figures),
 .figures {
     display: grid;
-    grid-template-columns: 0.6fr 1.3fr 0.9fr 1fr 0.9fr;
+    grid-template-columns: 0.5fr 1.3fr 0.8fr 0.9fr 0.9fr 0.8fr;
     gap: 6px;
     margin-top: 3px;
     font-size: 12px;

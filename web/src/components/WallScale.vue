@@ -1,9 +1,14 @@
 <script setup lang="ts">
+import { computed } from 'vue';
 import * as f from '../format';
+import { useForecast } from '../stores/forecast';
 import { useWalls } from '../stores/walls';
 import { deviationSteps } from '../viewport/materials';
 
 const walls = useWalls();
+const forecast = useForecast();
+/** Of a forecast that is a solid the wall is drawn, too. */
+const drawn = computed(() => forecast.ready?.report.after.state === 'sealed' || walls.measurable);
 const steps = [...deviationSteps].reverse();
 const from = (i: number) => (walls.top * i) / (steps.length - 1);
 </script>
@@ -16,7 +21,7 @@ const from = (i: number) => (walls.top * i) / (steps.length - 1);
         :aria-label="`Wall scale from 0 to ${f.millimetres(walls.top)}`"
     >
         <span class="small-caps">{{ walls.outside ? 'Gap' : 'Wall' }}</span>
-        <template v-if="walls.measurable">
+        <template v-if="drawn">
             <span v-for="(c, i) in steps.slice(0, -1)" :key="c" class="step figure">
                 <i :style="{ background: c }" />{{ f.figure(from(i)) }} to {{ f.millimetres(from(i + 1)) }}
             </span>

@@ -1,6 +1,6 @@
 // How thick the selected part is, and what the way of making asks of it. Kept by content hash; nothing here changes the job.
 import { defineStore } from 'pinia';
-import { computed, ref, shallowReactive, watch } from 'vue';
+import { computed, ref, shallowReactive, shallowRef, watch } from 'vue';
 import { answer, api, type Schemas } from '../api/client';
 import { useBench } from './bench';
 import { useJob } from './job';
@@ -18,6 +18,8 @@ export const useWalls = defineStore('walls', () => {
     const busy = ref(false);
     /** The thin area that was clicked. */
     const chosen = ref<number | null>(null);
+    /** Where the part comes nearest to another, on both. */
+    const between = shallowRef<readonly (readonly number[])[] | null>(null);
     /** The thickness under the pointer, mm. */
     const under = ref<number | null>(null);
     const kept = shallowReactive(new Map<string, Report>());
@@ -62,7 +64,10 @@ export const useWalls = defineStore('walls', () => {
     watch([() => bench.part?.mesh, query, () => jobs.processes.length], () => void measure(), {
         immediate: true,
     });
-    watch([() => bench.part?.mesh, query], () => (chosen.value = null));
+    watch([() => bench.part?.mesh, query], () => {
+        chosen.value = null;
+        under.value = null;
+    });
 
     const area = computed(() => (chosen.value == null ? null : (report.value?.thin[chosen.value] ?? null)));
     function show(n: number) {
@@ -77,6 +82,7 @@ export const useWalls = defineStore('walls', () => {
         ray,
         busy,
         under,
+        between,
         asks,
         least,
         query,

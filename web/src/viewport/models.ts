@@ -180,6 +180,8 @@ export function useModels(view: ShallowRef<Bench | null>) {
             const centre = new THREE.Vector3(...(area.at as [number, number, number]));
             places.push({ centre, radius: area.place.radius });
         }
+        for (const p of (bench.station === 'wall' && walls.between) || [])
+            places.push({ centre: new THREE.Vector3(...(p as [number, number, number])), radius: 0 });
         for (const n of forecast.ready?.report.notices ?? []) {
             const centre = new THREE.Vector3(...(n.place.centre as [number, number, number]));
             places.push({ centre, radius: n.place.radius });

@@ -2,6 +2,7 @@
 
 use nimbet_kernel::{Progress, mesh_bytes};
 use nimbet_ledger::{Hash, StepReport, examination_key, mesh_hash};
+use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::{Examination, examine};
 use sqlx::Row;
 
@@ -48,7 +49,10 @@ impl Store {
         })?;
         let damaged = || StoreError::Damaged(mesh.to_string());
         let examination = tokio::task::spawn_blocking(move || {
-            mesh_bytes::from_bytes(&bytes).ok().and_then(|m| examine(&m, &Progress::unwatched()).ok())
+            mesh_bytes::from_bytes(&bytes).ok().and_then(|m| {
+                let quiet = Progress::unwatched();
+                examine(&m, &quiet).and_then(|seen| with_least_wall(seen, &m, &quiet)).ok()
+            })
         });
         let examination = examination.await.ok().flatten().ok_or_else(damaged)?;
         self.keep_examination(mesh, &examination).await?;

@@ -10,6 +10,7 @@ use nimbet_ledger::{
     UnitChoice, bring_in, cache_key, perform, release,
 };
 use nimbet_trade::examine;
+use nimbet_trade::wall::with_least_wall;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
@@ -267,7 +268,9 @@ pub(super) async fn brought_in(
         let reading = progress.stage(0.0, 0.5);
         let part = bring_in(&bytes[..], bytes.len() as u64, &file, unit, &limits, &reading)?;
         drop(bytes);
-        let examination = examine(&part.mesh, &progress.stage(0.5, 1.0)).map_err(|_| Problem::cancelled())?;
+        let examination = examine(&part.mesh, &progress.stage(0.5, 0.9))
+            .and_then(|seen| with_least_wall(seen, &part.mesh, &progress.stage(0.9, 1.0)))
+            .map_err(|_| Problem::cancelled())?;
         Ok((part, examination))
     })
     .await?;

@@ -74,6 +74,9 @@ pub struct Figures {
     pub duplicates: usize,
     /// Triangles without area.
     pub degenerate: usize,
+    /// The thinnest wall, mm; of sealed parts whose walls were measured ([`crate::wall::with_least_wall`]).
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub least_wall: Option<f64>,
 }
 
 pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
@@ -127,5 +130,6 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
         tangles: survey.tangles.len(),
         duplicates: survey.duplicates.len(),
         degenerate: survey.degenerate.len(),
+        least_wall: None,
     }
 }

@@ -19,4 +19,4 @@ pub use offset_sheet::OffsetSheet;
 pub use processes::{PROCESSES, Process, process};
 pub use shell::{FaceWall, Shell};
 pub use thicken::Thicken;
-pub use wall_map::{ThinArea, WallBar, WallReport, clearance_between, wall_report};
+pub use wall_map::{ThinArea, WallBar, WallReport, clearance_between, wall_report, with_least_wall};

@@ -6,7 +6,7 @@ use nimbet_kernel::{Aabb, Cancelled, Mesh, Point, Progress, Topology, UnionFind}
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::examine::Place;
+use crate::examine::{Examination, PartState, Place};
 use crate::words::{Xyz, figure, millimetres, xyz};
 
 /// A connected area that is thinner than it should be.
@@ -104,6 +104,20 @@ pub fn wall_report(
         thin,
         below,
     })
+}
+
+/// The examination with the thinnest wall among its figures, where the part is sealed and small enough that this costs little
+/// beside the examination.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn with_least_wall(mut seen: Examination, mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelled> {
+    /// Of larger parts the wall is measured when it is asked for.
+    const MOST: usize = 150_000;
+    if seen.figures.state == PartState::Sealed && mesh.triangles().len() <= MOST {
+        seen.figures.least_wall = wall_report(mesh, (Side::Inside, Way::Ball), None, progress)?.least;
+    }
+    Ok(seen)
 }
 
 /// Even steps up to what nearly all of the area is below.

@@ -83,6 +83,9 @@ defineExpose({ row });
         <div v-if="is === 'done'" class="figures figure">
             <span>{{ whole(step.report.after.naked_edges) }}</span>
             <span>{{ step.report.after.volume == null ? 'none' : volume(step.report.after.volume) }}</span>
+            <span>{{
+                step.report.after.least_wall == null ? '' : `${figure(step.report.after.least_wall)} mm`
+            }}</span>
             <span>{{ whole(step.report.after.triangles) }}</span>
             <span>{{ step.report.before ? figure(step.report.largest_move) + ' mm' : '' }}</span>
             <span>{{ step.report.seconds == null ? '' : seconds(step.report.seconds) }}</span>

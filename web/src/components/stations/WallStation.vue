@@ -7,6 +7,7 @@ import { useForecast } from '../../stores/forecast';
 import { useJob } from '../../stores/job';
 import { useWalls } from '../../stores/walls';
 import AppliedNote from '../AppliedNote.vue';
+import ClearanceLine from '../ClearanceLine.vue';
 import ForecastPanel from '../ForecastPanel.vue';
 import ToolFields from '../ToolFields.vue';
 import ToolList from '../ToolList.vue';
@@ -73,6 +74,7 @@ const what = computed(() => (walls.outside ? 'gap' : 'wall'));
                     No {{ what }} is below {{ f.millimetres(walls.least ?? 0) }}.
                 </p>
             </template>
+            <ClearanceLine />
             <ToolList station="wall" />
         </template>
     </template>

@@ -1,0 +1,67 @@
+//! A person at the station Wall: a bell thickened by number and by its handle, a body hollowed with a drain and coated, a wall
+//! that is too thin found and undone.
+#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
+
+use nimbet_e2e::*;
+
+type Done = anyhow::Result<()>;
+
+#[tokio::test]
+async fn a_bell_is_thickened_by_number_and_by_its_handle_and_its_wall_is_read() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Fog bell").await?;
+    b.click("station-wall").await?;
+    b.expect("no-wall", "open: 1 rim").await?;
+    b.expect("gauge-least wall", "none: open").await?;
+    b.click("tools-thicken").await?;
+    b.expect("forecast", "a wall of 3 mm").await?;
+    // A minus turns the wall to the inside.
+    b.fill("thickness", "-2").await?;
+    b.expect("forecast", "a wall of 2 mm").await?;
+    b.expect("wall-handle", "2 mm inside").await?;
+    // Dragged outward the handle makes it thinner, and in the end goes to the other side.
+    b.drag_in("wall-handle", (0, 0), (60, 40)).await?;
+    b.expect("wall-handle", "mm").await?;
+    b.fill("thickness", "2").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.expect("forecast", "a wall of 2 mm").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.expect("gauge-least wall", "2 mm").await?;
+    b.expect("wall-summary", "Thinnest 2").await?;
+    b.expect("wall-scale", "below 1.5 mm").await?;
+    // Cast in sand it is too thin, and where is told.
+    b.choose("process", "Sand casting, bronze").await?;
+    b.expect("thin-areas", "at the thinnest").await?;
+    b.click("undo").await?;
+    b.expect("gauge-least wall", "none: open").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn a_body_is_hollowed_with_a_drain_and_coated() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Fog bell").await?;
+    b.click("station-shape").await?;
+    b.click("tools-ball").await?;
+    b.expect("forecast", "added a ball").await?;
+    b.click("apply").await?;
+    b.choose_part("Fog bell 2").await?;
+    b.click("station-wall").await?;
+    b.click("tools-hollow").await?;
+    b.expect("forecast", "no drain").await?;
+    b.click("add-drain").await?;
+    b.expect("picks", "place of the drain").await?;
+    b.click_in("viewport", -30, -30).await?;
+    b.expect("forecast", "1 drain through the wall").await?;
+    b.click("apply").await?;
+    b.expect("gauge-least wall", "3").await?;
+    b.click("tools-coat").await?;
+    b.expect("forecast", "a coat of 0.1 mm").await?;
+    b.expect("forecast", "stays as it is").await?;
+    b.click("apply").await?;
+    b.find("part-Fog bell 2 2").await?;
+    b.close().await
+}
