@@ -73,7 +73,7 @@ fn every_example_of_the_recipe_page_does_what_the_page_says() {
             run += 1;
         }
     }
-    assert_eq!(run, 5);
+    assert_eq!(run, 6);
 }
 
 #[test]
@@ -102,7 +102,7 @@ fn a_released_file_is_sealed_for_whoever_checks_it_and_json_tells_everything() {
 }
 
 #[test]
-fn the_schema_and_the_material_table_are_up_to_date() {
+fn the_schema_and_the_tables_of_materials_and_processes_are_up_to_date() {
     let folder = tempfile::tempdir().unwrap();
     // Compared as values: the order of keys depends on what else is built.
     let value = |text: String| serde_json::from_str::<serde_json::Value>(&text).unwrap();
@@ -112,5 +112,11 @@ fn the_schema_and_the_material_table_are_up_to_date() {
     for m in nimbet_trade::weigh::MATERIALS {
         let row = format!("| `{}` | {} | {} |", m.key, m.name, m.density);
         assert!(page.contains(&row), "docs/materials.md has no row that begins {row}");
+    }
+    let page = documentation("processes.md");
+    for p in nimbet_trade::wall::PROCESSES {
+        let drain = if p.drain > 0.0 { p.drain.to_string() } else { "–".into() };
+        let row = format!("| `{}` | {} | {} | {} | {} | {} | {drain} |", p.key, p.name, p.wall, p.pin, p.slot, p.corner);
+        assert!(page.contains(&row), "docs/processes.md has no row {row}");
     }
 }

@@ -57,7 +57,7 @@ async fn main() -> anyhow::Result<()> {
     b.click("step-11").await?;
     camera.shoot("ledger").await?;
     b.click("step-10").await?;
-    b.click("reopen-9").await?;
+    b.click("reopen-10").await?;
     b.click("style-domed").await?;
     b.find("later").await?;
     camera.shoot("reopened").await?;
@@ -138,6 +138,30 @@ async fn main() -> anyhow::Result<()> {
     b.expect("chambers", "B").await?;
     b.click("chamber-1").await?;
     camera.shoot("chambers").await?;
+    b.press(thirtyfour::Key::Escape).await?;
+
+    b.choose_part("Fog bell").await?;
+    b.click("station-shape").await?;
+    b.click("tools-ball").await?;
+    b.expect("forecast", "added a ball").await?;
+    b.click("apply").await?;
+    b.find("part-Fog bell 2").await?;
+    b.click("station-wall").await?;
+    b.click("view-home").await?;
+    b.click("tools-thicken").await?;
+    b.find("forecast-table").await?;
+    b.click("apply").await?;
+    b.choose("process", "Sand casting, bronze").await?;
+    b.find("thin-areas").await?;
+    camera.shoot("wall").await?;
+    b.choose_part("Fog bell 2").await?;
+    b.choose("process", "Investment casting, bronze").await?;
+    b.click("tools-hollow").await?;
+    b.find("forecast-table").await?;
+    b.click("add-drain").await?;
+    b.click_in("viewport", -60, -60).await?;
+    b.expect("forecast", "1 drain").await?;
+    camera.shoot("hollow").await?;
     b.press(thirtyfour::Key::Escape).await?;
 
     b.choose_part("Mooring buoy").await?;
