@@ -11,6 +11,7 @@ use nimbet_formats::Limits;
 use nimbet_kernel::Progress;
 use nimbet_ledger::{BroughtIn, UnitChoice, bring_in};
 use nimbet_trade::examine::Severity;
+use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::{Examination, PartState, examine, words};
 
 #[derive(Args)]
@@ -68,7 +69,8 @@ fn say(text: &str) {
 
 pub fn check(args: &CheckArgs) -> ExitCode {
     let looked = read(&args.file, args.unit).and_then(|part| {
-        let examination = examine(&part.mesh, &Progress::unwatched())?;
+        let quiet = Progress::unwatched();
+        let examination = with_least_wall(examine(&part.mesh, &quiet)?, &part.mesh, &quiet)?;
         Ok((part, examination))
     });
     match looked {
@@ -105,6 +107,9 @@ fn sheet(file: &Path, part: &BroughtIn, examination: &Examination) -> String {
         (Some(v), _) => lines.push(format!("  volume    {} mm³", words::figure(v))),
         (None, Some(why)) => lines.push(format!("  {why}")),
         (None, None) => {}
+    }
+    if let Some(least) = f.least_wall {
+        lines.push(format!("  thinnest  {} mm", words::figure(least)));
     }
     for finding in &examination.findings {
         let mark = match finding.severity {

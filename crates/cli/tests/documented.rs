@@ -116,7 +116,8 @@ fn the_schema_and_the_tables_of_materials_and_processes_are_up_to_date() {
     let page = documentation("processes.md");
     for p in nimbet_trade::wall::PROCESSES {
         let drain = if p.drain > 0.0 { p.drain.to_string() } else { "–".into() };
-        let row = format!("| `{}` | {} | {} | {} | {} | {} | {drain} |", p.key, p.name, p.wall, p.pin, p.slot, p.corner);
+        let row =
+            format!("| `{}` | {} | {} | {} | {} | {} | {drain} |", p.key, p.name, p.wall, p.pin, p.slot, p.corner);
         assert!(page.contains(&row), "docs/processes.md has no row {row}");
     }
 }

@@ -5,7 +5,7 @@ use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, StepReport, StepState};
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
-use nimbet_trade::wall::{Process, WallReport};
+use nimbet_trade::wall::{CornerRun, Process, WallReport};
 use nimbet_trade::weigh::Material;
 use nimbet_trade::{Examination, Figures};
 use schemars::generate::SchemaSettings;
@@ -36,6 +36,7 @@ refer! {
     face => "FaceFacts",
     cut_by => "CutBy",
     process => "Process",
+    corner_run => "CornerRun",
     wall_report => "WallReport",
     wrap_foretold => "WrapForetold",
 }
@@ -50,6 +51,10 @@ pub(crate) fn face_list() -> RefOr<Schema> {
 
 pub(crate) fn cut_by_list() -> RefOr<Schema> {
     ArrayBuilder::new().items(cut_by()).into()
+}
+
+pub(crate) fn corner_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(corner_run()).into()
 }
 
 pub(crate) fn process_list() -> RefOr<Schema> {
@@ -77,6 +82,7 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<FaceFacts>();
     generator.subschema_for::<CutBy>();
     generator.subschema_for::<Process>();
+    generator.subschema_for::<CornerRun>();
     generator.subschema_for::<WallReport>();
     generator.subschema_for::<WrapForetold>();
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {

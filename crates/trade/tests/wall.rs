@@ -6,7 +6,6 @@ use std::f64::consts::PI;
 use nimbet_kernel::shapes::ball;
 use nimbet_kernel::thickness::{Side, Way};
 use nimbet_kernel::{Mesh, Point, Progress};
-use nimbet_trade::examine::FacePick;
 use nimbet_trade::wall::*;
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
 use serde_json::{Value, json};
@@ -194,5 +193,14 @@ fn a_groove_that_eats_the_wall_is_found_with_its_extent() {
     let spread: f64 = report.spread.iter().map(|b| b.area).sum();
     assert!(spread > 1000.0);
     assert!(process("investment-bronze").is_some_and(|p| p.wall > report.least.unwrap()));
-    let _ = FacePick::At([0.0; 3]);
+    // The foot of the groove runs round it and up its corners; a wedge has one feather edge.
+    let corners = corner_runs(&part, 0.5, &Progress::unwatched()).unwrap();
+    assert_eq!(corners.iter().map(|c| c.fault).collect::<Vec<_>>(), [CornerFault::SharpInside]);
+    assert!(corners[0].text.contains("18.4 mm long"), "{}", corners[0].text);
+    let wedge = body(json!({ "wedge": { "size": [20.0, 10.0, 5.0] } }));
+    let feather = corner_runs(&wedge, 0.5, &Progress::unwatched()).unwrap();
+    assert_eq!(feather.iter().map(|c| c.fault).collect::<Vec<_>>(), [CornerFault::Feather]);
+    let round = body(json!({ "drum": { "diameter": 10.0, "height": 4.0, "bore": 1.5 } }));
+    let tight = corner_runs(&round, 1.0, &Progress::unwatched()).unwrap();
+    assert_eq!(tight.iter().map(|c| c.fault).collect::<Vec<_>>(), [CornerFault::TightInside]);
 }

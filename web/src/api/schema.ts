@@ -708,6 +708,17 @@ export interface components {
             /** @description At most 200 characters. */
             name: string;
         };
+        /** @description What is wrong with a corner. */
+        CornerFault: 'sharp_inside' | 'tight_inside' | 'feather';
+        /** @description Edges with a fault that hang together, or a rounding. */
+        CornerRun: {
+            /** @description What is wrong. */
+            fault: components['schemas']['CornerFault'];
+            /** @description Where. */
+            place: components['schemas']['Place'];
+            /** @description In words, with its length or radius. */
+            text: string;
+        };
         /** @description How corners that stand out are made. */
         CornerStyle: 'sharp' | 'round';
         /** @description How a cover is shaped. */
@@ -2617,6 +2628,7 @@ export interface components {
         };
         /** @description How thick a mesh is. */
         WallView: {
+            corners: components['schemas']['CornerRun'][];
             wall: components['schemas']['WallReport'];
         };
         /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
@@ -3600,6 +3612,8 @@ export interface operations {
                 outside?: boolean;
                 /** @description Areas thinner than this, mm, are told one by one. */
                 below?: number | null;
+                /** @description Inner corners sharper than this radius, mm, are told, and feather edges. */
+                corner?: number | null;
             };
             header?: never;
             path: {
@@ -3644,6 +3658,8 @@ export interface operations {
                 outside?: boolean;
                 /** @description Areas thinner than this, mm, are told one by one. */
                 below?: number | null;
+                /** @description Inner corners sharper than this radius, mm, are told, and feather edges. */
+                corner?: number | null;
             };
             header?: never;
             path: {

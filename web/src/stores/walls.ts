@@ -5,7 +5,7 @@ import { answer, api, type Schemas } from '../api/client';
 import { useBench } from './bench';
 import { useJob } from './job';
 
-type Report = Schemas['WallReport'];
+type Report = Schemas['WallView'];
 
 export const useWalls = defineStore('walls', () => {
     const bench = useBench();
@@ -39,10 +39,17 @@ export const useWalls = defineStore('walls', () => {
         ray: ray.value,
         outside: outside.value,
         ...(least.value ? { below: least.value } : {}),
+        ...(asks.value && !outside.value ? { corner: asks.value.corner } : {}),
     }));
     const keyOf = (mesh: string) => `${mesh} ${JSON.stringify(query.value)}`;
     const measurable = computed(() => bench.part?.figures.state === 'sealed');
-    const report = computed(() => (bench.part && kept.get(keyOf(bench.part.mesh))) || null);
+    const seen = computed(() => (bench.part && kept.get(keyOf(bench.part.mesh))) || null);
+    const report = computed(() => seen.value?.wall ?? null);
+    /** Thin areas, then corners, as they are listed. */
+    const places = computed(() => [
+        ...(seen.value?.wall.thin ?? []).map((t) => ({ text: t.text, at: t.at, place: t.place })),
+        ...(seen.value?.corners ?? []).map((c) => ({ text: c.text, at: c.place.centre, place: c.place })),
+    ]);
     /** The top of the scale: what is thicker is as good as any. */
     const top = computed(() => (least.value ?? 1) * 4);
 
@@ -54,7 +61,7 @@ export const useWalls = defineStore('walls', () => {
         try {
             const params = { path: { mesh: part.mesh }, query: query.value };
             const got = await answer(api.GET('/api/v1/meshes/{mesh}/wall', { params }));
-            kept.set(key, got.wall);
+            kept.set(key, got);
         } catch {
             // The gauge says that there is none.
         } finally {
@@ -69,7 +76,7 @@ export const useWalls = defineStore('walls', () => {
         under.value = null;
     });
 
-    const area = computed(() => (chosen.value == null ? null : (report.value?.thin[chosen.value] ?? null)));
+    const area = computed(() => (chosen.value == null ? null : (places.value[chosen.value] ?? null)));
     function show(n: number) {
         chosen.value = n;
         bench.flights++;
@@ -88,6 +95,7 @@ export const useWalls = defineStore('walls', () => {
         query,
         measurable,
         report,
+        places,
         top,
         chosen,
         area,

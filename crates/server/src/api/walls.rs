@@ -10,7 +10,7 @@ use bytes::Bytes;
 use nimbet_formats::{Detail, DisplayExtras, display_glb};
 use nimbet_kernel::thickness::{Side, Way, thickness_map};
 use nimbet_kernel::{Aabb, Mesh, Progress};
-use nimbet_trade::wall::{WallReport, clearance_between, wall_report};
+use nimbet_trade::wall::{CornerRun, WallReport, clearance_between, corner_runs, wall_report};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -30,6 +30,8 @@ pub(crate) struct WallQuery {
     outside: bool,
     /// Areas thinner than this, mm, are told one by one.
     below: Option<f64>,
+    /// Inner corners sharper than this radius, mm, are told, and feather edges.
+    corner: Option<f64>,
 }
 
 impl WallQuery {
@@ -44,6 +46,9 @@ impl WallQuery {
 pub(crate) struct WallView {
     #[schema(schema_with = crate::schema::wall_report)]
     wall: WallReport,
+    /// Corners that crumble in a mould or do not fill; where they were asked for.
+    #[schema(schema_with = crate::schema::corner_list)]
+    corners: Vec<CornerRun>,
 }
 
 /// How thick the walls of a mesh are: the least, how they are spread, and where they are thin.
@@ -58,10 +63,16 @@ pub(crate) async fn wall(
         return Err(Problem::bad_request("the least wall must be a length above 0 mm"));
     }
     let work = move |[mesh]: [Mesh; 1], progress: &Progress| {
-        wall_report(&mesh, query.how(), query.below, progress).map_err(|_| Problem::cancelled())
+        let wall = wall_report(&mesh, query.how(), query.below, &progress.stage(0.0, 0.9))
+            .map_err(|_| Problem::cancelled())?;
+        let corners = match query.corner {
+            Some(radius) => corner_runs(&mesh, radius, &progress.stage(0.9, 1.0)).map_err(|_| Problem::cancelled())?,
+            None => vec![],
+        };
+        Ok(WallView { wall, corners })
     };
-    let wall = on_meshes(&app, [parse(&mesh)?], work).await?;
-    Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(WallView { wall })))
+    let view = on_meshes(&app, [parse(&mesh)?], work).await?;
+    Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(view)))
 }
 
 /// A mesh as glTF 2.0 binary, divided finely, with the thickness at each point, mm, as the attribute `_OFF` of `surface`; where

@@ -1,6 +1,7 @@
 //! Wall: thickness given to sheets and solids, and knowing where it is thin.
 
 mod coat;
+mod corners;
 mod faces;
 mod grow;
 mod hollow;
@@ -12,6 +13,7 @@ mod thicken;
 mod wall_map;
 
 pub use coat::Coat;
+pub use corners::{CornerFault, CornerRun, corner_runs};
 pub use grow::Grow;
 pub use hollow::{Drain, Hollow};
 pub use making::{CornerStyle, Notice, RimStyle};

@@ -63,14 +63,14 @@ const what = computed(() => (walls.outside ? 'gap' : 'wall'));
                     </template>
                 </p>
                 <WallSpread />
-                <ul v-if="walls.report.thin.length" class="thin" data-testid="thin-areas">
-                    <li v-for="(a, n) in walls.report.thin" :key="n">
+                <ul v-if="walls.places.length" class="thin" data-testid="thin-areas">
+                    <li v-for="(a, n) in walls.places" :key="n">
                         <button type="button" :aria-pressed="walls.chosen === n" @click="walls.show(n)">
                             <v-icon icon="$warning" size="16" color="warning" /> {{ a.text }}
                         </button>
                     </li>
                 </ul>
-                <p v-else-if="walls.report.least != null" class="soft">
+                <p v-if="!walls.report.thin.length && walls.report.least != null" class="soft">
                     No {{ what }} is below {{ f.millimetres(walls.least ?? 0) }}.
                 </p>
             </template>
