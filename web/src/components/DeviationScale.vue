@@ -13,7 +13,6 @@ const base = computed(() => (jobs.asOf?.from ? 'in the first state' : 'it came i
 
 <template>
     <div
-        class="scale"
         role="img"
         data-testid="deviation-scale"
         :aria-label="`Deviation scale from 0 to ${millimetres(farthest)}`"
@@ -28,25 +27,3 @@ const base = computed(() => (jobs.asOf?.from ? 'in the first state' : 'it came i
         <span v-else class="step"><i :style="{ background: deviationSteps[0] }" />all as {{ base }}</span>
     </div>
 </template>
-
-<style scoped>
-.scale {
-    display: flex;
-    flex-direction: column;
-    gap: 2px;
-    padding: 6px 10px;
-    border: 1px solid rgb(var(--v-theme-rule));
-    border-radius: 4px;
-    background: rgb(var(--v-theme-surface));
-    font-size: 12px;
-}
-.step {
-    display: flex;
-    align-items: center;
-    gap: 6px;
-}
-i {
-    width: 16px;
-    height: 10px;
-}
-</style>

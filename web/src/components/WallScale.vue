@@ -14,12 +14,7 @@ const from = (i: number) => (walls.top * i) / (steps.length - 1);
 </script>
 
 <template>
-    <div
-        class="scale"
-        role="img"
-        data-testid="wall-scale"
-        :aria-label="`Wall scale from 0 to ${f.millimetres(walls.top)}`"
-    >
+    <div role="img" data-testid="wall-scale" :aria-label="`Wall scale from 0 to ${f.millimetres(walls.top)}`">
         <span class="small-caps">{{ walls.outside ? 'Gap' : 'Wall' }}</span>
         <template v-if="drawn">
             <span v-for="(c, i) in steps.slice(0, -1)" :key="c" class="step figure">
@@ -38,25 +33,6 @@ const from = (i: number) => (walls.top * i) / (steps.length - 1);
 </template>
 
 <style scoped>
-.scale {
-    display: flex;
-    flex-direction: column;
-    gap: 2px;
-    padding: 6px 10px;
-    border: 1px solid rgb(var(--v-theme-rule));
-    border-radius: 4px;
-    background: rgb(var(--v-theme-surface));
-    font-size: 12px;
-}
-.step {
-    display: flex;
-    align-items: center;
-    gap: 6px;
-}
-i {
-    width: 16px;
-    height: 10px;
-}
 .hatched {
     background: repeating-linear-gradient(45deg, #4a1240 0 3px, #fbf9f4 3px 5px);
 }
