@@ -4,10 +4,12 @@
 
 mod browser;
 mod client;
+mod database;
 mod files;
 mod server;
 
 pub use browser::Browser;
 pub use client::Client;
+pub use database::OwnDatabase;
 pub use files::{big_ball, ply_of, read_back, stl_of};
 pub use server::{Server, fresh_database, run_on};

@@ -220,3 +220,38 @@ async fn kills_at_any_moment_of_an_edit_lose_nothing_and_end_as_if_undisturbed()
     }
     Ok(())
 }
+
+#[tokio::test]
+async fn a_database_killed_in_the_middle_of_an_edit_loses_no_finished_step() -> Done {
+    let home = tempfile::tempdir()?;
+    let folder = home.path().join("data");
+    let mut database = OwnDatabase::start(&folder)?;
+    let mut server = Server::start(&database.url, &[])?;
+    let mut client = Client::with_new_job(&server.address).await?;
+    client.bring_in("ball.stl", stl_of(&big_ball(60))?).await?;
+    let scale = |factor: f64| json!({ "kind": "shape.place", "scale": factor });
+    for _ in 0..3 {
+        client.ask("steps", json!({ "part": 1, "action": scale(1.1) })).await?;
+    }
+    let hashes = |job: &Value| job["steps"].as_array().unwrap().iter().map(|s| s["mesh"].clone()).collect::<Vec<_>>();
+    let copies = format!("/jobs/{}/copies", client.job);
+    let copy = client.send(Method::POST, &copies, Some(json!({ "name": "calm" }))).await?.1;
+    for (factor, after) in [(0.9, 0), (0.8, 150)] {
+        let edit = json!({ "edit": "replace", "step": 2, "action": scale(factor) });
+        let request = json!({ "revision": client.show().await?["revision"], "edit": edit });
+        let (_, task) = client.send(Method::POST, &format!("/jobs/{}/edits", client.job), Some(request)).await?;
+        tokio::time::sleep(Duration::from_millis(after)).await;
+        database.kill()?;
+        server.kill();
+        database = OwnDatabase::start(&folder)?;
+        server = Server::start(&database.url, &[])?;
+        client = client.at(&server.address);
+        let over = client.end_of(&task).await?;
+        assert_eq!(over["state"], "done", "{over}");
+        let mut calm = client.at(&server.address);
+        calm.job = copy["id"].as_str().unwrap().to_owned();
+        assert_eq!(calm.ask("edits", json!({ "edit": edit })).await?["state"], "done");
+        assert_eq!(hashes(&client.show().await?), hashes(&calm.show().await?), "killed after {after} ms");
+    }
+    Ok(())
+}

@@ -204,3 +204,16 @@ fn a_groove_that_eats_the_wall_is_found_with_its_extent() {
     let tight = corner_runs(&round, 1.0, &Progress::unwatched()).unwrap();
     assert_eq!(tight.iter().map(|c| c.fault).collect::<Vec<_>>(), [CornerFault::TightInside]);
 }
+
+#[test]
+fn a_wall_that_was_cleaned_survives_single_precision() {
+    let bell = nimbet_trade::demo::fog_bell();
+    let closed = apply(json!({ "kind": "seal.plan" }), &bell, &[]).unwrap().mesh;
+    let made = apply(json!({ "kind": "wall.thicken", "inward": 2 }), &closed, &[]).unwrap().mesh;
+    sealed(&made);
+    let corners: Vec<Point> =
+        made.triangles().iter().flatten().map(|p| made.points()[*p as usize].as_vec3().as_dvec3()).collect();
+    let read = nimbet_kernel::weld::weld_corners(&corners).unwrap();
+    let seen = examine(&read, &Progress::unwatched()).unwrap().figures;
+    assert_eq!((seen.state, seen.shells), (PartState::Sealed, 2), "{}", seen.reason);
+}

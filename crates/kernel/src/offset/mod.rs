@@ -22,6 +22,8 @@ use rayon::prelude::*;
 use crate::arrange::{ArrangeError, Arrangement};
 use crate::crossings::{crossing_pairs_up_to, triangle_bvh};
 use crate::measure::{measure, measure_triangles};
+use crate::slender::without_slender;
+use crate::topology::EdgeUse;
 use crate::wrap::{WrapError, level_skin};
 use crate::{Aabb, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology, shells};
 
@@ -330,8 +332,19 @@ fn clean(
     chambers.without_pinches(&mut belongs, &firm);
     let chosen: Vec<usize> = (0..belongs.len()).filter(|n| belongs[*n]).collect();
     let made = chambers.body(&chosen, &progress.stage(0.85, 1.0))?.mesh;
-    let made = without_crumbs(&made, how.chord);
+    let made = sturdy(without_crumbs(&made, how.chord), progress)?;
     if made.triangles().is_empty() { Err(Fault::Nothing) } else { Ok((made, true)) }
+}
+
+/// Without triangles so slender that they would not survive single precision, unless that made others cross.
+fn sturdy(mesh: Mesh, progress: &Progress) -> Result<Mesh, Fault> {
+    /// The least height of a triangle over its longest side: some thirty steps of single precision.
+    const LEAST_HEIGHT: f64 = 2e-6;
+    let sturdy = without_slender(mesh.clone(), LEAST_HEIGHT);
+    let crossings = crossing_pairs_up_to(&sturdy, &triangle_bvh(&sturdy), 0, progress).map_err(Fault::Cancelled)?;
+    let topology = Topology::new(sturdy.triangles(), sturdy.points().len());
+    let closed = (0..topology.edge_count() as u32).all(|e| topology.edge_use(e) == EdgeUse::Regular);
+    Ok(if crossings.is_some() && closed { sturdy } else { mesh })
 }
 
 /// The middle of the largest triangle of each shell.
