@@ -149,7 +149,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 own.set(-1 - n, { tint: chamberTint(n), ghost: !solid });
             });
         }
-        if (jobs.asOf?.from) own.set(FORMER, { tint: '#A8761F', ghost: true });
+        if (jobs.asOf?.from) own.set(FORMER, { ghost: true });
         view.value?.setLooks(own);
     }
 
