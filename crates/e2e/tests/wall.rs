@@ -34,6 +34,17 @@ async fn a_bell_is_thickened_by_number_and_by_its_handle_and_its_wall_is_read() 
     // Cast in sand it is too thin, and where is told.
     b.choose("process", "Sand casting, bronze").await?;
     b.expect("thin-areas", "at the thinnest").await?;
+    // Reopened, the step is what it was, and follows another figure.
+    b.click("ledger-tab").await?;
+    b.click("step-10").await?;
+    b.click("reopen-10").await?;
+    b.expect("forecast", "a wall of 2 mm").await?;
+    b.fill("thickness", "2.5").await?;
+    b.expect("forecast", "a wall of 2.5 mm").await?;
+    b.click("apply").await?;
+    b.expect("gauge-least wall", "2.5 mm").await?;
+    b.click("undo").await?;
+    b.expect("gauge-least wall", "2 mm").await?;
     b.click("undo").await?;
     b.expect("gauge-least wall", "none: open").await?;
     b.close().await

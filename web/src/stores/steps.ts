@@ -15,13 +15,14 @@ interface Act {
 }
 
 /** Whether a step has a worksheet to be reopened. */
-export const canReopen = (step: Step) => /^(seal|shape)\./.test(step.action.kind);
+export const canReopen = (step: Step) => /^(seal|shape|wall)\./.test(step.action.kind);
 
 /** Whether a step is done to a part, makes it, or takes it in. */
 const concerns = (step: Step, part?: number) =>
     step.part === part ||
     (step.report.made ?? []).some((m) => m.part === part) ||
-    ('with' in step.action && (step.action.with as number[]).includes(part ?? 0));
+    ('with' in step.action && (step.action.with as number[]).includes(part ?? 0)) ||
+    ('less' in step.action && step.action.less === part);
 
 const numbers = (steps: number[]) => `${steps.length === 1 ? 'Step' : 'Steps'} ${steps.join(', ')}`;
 

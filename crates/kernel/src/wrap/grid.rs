@@ -31,6 +31,14 @@ impl Grid {
         bounds.size().to_array().map(|s| (s / step).ceil().max(1.0) as usize + 3)
     }
 
+    /// A grid over bounds with nothing inside.
+    fn empty(bounds: &Aabb, step: f64) -> Self {
+        let points = Self::steps(bounds, step).map(|s| s + 1);
+        // Off the planes and corners that parts like to have at round coordinates.
+        let origin = bounds.min - Point::new(1.37, 1.41, 1.39) * step;
+        Self { origin, step, points, inside: vec![false; points.iter().product()], winding: HashMap::new() }
+    }
+
     pub fn sample(
         mesh: &Mesh,
         bounds: &Aabb,
@@ -38,11 +46,8 @@ impl Grid {
         winding: &Winding,
         progress: &Progress,
     ) -> Result<Self, Cancelled> {
-        let points = Self::steps(bounds, step).map(|s| s + 1);
-        // Off the planes and corners that parts like to have at round coordinates.
-        let origin = bounds.min - Point::new(1.37, 1.41, 1.39) * step;
-        let mut grid =
-            Self { origin, step, points, inside: vec![false; points.iter().product()], winding: HashMap::new() };
+        let mut grid = Self::empty(bounds, step);
+        let points = grid.points;
         let blocks = points.map(|p| p.div_ceil(BLOCK));
         let count: usize = blocks.iter().product();
         let near = grid.blocks_at(mesh, blocks);
@@ -90,10 +95,8 @@ impl Grid {
         field: &(dyn Fn(Point) -> f64 + Sync),
         progress: &Progress,
     ) -> Result<Self, Cancelled> {
-        let points = Self::steps(bounds, step).map(|s| s + 1);
-        let origin = bounds.min - Point::new(1.37, 1.41, 1.39) * step;
-        let mut grid =
-            Self { origin, step, points, inside: vec![false; points.iter().product()], winding: HashMap::new() };
+        let mut grid = Self::empty(bounds, step);
+        let points = grid.points;
         let blocks = points.map(|p| p.div_ceil(BLOCK));
         let count: usize = blocks.iter().product();
         let place = |b: usize| [b % blocks[0], b / blocks[0] % blocks[1], b / (blocks[0] * blocks[1])];

@@ -74,4 +74,11 @@ const change = (action: Action) => picks.change(action);
     </template>
     <template v-else-if="a.kind === 'shape.repeat'"><RepeatFields :action="a" /></template>
     <template v-else-if="a.kind === 'shape.body'"><BodyFields :action="a" /></template>
+    <LengthField
+        v-else-if="a.kind === 'shape.brace'"
+        label="Radius of rods and beads"
+        :value="a.radius"
+        testid="radius"
+        @change="change({ ...a, radius: $event! })"
+    />
 </template>
