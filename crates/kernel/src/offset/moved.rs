@@ -438,7 +438,9 @@ impl Solver<'_> {
                 self.fine(&row, v, planes_by(i).max(planes_by(j)))
             })
             .collect();
-        let round = (0..count).all(|i| planes_by(i) == planes_by(0));
+        // What moves outward and what moves inward lie on no sphere together.
+        let by = |i: usize| (self.by)(ring.halves[i] as usize / 3);
+        let round = (0..count).all(|i| by(i) == by(0));
         Spread { places, between, round }
     }
 }
