@@ -28,6 +28,14 @@ const names: Partial<Record<Finding['kind'], string>> = {
     touch_point: 'points where surfaces touch',
     inside_out: 'shells inside out',
     void: 'trapped voids',
+    thin_wall: 'thin walls',
+    thin_pin: 'thin pins',
+    narrow_slot: 'narrow slots',
+    inner_corner: 'inner corners',
+    feather: 'feather edges',
+    uneven_rounding: 'uneven roundings',
+    upright_corner: 'upright outer corners',
+    undrained: 'voids without a drain',
 };
 
 /** The findings in their order, gathered by kind. */

@@ -23,7 +23,7 @@ const body = (key: string, name: string, hint: string, make: (size: number) => B
         kind: 'shape.body',
         body: make(third(of)),
         at: middle(of),
-        chord: useJob().job?.chord ?? 0.02,
+        chord: useJob().job?.setup.chord ?? 0.02,
     }),
     owns: (a) => a.kind === 'shape.body' && key in a.body,
 });

@@ -38,6 +38,13 @@ export const wallTools: Tool[] = [
         sealed,
     ),
     tool(
+        'even',
+        'Even at roundings',
+        'The wall along picked roundings is made as thick as beside them',
+        () => ({ kind: 'wall.even', wall: wall() / 2, keep: [] }),
+        sealed,
+    ),
+    tool(
         'coat',
         'Coat',
         'An outer layer as a part of its own; picked faces stay bare',

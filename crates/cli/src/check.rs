@@ -11,7 +11,7 @@ use nimbet_formats::Limits;
 use nimbet_kernel::Progress;
 use nimbet_ledger::{BroughtIn, UnitChoice, bring_in};
 use nimbet_trade::examine::Severity;
-use nimbet_trade::wall::with_least_wall;
+use nimbet_trade::wall::{Making, wall_findings, with_least_wall};
 use nimbet_trade::{Examination, PartState, examine, words};
 
 #[derive(Args)]
@@ -24,6 +24,9 @@ pub struct CheckArgs {
     /// The unit of the file's numbers.
     #[arg(long, value_enum, default_value_t = UnitArg::Auto)]
     unit: UnitArg,
+    /// Also what this way of making asks of walls and corners: a key of docs/processes.md.
+    #[arg(long)]
+    process: Option<String>,
 }
 
 /// A length unit on the command line.
@@ -70,7 +73,12 @@ fn say(text: &str) {
 pub fn check(args: &CheckArgs) -> ExitCode {
     let looked = read(&args.file, args.unit).and_then(|part| {
         let quiet = Progress::unwatched();
-        let examination = with_least_wall(examine(&part.mesh, &quiet)?, &part.mesh, &quiet)?;
+        let mut examination = with_least_wall(examine(&part.mesh, &quiet)?, &part.mesh, &quiet)?;
+        if let Some(process) = &args.process {
+            let asks = Making { process: process.clone(), ..Default::default() }.figures()?;
+            let walls = wall_findings(&part.mesh, &examination, &asks, &quiet)?;
+            examination.findings.extend(walls.into_iter().map(|w| w.finding));
+        }
         Ok((part, examination))
     });
     match looked {

@@ -92,15 +92,15 @@ async fn a_new_step_after_an_undo_takes_the_place_of_what_was_undone() -> Done {
 async fn the_chord_tolerance_is_a_setting_of_the_job() -> Done {
     let server = Server::start(&fresh_database().await?, &[])?;
     let client = Client::with_new_job(&server.address).await?;
-    assert_eq!(client.show().await?["chord"], 0.02);
+    assert_eq!(client.show().await?["setup"]["chord"], 0.02);
     let path = format!("/jobs/{}/settings", client.job);
-    let (status, job) = client.send(Method::PUT, &path, Some(json!({ "revision": 1, "chord": 0.005 }))).await?;
-    assert_eq!((status, job["chord"].as_f64(), job["revision"].as_u64()), (200, Some(0.005), Some(2)));
-    for (body, wanted) in [(json!({ "revision": 1, "chord": 0.1 }), 409), (json!({ "revision": 2, "chord": 0.0 }), 400)]
+    let (status, job) = client.send(Method::PUT, &path, Some(json!({ "revision": 1, "setup": { "chord": 0.005 } }))).await?;
+    assert_eq!((status, job["setup"]["chord"].as_f64(), job["revision"].as_u64()), (200, Some(0.005), Some(2)));
+    for (body, wanted) in [(json!({ "revision": 1, "setup": { "chord": 0.1 } }), 409), (json!({ "revision": 2, "setup": { "chord": 0.0 } }), 400)]
     {
         assert_eq!(client.send(Method::PUT, &path, Some(body)).await?.0, wanted);
     }
-    assert_eq!(client.show().await?["chord"], 0.005);
+    assert_eq!(client.show().await?["setup"]["chord"], 0.005);
     Ok(())
 }
 

@@ -180,7 +180,7 @@ async fn two_people_see_each_others_changes_within_a_second() -> Done {
     };
     assert!(next(&mut events).await?.contains(r#"{"revision":1}"#));
     let path = format!("/jobs/{}/settings", client.job);
-    client.send(Method::PUT, &path, Some(json!({ "revision": 1, "chord": 0.05 }))).await?;
+    client.send(Method::PUT, &path, Some(json!({ "revision": 1, "setup": { "chord": 0.05 } }))).await?;
     let begin = std::time::Instant::now();
     assert!(next(&mut events).await?.contains(r#"{"revision":2}"#));
     println!("told after {:?}", begin.elapsed());

@@ -207,6 +207,19 @@ impl History {
         }
     }
 
+    /// What a part was after each step in force that changed it, the oldest first: the step and the mesh.
+    pub fn states(&self, part: PartId) -> Vec<(u32, Hash)> {
+        let mut states: Vec<(u32, Hash)> = Vec::new();
+        for step in self.in_force() {
+            let own = (step.part == part && !step.made().any(|(p, _)| p == part)).then_some(step.mesh);
+            let made = step.made().find(|(p, _)| *p == part).map(|(_, made)| made.mesh);
+            if let Some(mesh) = own.or(made).filter(|m| states.last().is_none_or(|(_, last)| last != m)) {
+                states.push((step.number, mesh));
+            }
+        }
+        states
+    }
+
     /// The parts as the steps in force leave them, in the order they came in.
     pub fn parts(&self) -> Vec<Part> {
         let mut parts: Vec<Part> = Vec::new();

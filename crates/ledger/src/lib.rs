@@ -12,6 +12,7 @@ mod perform;
 mod recipe;
 mod release;
 mod replay;
+mod setup;
 
 pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice};
 pub use bring_in::{BroughtIn, bring_in};
@@ -22,3 +23,4 @@ pub use perform::{Performed, StepError, perform};
 pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
 pub use release::{CheckSheet, PART_COLOUR, ReleaseError, Released, release};
 pub use replay::{Due, Replay};
+pub use setup::Setup;

@@ -43,6 +43,8 @@ pub(crate) struct App {
     task_bell: Notify,
     displays: moka::future::Cache<(nimbet_ledger::Hash, bool), bytes::Bytes>,
     deviations: moka::future::Cache<(nimbet_ledger::Hash, nimbet_ledger::Hash), api::DeviationView>,
+    /// By the states of a part and what is asked of it.
+    wall_findings: moka::future::Cache<nimbet_ledger::Hash, api::WallFindingsView>,
 }
 
 impl App {
@@ -54,8 +56,10 @@ impl App {
             .build();
         const DEVIATIONS: u64 = 10_000;
         let deviations = moka::future::Cache::new(DEVIATIONS);
+        const WALL_FINDINGS: u64 = 500;
+        let wall_findings = moka::future::Cache::new(WALL_FINDINGS);
         let stopping = watch::Sender::new(false);
-        Arc::new(Self { store, config, stopping, task_bell: Notify::new(), displays, deviations })
+        Arc::new(Self { store, config, stopping, task_bell: Notify::new(), displays, deviations, wall_findings })
     }
 
     pub(crate) fn limits(&self) -> Limits {

@@ -1,11 +1,11 @@
 //! The OpenAPI document. Types of the core crates describe themselves (schemars); they stand in it under their own names,
 //! so that there is one source for each.
 
-use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, StepReport, StepState};
+use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, Setup, StepReport, StepState};
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
-use nimbet_trade::wall::{CornerRun, Process, WallReport};
+use nimbet_trade::wall::{Process, WallFinding, WallReport};
 use nimbet_trade::weigh::Material;
 use nimbet_trade::{Examination, Figures};
 use schemars::generate::SchemaSettings;
@@ -36,7 +36,8 @@ refer! {
     face => "FaceFacts",
     cut_by => "CutBy",
     process => "Process",
-    corner_run => "CornerRun",
+    setup => "Setup",
+    wall_finding => "WallFinding",
     wall_report => "WallReport",
     wrap_foretold => "WrapForetold",
 }
@@ -53,8 +54,8 @@ pub(crate) fn cut_by_list() -> RefOr<Schema> {
     ArrayBuilder::new().items(cut_by()).into()
 }
 
-pub(crate) fn corner_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(corner_run()).into()
+pub(crate) fn wall_finding_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(wall_finding()).into()
 }
 
 pub(crate) fn process_list() -> RefOr<Schema> {
@@ -82,7 +83,8 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<FaceFacts>();
     generator.subschema_for::<CutBy>();
     generator.subschema_for::<Process>();
-    generator.subschema_for::<CornerRun>();
+    generator.subschema_for::<WallFinding>();
+    generator.subschema_for::<Setup>();
     generator.subschema_for::<WallReport>();
     generator.subschema_for::<WrapForetold>();
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {

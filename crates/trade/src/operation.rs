@@ -11,7 +11,7 @@ use crate::seal::{
 use crate::shape::{
     AddBody, Brace, Chambers, Cutter, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
 };
-use crate::wall::{Coat, Grow, Hollow, Notice, OffsetSheet, Shell, Thicken};
+use crate::wall::{Coat, Even, Grow, Hollow, Notice, OffsetSheet, Shell, Thicken};
 
 /// An operation on one part: its kind and parameters, as they stand in recipes and in the ledger.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -119,6 +119,9 @@ pub enum Operation {
     /// Grow or shrink a solid all round.
     #[serde(rename = "wall.grow")]
     Grow(Grow),
+    /// Make roundings anew so that the wall along them is even.
+    #[serde(rename = "wall.even")]
+    Even(Even),
     /// Make a sheet at a distance from faces.
     #[serde(rename = "wall.offset_sheet")]
     OffsetSheet(OffsetSheet),
@@ -341,6 +344,7 @@ impl Operation {
             Self::Hollow(p) => p.apply(mesh, progress),
             Self::Coat(p) => p.apply(mesh, progress),
             Self::Grow(p) => p.apply(mesh, others, progress),
+            Self::Even(p) => p.apply(mesh, progress),
             Self::OffsetSheet(p) => p.apply(mesh, progress),
             Self::AddBody(p) => p.apply(mesh, progress),
         }
@@ -401,6 +405,7 @@ impl Operation {
             Self::Hollow(p) => format!("Hollow, wall {}", crate::words::millimetres(p.wall)),
             Self::Coat(p) => p.title(),
             Self::Grow(p) => p.title(),
+            Self::Even(p) => p.title(),
             Self::OffsetSheet(p) => p.title(),
             Self::AddBody(p) => p.title(),
         }

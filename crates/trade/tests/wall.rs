@@ -4,8 +4,12 @@
 use std::f64::consts::PI;
 
 use nimbet_kernel::shapes::ball;
+use nimbet_kernel::segments::nearest_on_triangle;
+use nimbet_kernel::surfaces::{Grouping, group_faces};
 use nimbet_kernel::thickness::{Side, Way};
+use nimbet_kernel::winding::Winding;
 use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_trade::examine::FindingKind;
 use nimbet_trade::wall::*;
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
 use serde_json::{Value, json};
@@ -35,7 +39,7 @@ fn near(a: f64, b: f64, share: f64) {
 }
 
 fn least_wall(mesh: &Mesh) -> f64 {
-    wall_report(mesh, (Side::Inside, Way::Ball), None, &Progress::unwatched()).unwrap().least.unwrap()
+    wall_report(mesh, (Side::Inside, Way::Ball), &Progress::unwatched()).unwrap().least.unwrap()
 }
 
 #[test]
@@ -186,23 +190,112 @@ fn a_groove_that_eats_the_wall_is_found_with_its_extent() {
     let groove = block(6.0, 2.0, 4.0).map_points(|p| p + Point::new(0.0, 0.0, 2.4)).unwrap();
     let part =
         apply(json!({ "kind": "shape.difference", "with": [2] }), &block(30.0, 20.0, 2.0), &[groove]).unwrap().mesh;
-    let report = wall_report(&part, (Side::Inside, Way::Ball), Some(1.5), &Progress::unwatched()).unwrap();
+    let report = wall_report(&part, (Side::Inside, Way::Ball), &Progress::unwatched()).unwrap();
     near(report.least.unwrap(), 1.4, 1e-6);
-    assert_eq!(report.thin.len(), 1, "{:?}", report.thin);
-    assert!(report.thin[0].place.centre[0].abs() < 0.8 && report.thin[0].place.radius < 4.5, "{:?}", report.thin);
     let spread: f64 = report.spread.iter().map(|b| b.area).sum();
     assert!(spread > 1000.0);
-    assert!(process("investment-bronze").is_some_and(|p| p.wall > report.least.unwrap()));
-    // The foot of the groove runs round it and up its corners; a wedge has one feather edge.
-    let corners = corner_runs(&part, 0.5, &Progress::unwatched()).unwrap();
-    assert_eq!(corners.iter().map(|c| c.fault).collect::<Vec<_>>(), [CornerFault::SharpInside]);
-    assert!(corners[0].text.contains("18.4 mm long"), "{}", corners[0].text);
+    // One thin place; the foot of the groove runs round it and up its corners.
+    let found = found_by(&part, "investment-bronze");
+    assert_eq!(kinds(&found), [FindingKind::ThinWall, FindingKind::InnerCorner], "{found:?}");
+    let thin = &found[0];
+    assert!(thin.finding.place.centre[0].abs() < 0.8 && thin.finding.place.radius < 4.5, "{thin:?}");
+    assert!(thin.finding.size.starts_with("1.4 mm instead of 1.5 mm"), "{}", thin.finding.size);
+    assert!(found[1].finding.size.contains("18.4 mm long"), "{}", found[1].finding.size);
+    // It was not thin before the groove, nor after that where only the part moved.
+    let place = [thin.thinnest.unwrap().place()];
+    assert!(!thin_before(&part, &block(30.0, 20.0, 2.0), &place)[0].1);
+    let moved = part.clone().map_points(|p| p + Point::new(0.0, 90.0, 7.0)).unwrap();
+    let there = thin_before(&moved, &part, &[found_by(&moved, "investment-bronze")[0].thinnest.unwrap().place()]);
+    assert!(there[0].1 && there[0].0.at[1].abs() < 10.0, "{there:?}");
+    // The remedy makes it thick enough.
+    let grown = thin.finding.remedies[0].operation.apply(&part, &[], &Progress::unwatched()).unwrap().mesh;
+    assert!(!kinds(&found_by(&grown, "investment-bronze")).contains(&FindingKind::ThinWall));
+}
+
+fn found_by(mesh: &Mesh, process: &str) -> Vec<WallFinding> {
+    let quiet = Progress::unwatched();
+    let asks = Making { process: process.into(), ..Default::default() }.figures().unwrap();
+    wall_findings(mesh, &examine(mesh, &quiet).unwrap(), &asks, &quiet).unwrap()
+}
+
+fn kinds(found: &[WallFinding]) -> Vec<FindingKind> {
+    found.iter().map(|f| f.finding.kind).collect()
+}
+
+#[test]
+fn what_a_process_cannot_make_is_found() {
+    use FindingKind::{Feather, InnerCorner, NarrowSlot, ThinPin, ThinWall, Undrained, UprightCorner};
     let wedge = body(json!({ "wedge": { "size": [20.0, 10.0, 5.0] } }));
-    let feather = corner_runs(&wedge, 0.5, &Progress::unwatched()).unwrap();
-    assert_eq!(feather.iter().map(|c| c.fault).collect::<Vec<_>>(), [CornerFault::Feather]);
-    let round = body(json!({ "drum": { "diameter": 10.0, "height": 4.0, "bore": 1.5 } }));
-    let tight = corner_runs(&round, 1.0, &Progress::unwatched()).unwrap();
-    assert_eq!(tight.iter().map(|c| c.fault).collect::<Vec<_>>(), [CornerFault::TightInside]);
+    assert!(kinds(&found_by(&wedge, "investment-bronze")).contains(&Feather));
+    assert!(!kinds(&found_by(&wedge, "powder-print")).contains(&Feather));
+    let drilled = body(json!({ "drum": { "diameter": 10.0, "height": 4.0, "bore": 1.5 } }));
+    // A ring of 4 by 4.25 mm is a pin to a sand mould.
+    assert_eq!(kinds(&found_by(&drilled, "sand-bronze")), [ThinPin, NarrowSlot, InnerCorner]);
+    // A pin on a plate; a plate as thin is a wall.
+    let pin = body(json!({ "drum": { "diameter": 1.0, "height": 8.0 } }));
+    let plate = block(20.0, 20.0, 4.0);
+    let both = apply(json!({ "kind": "shape.union", "with": [2] }), &plate, &[pin]).unwrap().mesh;
+    let found = found_by(&both, "investment-bronze");
+    assert_eq!(kinds(&found), [ThinPin, InnerCorner], "{found:?}");
+    assert!(found[0].finding.size.contains("instead of 1.5 mm"));
+    assert_eq!(kinds(&found_by(&block(20.0, 20.0, 1.0), "investment-bronze")), [ThinWall]);
+    assert_eq!(kinds(&found_by(&block(20.0, 20.0, 1.49), "investment-bronze")), [], "right to a hundredth");
+    // A void matters where something must get out.
+    let hollow = apply(json!({ "kind": "wall.hollow", "wall": 3.0 }), &block(30.0, 30.0, 30.0), &[]).unwrap().mesh;
+    assert_eq!(kinds(&found_by(&hollow, "powder-print")), [Undrained, InnerCorner]);
+    assert_eq!(kinds(&found_by(&hollow, "filament-print")), [InnerCorner, UprightCorner, UprightCorner, UprightCorner, UprightCorner]);
+    // A house's own figures go first; what is no length is refused.
+    let own = |wall| Making { wall: Some(wall), ..Default::default() }.figures();
+    assert_eq!(own(4.0).unwrap().wall, 4.0);
+    assert!(own(-1.0).is_err() && own(f64::NAN).is_err());
+    assert!(Making { process: "spells".into(), ..Default::default() }.figures().is_err());
+}
+
+#[test]
+fn a_rounding_is_made_anew_so_that_the_wall_is_even() {
+    let boxed = |outer: f64, inner: f64, floor: f64| {
+        let solid = |size: [f64; 3], rounded: f64| {
+            let block = json!({ "block": { "size": size, "rounded": rounded } });
+            let step = json!({ "kind": "shape.body", "body": block, "chord": 0.04 });
+            apply(step, &Mesh::default(), &[]).unwrap().more.remove(0)
+        };
+        let void = solid([54.0, 34.0, 80.0], inner).map_points(|p| p + Point::Z * (25.0 + floor)).unwrap();
+        apply(json!({ "kind": "shape.difference", "with": [2] }), &solid([60.0, 40.0, 30.0], outer), &[void]).unwrap().mesh
+    };
+    // The area between a corner and its rounding; four of them.
+    let corner = |r: f64| 4.0 * (1.0 - PI / 4.0) * r * r;
+    let uneven = |part: &Mesh| -> Vec<WallFinding> {
+        let all = found_by(part, "investment-bronze").into_iter();
+        all.filter(|f| f.finding.kind == FindingKind::UnevenRounding).collect()
+    };
+    assert!(uneven(&boxed(8.0, 5.0, 3.0)).is_empty());
+    // Outer radius, inner radius, floor, and for each remedy what it adds to the volume.
+    let cases: [(f64, f64, f64, Vec<f64>); 5] = [
+        // Too thin: a larger radius inside. With a floor the outside is higher, and cannot follow the inside.
+        (8.0, 0.0, 3.0, vec![corner(5.0) * 27.0]),
+        (12.0, 4.0, 3.0, vec![(corner(9.0) - corner(4.0)) * 27.0]),
+        // Or a smaller one outside.
+        (12.0, 4.0, -20.0, vec![(corner(9.0) - corner(4.0)) * 30.0, (corner(12.0) - corner(7.0)) * 30.0]),
+        // Too thick: a smaller radius inside, or a larger one outside.
+        (8.0, 8.0, -20.0, vec![-(corner(8.0) - corner(5.0)) * 30.0, -(corner(11.0) - corner(8.0)) * 30.0]),
+        (0.0, 5.0, -20.0, vec![-corner(8.0) * 30.0]),
+    ];
+    for (outer, inner, floor, adds) in cases {
+        let part = boxed(outer, inner, floor);
+        let found = uneven(&part);
+        assert_eq!(found.len(), 4, "{outer} {inner}: {found:?}");
+        assert_eq!(found[0].finding.remedies.len(), adds.len(), "{outer} {inner}");
+        for (n, add) in adds.iter().enumerate() {
+            let mut made = part.clone();
+            for finding in &found {
+                let remedy = &finding.finding.remedies[n];
+                made = remedy.operation.apply(&made, &[], &Progress::unwatched()).unwrap_or_else(|e| panic!("{outer} {inner} {}: {e}", remedy.label)).mesh;
+            }
+            let added = sealed(&made) - sealed(&part);
+            assert!((added / add - 1.0).abs() < 0.02, "{outer} {inner} {n}: {added} instead of {add}");
+            assert!(uneven(&made).is_empty(), "{outer} {inner} {n}: {:?}", uneven(&made));
+        }
+    }
 }
 
 #[test]
@@ -216,4 +309,55 @@ fn a_wall_that_was_cleaned_survives_single_precision() {
     let read = nimbet_kernel::weld::weld_corners(&corners).unwrap();
     let seen = examine(&read, &Progress::unwatched()).unwrap().figures;
     assert_eq!((seen.state, seen.shells), (PartState::Sealed, 2), "{}", seen.reason);
+}
+
+/// The number of a sequence that fills 0 to 1 evenly.
+fn halton(mut n: u32, base: u32) -> f64 {
+    let (mut share, mut sum) = (1.0, 0.0);
+    while n > 0 {
+        share /= f64::from(base);
+        sum += share * f64::from(n % base);
+        n /= base;
+    }
+    sum
+}
+
+#[test]
+fn a_frame_opened_on_any_side_keeps_its_wall_along_all_others() {
+    let part = nimbet_trade::demo::coaming();
+    let part = group_faces(part, Grouping { angle: 30.0, tolerance: 0.01 }, &Progress::unwatched()).unwrap();
+    let part = apply(json!({ "kind": "shape.untangle" }), &part, &[]).unwrap().mesh;
+    let wall = 3.0;
+    // Inner faces of the frame too: what is moved out there runs towards the boards across.
+    for open in [[80.0, 12.0, 10.0], [80.0, 0.0, 10.0], [12.0, 60.0, 10.0], [148.0, 60.0, 10.0]] {
+        let at = Point::from_array(open);
+        let distance = |p: Point, t: usize| nearest_on_triangle(p, part.corners(t)).distance(p);
+        let opened = (0..part.triangles().len()).min_by(|a, b| distance(at, *a).total_cmp(&distance(at, *b))).unwrap();
+        let is_open = |t: usize| part.face_of()[t] == part.face_of()[opened];
+        for corners in ["sharp", "round"] {
+            let step = json!({ "kind": "wall.shell", "wall": wall, "open": [open], "corners": corners });
+            let made = apply(step, &part, &[]).unwrap_or_else(|e| panic!("{open:?} {corners}: {e}"));
+            sealed(&made.mesh);
+            let (before, after) = (Winding::new(&part), Winding::new(&made.mesh));
+            let mut looked = 0;
+            for n in 0..9000 {
+                let p = Point::new(halton(n, 2) * 160.0, halton(n, 3) * 120.0, halton(n, 5) * 46.0 - 6.0);
+                let to = |open: bool| {
+                    (0..part.triangles().len()).filter(|t| is_open(*t) == open).map(|t| distance(p, t)).fold(f64::INFINITY, f64::min)
+                };
+                // Beside the opening its plane goes on as far as it was moved.
+                let (closed, opening) = (to(false), to(true));
+                if before.at(p) < 0.5 || (closed - wall).abs() < 0.2 || opening < wall * 1.5 {
+                    continue;
+                }
+                // Sharp corners keep material beyond the distance.
+                if corners == "sharp" && closed > wall && closed < wall * 1.8 {
+                    continue;
+                }
+                looked += 1;
+                assert_eq!(after.at(p) > 0.5, closed < wall, "{open:?} {corners} {p}: {closed} off a closed face");
+            }
+            assert!(looked > 500, "{looked}");
+        }
+    }
 }

@@ -21,6 +21,8 @@ export type Release = Schemas['ReleaseView'];
 export type Face = Schemas['FaceFacts'];
 export type PlanStage = Schemas['PlanStage'];
 export type Material = Schemas['Material'];
+export type Setup = Schemas['Setup'];
+export type WallFinding = Schemas['WallFinding'];
 export type LengthUnit = Schemas['LengthUnit'];
 export type ReleaseFormat = Schemas['ReleaseFormat'];
 

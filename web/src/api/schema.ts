@@ -192,6 +192,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/parts/{part}/wall-findings': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is wrong with the walls and corners of a part for the way the job is made, and since which step. */
+        get: operations['wall_findings'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/redo': {
         parameters: {
             query?: never;
@@ -407,7 +424,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How thick the walls of a mesh are: the least, how they are spread, and where they are thin. */
+        /** How thick the walls of a mesh are: the least, and how they are spread. */
         get: operations['mesh_wall'];
         put?: never;
         post?: never;
@@ -609,6 +626,8 @@ export interface components {
         BridgeShape: 'straight' | 'flat' | 'tangent';
         /** @description One side of a bridge. */
         BridgeSide: components['schemas']['RimPick'] | components['schemas']['RunPick'];
+        /** @description What a way of making does to corners. */
+        By: 'casting' | 'bead' | 'layers';
         /** @description Materials and limits. */
         Catalogue: {
             materials: components['schemas']['Material'][];
@@ -707,17 +726,6 @@ export interface components {
         CopyRequest: {
             /** @description At most 200 characters. */
             name: string;
-        };
-        /** @description What is wrong with a corner. */
-        CornerFault: 'sharp_inside' | 'tight_inside' | 'feather';
-        /** @description Edges with a fault that hang together, or a rounding. */
-        CornerRun: {
-            /** @description What is wrong. */
-            fault: components['schemas']['CornerFault'];
-            /** @description Where. */
-            place: components['schemas']['Place'];
-            /** @description In words, with its length or radius. */
-            text: string;
         };
         /** @description How corners that stand out are made. */
         CornerStyle: 'sharp' | 'round';
@@ -1244,7 +1252,15 @@ export interface components {
             | 'stray'
             | 'speck'
             | 'touch_point'
-            | 'void';
+            | 'void'
+            | 'thin_wall'
+            | 'thin_pin'
+            | 'narrow_slot'
+            | 'undrained'
+            | 'inner_corner'
+            | 'feather'
+            | 'uneven_rounding'
+            | 'upright_corner';
         /** @description The measures of a gap. */
         GapFacts: {
             /**
@@ -1311,11 +1327,6 @@ export interface components {
         };
         /** @description A job with its parts and ledger. */
         JobView: {
-            /**
-             * Format: double
-             * @description The farthest round faces of new bodies may be from true, mm.
-             */
-            chord: number;
             /** @description How many of the steps are in force; those after are held back. */
             cursor: number;
             /** Format: uuid */
@@ -1329,6 +1340,7 @@ export interface components {
              * @description Goes up with every change; writes must name the one they are about.
              */
             revision: number;
+            setup: components['schemas']['Setup'];
             steps: components['schemas']['StepView'][];
             /** @description What undo would take back. */
             undo?: string | null;
@@ -1378,6 +1390,36 @@ export interface components {
             mesh: components['schemas']['Hash'];
             /** @description Its number, once the step is in a ledger; absent, they are numbered on from the step's number. */
             part?: components['schemas']['PartId'] | null;
+        };
+        /** @description How a job is made: a process, and what of its figures a house has set otherwise. Lengths in mm. */
+        Making: {
+            /**
+             * Format: double
+             * @description The least radius of an inner corner; nought where none is needed.
+             */
+            corner?: number | null;
+            /**
+             * Format: double
+             * @description The least diameter of a drain; nought where a void needs none.
+             */
+            drain?: number | null;
+            /**
+             * Format: double
+             * @description The least diameter of a pin.
+             */
+            pin?: number | null;
+            /** @description The key of the process. */
+            process: string;
+            /**
+             * Format: double
+             * @description The least width of a slot.
+             */
+            slot?: number | null;
+            /**
+             * Format: double
+             * @description The least wall; that of the process when absent.
+             */
+            wall?: number | null;
         };
         /** @description A material. */
         Material: {
@@ -1944,6 +1986,22 @@ export interface components {
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
                    */
                   chord?: number | null;
+                  /** @description The roundings that stay; those across from them are made anew. */
+                  keep: components['schemas']['FacePick'][];
+                  /** @constant */
+                  kind: 'wall.even';
+                  /**
+                   * Format: double
+                   * @description The wall, mm.
+                   */
+                  wall: number;
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
                   /**
                    * @description Corners that stand out.
                    * @default sharp
@@ -2119,6 +2177,8 @@ export interface components {
         };
         /** @description What a way of making can make. Lengths in mm. */
         Process: {
+            /** @description How it is made, as far as corners care. */
+            by: components['schemas']['By'];
             /**
              * Format: double
              * @description The least radius of an inner corner.
@@ -2276,15 +2336,27 @@ export interface components {
         /** @description Settings of a job. */
         SettingsRequest: {
             /**
-             * Format: double
-             * @description The farthest round faces of new bodies may be from true, mm.
-             */
-            chord: number;
-            /**
              * Format: int64
              * @description The revision of the job this is meant for.
              */
             revision: number;
+            setup: components['schemas']['Setup'];
+        };
+        /** @description The settings of a job. Stored as JSON; grows only by fields with defaults. */
+        Setup: {
+            /**
+             * Format: double
+             * @description The farthest round faces of new bodies may be from true, mm.
+             * @default 0.02
+             */
+            chord: number;
+            /**
+             * @description How the parts are made, and what that asks of them.
+             * @default {
+             *       "process": "investment-bronze"
+             *     }
+             */
+            making: components['schemas']['Making'];
         };
         /** @description How much a finding matters. */
         Severity: 'blocks' | 'warns' | 'notes';
@@ -2554,24 +2626,22 @@ export interface components {
             result?: components['schemas']['TaskResult'] | null;
             state: components['schemas']['TaskState'];
         };
-        /** @description A connected area that is thinner than it should be. */
-        ThinArea: {
-            /**
-             * Format: double
-             * @description Its area, mm², counted on all its sides.
-             */
-            area: number;
-            /** @description Where that is. */
+        /** @description Where something is thinnest. */
+        Thinnest: {
+            /** @description Where, mm. */
             at: number[];
             /**
              * Format: double
-             * @description The least wall in it, mm.
+             * @description What it should be at least, mm.
+             */
+            below: number;
+            /** @description Whether it is a gap rather than material. */
+            gap: boolean;
+            /**
+             * Format: double
+             * @description How thin, mm.
              */
             least: number;
-            /** @description Its extent. */
-            place: components['schemas']['Place'];
-            /** @description In words: `0.4 mm thin, on 12 mm²`. */
-            text: string;
         };
         /** @description What to turn. */
         TurnChoice:
@@ -2602,15 +2672,41 @@ export interface components {
              */
             to: number;
         };
+        /** @description A finding of the Wall station. */
+        WallFinding: {
+            /** @description The likely cause. */
+            cause: string;
+            /** @description What will happen if it is left. */
+            if_left: string;
+            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
+            key: string;
+            /** @description What it is. */
+            kind: components['schemas']['FindingKind'];
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What can be done, the best first. */
+            remedies: components['schemas']['Remedy'][];
+            /** @description How much it matters. */
+            severity: components['schemas']['Severity'];
+            /** @description Its size in figures with units. */
+            size: string;
+            /** @description Of something thin: where it is thinnest, and what it should be at least. */
+            thinnest?: components['schemas']['Thinnest'] | null;
+            /** @description A short title: "Rim R1". */
+            title: string;
+        };
+        /** @description What is wrong with the walls and corners of a part. */
+        WallFindingsView: {
+            findings: components['schemas']['WallFinding'][];
+            /** @description By key of a finding the step after which its place was as thin as it is. */
+            since: {
+                [key: string]: number;
+            };
+        };
         /** @description The walls of a part. Lengths in mm. */
         WallReport: {
             /** @description Where. */
             at?: number[] | null;
-            /**
-             * Format: double
-             * @description What counts as thin.
-             */
-            below?: number | null;
             /**
              * Format: double
              * @description The least wall; absent where nothing lies opposite anything.
@@ -2623,12 +2719,9 @@ export interface components {
             median?: number | null;
             /** @description How the walls are spread over the area, in even steps. */
             spread: components['schemas']['WallBar'][];
-            /** @description Areas thinner than `below`, the thinnest first; at most [`MOST_AREAS`]. */
-            thin: components['schemas']['ThinArea'][];
         };
         /** @description How thick a mesh is. */
         WallView: {
-            corners: components['schemas']['CornerRun'][];
             wall: components['schemas']['WallReport'];
         };
         /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
@@ -3138,6 +3231,36 @@ export interface operations {
             };
         };
     };
+    wall_findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['WallFindingsView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -3610,10 +3733,6 @@ export interface operations {
                 ray?: boolean;
                 /** @description Gaps and slots instead of walls. */
                 outside?: boolean;
-                /** @description Areas thinner than this, mm, are told one by one. */
-                below?: number | null;
-                /** @description Inner corners sharper than this radius, mm, are told, and feather edges. */
-                corner?: number | null;
             };
             header?: never;
             path: {
@@ -3629,14 +3748,6 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['WallView'];
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    'application/json': components['schemas']['Problem'];
                 };
             };
             404: {
@@ -3656,10 +3767,6 @@ export interface operations {
                 ray?: boolean;
                 /** @description Gaps and slots instead of walls. */
                 outside?: boolean;
-                /** @description Areas thinner than this, mm, are told one by one. */
-                below?: number | null;
-                /** @description Inner corners sharper than this radius, mm, are told, and feather edges. */
-                corner?: number | null;
             };
             header?: never;
             path: {

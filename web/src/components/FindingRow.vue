@@ -1,11 +1,15 @@
 <script setup lang="ts">
+import { computed } from 'vue';
 import type { Finding } from '../api/client';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
+import { useWalls } from '../stores/walls';
 import { severities } from '../text';
 
-defineProps<{ f: Finding }>();
+const props = defineProps<{ f: Finding }>();
 const bench = useBench();
+const walls = useWalls();
+const since = computed(() => walls.since(props.f.key));
 const forecast = useForecast();
 
 function choose(f: Finding) {
@@ -36,6 +40,9 @@ function choose(f: Finding) {
         </button>
         <div v-if="f.key === bench.findingKey" class="more">
             <p data-testid="cause">{{ f.cause }}</p>
+            <p v-if="since" data-testid="since">
+                So since step {{ since.number }}, <b>{{ since.name ?? since.title }}</b>.
+            </p>
             <p class="soft"><b>If left:</b> {{ f.if_left }}</p>
             <div class="remedies">
                 <v-btn

@@ -6,13 +6,14 @@ import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import FindingRow from './FindingRow.vue';
 
+const { findings } = defineProps<{ findings: readonly Finding[] }>();
 const bench = useBench();
 const forecast = useForecast();
 /** More of a kind than this are drawn as they come into sight. */
 const DRAWN = 60;
 const scrolls = ref<{ scrollToIndex: (index: number) => void }[]>([]);
 const opened = ref(new Set<Finding['kind']>());
-const groups = computed(() => groupFindings(bench.findings, bench.examination));
+const groups = computed(() => groupFindings(findings, bench.examination));
 /** A group of many stays closed until it is opened, or one of it is chosen. */
 const isOpen = (kind: Finding['kind'], many: boolean) =>
     !many || opened.value.has(kind) || bench.finding?.kind === kind;
@@ -43,8 +44,8 @@ watch(
 
 <template>
     <p v-if="bench.part && !bench.examination" class="soft" role="status">Examining the part …</p>
-    <p v-else-if="!bench.findings.length" class="soft" data-testid="no-findings">
-        Nothing was found wrong: no naked edge, no crossing, all sides agree.
+    <p v-else-if="!findings.length" class="soft" data-testid="no-findings">
+        <slot name="none">Nothing was found wrong: no naked edge, no crossing, all sides agree.</slot>
     </p>
     <ul v-else class="findings" aria-label="Findings">
         <template v-for="g in groups" :key="g.kind">

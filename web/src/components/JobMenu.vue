@@ -43,9 +43,9 @@ async function create() {
                 <LengthField
                     label="Chord tolerance of this job"
                     hint="How far round faces of new bodies may be from true"
-                    :value="jobs.job.chord"
+                    :value="jobs.job.setup.chord"
                     testid="job-chord"
-                    @change="jobs.setChord($event!)"
+                    @change="jobs.setUp({ chord: $event! })"
                 />
             </div>
             <div class="px-3 pb-3">

@@ -111,7 +111,7 @@ const chosenRims = computed<readonly string[]>(() => {
     return bench.examination?.gaps.find((g) => g.name === name)?.rims ?? [];
 });
 const chosenNames = computed(() => [...chosenRims.value, bench.finding?.title.match(/[A-Z]\d+/)?.[0] ?? '']);
-const spots = computed(() => (bench.part ? spotsOf(bench.part.id, bench.findings) : []));
+const spots = computed(() => (bench.part ? spotsOf(bench.part.id, bench.listed) : []));
 watch([spots, view], ([now]) => view.value?.name(now));
 watch(chosenRims, (rims) => view.value?.highlight(rims, bench.part?.id ?? null));
 

@@ -1,6 +1,6 @@
 // What the person looks at: part, station, finding, lens, section, theme. Nothing here changes the job.
 import { defineStore } from 'pinia';
-import { computed, ref, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import type { Finding } from '../api/client';
 import type { Lens, StationKey } from '../text';
 import { useJob } from './job';
@@ -26,8 +26,15 @@ export const useBench = defineStore('bench', () => {
 
     const part = computed(() => jobs.parts.find((p) => p.id === selectedPart.value) ?? jobs.parts[0] ?? null);
     const examination = computed(() => (part.value && jobs.examinations.get(part.value.mesh)) || null);
+    /** What is wrong with the part as a solid. */
     const findings = computed<readonly Finding[]>(() => examination.value?.findings ?? []);
-    const finding = computed(() => findings.value.find((f) => f.key === findingKey.value) ?? null);
+    /** What is wrong with its walls for the way it is made; told by the walls' store. */
+    const wallFindings = shallowRef<readonly Finding[]>([]);
+    /** The findings of the station. */
+    const listed = computed(() => (station.value === 'wall' ? wallFindings.value : findings.value));
+    const finding = computed(
+        () => [...findings.value, ...wallFindings.value].find((f) => f.key === findingKey.value) ?? null,
+    );
     const shownParts = computed(() =>
         jobs.parts.filter((p) => pinned.value.has(p.id) || (p.id === part.value?.id && !hidden.value)),
     );
@@ -85,13 +92,13 @@ export const useBench = defineStore('bench', () => {
     function selectFinding(key: string | null) {
         findingKey.value = key;
         if (key) {
-            openStation('seal');
+            openStation(wallFindings.value.some((f) => f.key === key) ? 'wall' : 'seal');
             flights.value++;
         }
     }
 
     function stepFinding(by: 1 | -1) {
-        const all = findings.value;
+        const all = listed.value;
         if (!all.length) return;
         const at = all.findIndex((f) => f.key === findingKey.value);
         const next = at < 0 ? (by > 0 ? 0 : all.length - 1) : (at + by + all.length) % all.length;
@@ -113,6 +120,8 @@ export const useBench = defineStore('bench', () => {
         part,
         examination,
         findings,
+        wallFindings,
+        listed,
         finding,
         shownParts,
         openStation,

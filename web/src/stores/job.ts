@@ -15,6 +15,7 @@ import {
     type Material,
     type Part,
     type Problem,
+    type Setup,
     type Step,
     type Task,
 } from '../api/client';
@@ -189,14 +190,14 @@ export const useJob = defineStore('job', () => {
         return !!then;
     }
 
-    /** Sets the chord tolerance of new bodies. */
-    async function setChord(chord: number): Promise<void> {
+    /** Changes how the job is set up. */
+    async function setUp(change: Partial<Setup>): Promise<void> {
         const held = job.value;
-        if (!held || chord === held.chord) return;
+        if (!held) return;
         await changing(() =>
             api.PUT('/api/v1/jobs/{job}/settings', {
                 params: { path: { job: held.id } },
-                body: { revision: held.revision, chord },
+                body: { revision: held.revision, setup: { ...held.setup, ...change } },
             }),
         );
     }
@@ -289,7 +290,7 @@ export const useJob = defineStore('job', () => {
         stopEdit,
         copy,
         look,
-        setChord,
+        setUp,
         label,
         undo,
         redo,

@@ -145,6 +145,14 @@ export function pickingOf(
                 points: fromFaces(a.open),
                 with: (p) => ({ ...a, open: faces(p) }) as Action,
             };
+        case 'wall.even':
+            return {
+                kind: 'face',
+                hint: 'Click the roundings that stay.',
+                least: 1,
+                points: fromFaces(a.keep),
+                with: (p) => ({ ...a, keep: faces(p) }) as Action,
+            };
         case 'wall.coat':
             return {
                 kind: 'face',

@@ -1,4 +1,4 @@
-// How thick the selected part is, and what the way of making asks of it. Kept by content hash; nothing here changes the job.
+// How thick the selected part is, and what the way of making asks of it. What is measured is kept by content hash.
 import { defineStore } from 'pinia';
 import { computed, ref, shallowReactive, shallowRef, watch } from 'vue';
 import { answer, api, type Schemas } from '../api/client';
@@ -6,50 +6,51 @@ import { useBench } from './bench';
 import { useJob } from './job';
 
 type Report = Schemas['WallView'];
+type Found = Schemas['WallFindingsView'];
+type Making = Schemas['Making'];
+/** The figures of a process that a house may set otherwise. */
+export type Figure = 'wall' | 'pin' | 'slot' | 'corner' | 'drain';
 
 export const useWalls = defineStore('walls', () => {
     const bench = useBench();
     const jobs = useJob();
-    const process = ref(localStorage.getItem('nimbet.process') ?? 'investment-bronze');
-    /** The least wall where a person has set their own, mm. */
-    const own = ref<number | null>(Number(localStorage.getItem('nimbet.wall')) || null);
     const outside = ref(false);
     const ray = ref(false);
     const busy = ref(false);
-    /** The thin area that was clicked. */
-    const chosen = ref<number | null>(null);
     /** Where the part comes nearest to another, on both. */
     const between = shallowRef<readonly (readonly number[])[] | null>(null);
     /** The thickness under the pointer, mm. */
     const under = ref<number | null>(null);
     const kept = shallowReactive(new Map<string, Report>());
+    const foundBy = shallowReactive(new Map<string, Found>());
 
-    watch(process, (now) => {
-        localStorage.setItem('nimbet.process', now);
-        own.value = null;
+    const making = computed<Making>(() => jobs.job?.setup.making ?? { process: 'investment-bronze' });
+    const process = computed(() => jobs.processes.find((p) => p.key === making.value.process) ?? null);
+    /** The process with what the house has set otherwise. */
+    const asks = computed(() => {
+        if (!process.value) return null;
+        const { wall, pin, slot, corner, drain } = making.value;
+        const own = Object.entries({ wall, pin, slot, corner, drain }).filter(([, x]) => x != null);
+        return { ...process.value, ...Object.fromEntries(own) } as typeof process.value;
     });
-    watch(own, (now) => localStorage.setItem('nimbet.wall', now == null ? '' : String(now)));
+    const choose = (key: string) => jobs.setUp({ making: { process: key } });
+    /** Sets a figure otherwise than the process has it; none goes back to that. */
+    const ask = (figure: Figure, x: number | null) =>
+        jobs.setUp({ making: { ...making.value, [figure]: x === process.value?.[figure] ? null : x } });
 
-    const asks = computed(() => jobs.processes.find((p) => p.key === process.value) ?? null);
-    const least = computed(
-        () => own.value ?? (outside.value ? (asks.value?.slot ?? null) : (asks.value?.wall ?? null)),
-    );
+    const least = computed(() => (outside.value ? asks.value?.slot : asks.value?.wall) ?? null);
     /** The query that tells one map from another. */
-    const query = computed(() => ({
-        ray: ray.value,
-        outside: outside.value,
-        ...(least.value ? { below: least.value } : {}),
-        ...(asks.value && !outside.value ? { corner: asks.value.corner } : {}),
-    }));
+    const query = computed(() => ({ ray: ray.value, outside: outside.value }));
     const keyOf = (mesh: string) => `${mesh} ${JSON.stringify(query.value)}`;
     const measurable = computed(() => bench.part?.figures.state === 'sealed');
-    const seen = computed(() => (bench.part && kept.get(keyOf(bench.part.mesh))) || null);
-    const report = computed(() => seen.value?.wall ?? null);
-    /** Thin areas, then corners, as they are listed. */
-    const places = computed(() => [
-        ...(seen.value?.wall.thin ?? []).map((t) => ({ text: t.text, at: t.at, place: t.place })),
-        ...(seen.value?.corners ?? []).map((c) => ({ text: c.text, at: c.place.centre, place: c.place })),
-    ]);
+    const report = computed(() => (bench.part && kept.get(keyOf(bench.part.mesh))?.wall) || null);
+    const findingsKey = computed(() => {
+        const part = bench.part;
+        return part && measurable.value && jobs.job && !jobs.asOf
+            ? `${jobs.job.id} ${part.id} ${part.mesh} ${JSON.stringify(making.value)}`
+            : null;
+    });
+    const found = computed(() => (findingsKey.value && foundBy.get(findingsKey.value)) || null);
     /** The top of the scale: what is thicker is as good as any. */
     const top = computed(() => (least.value ?? 1) * 4);
 
@@ -60,45 +61,53 @@ export const useWalls = defineStore('walls', () => {
         busy.value = true;
         try {
             const params = { path: { mesh: part.mesh }, query: query.value };
-            const got = await answer(api.GET('/api/v1/meshes/{mesh}/wall', { params }));
-            kept.set(key, got);
+            kept.set(key, await answer(api.GET('/api/v1/meshes/{mesh}/wall', { params })));
         } catch {
             // The gauge says that there is none.
         } finally {
             busy.value = false;
         }
     }
-    watch([() => bench.part?.mesh, query, () => jobs.processes.length], () => void measure(), {
-        immediate: true,
-    });
-    watch([() => bench.part?.mesh, query], () => {
-        chosen.value = null;
-        under.value = null;
-    });
-
-    const area = computed(() => (chosen.value == null ? null : (places.value[chosen.value] ?? null)));
-    function show(n: number) {
-        chosen.value = n;
-        bench.flights++;
+    async function look() {
+        const [key, part, job] = [findingsKey.value, bench.part, jobs.job];
+        if (!key || !part || !job || foundBy.has(key)) return;
+        try {
+            const params = { path: { job: job.id, part: part.id } };
+            foundBy.set(
+                key,
+                await answer(api.GET('/api/v1/jobs/{job}/parts/{part}/wall-findings', { params })),
+            );
+        } catch {
+            // Without an answer nothing is listed.
+        }
     }
+    watch([() => bench.part?.mesh, query], () => void measure(), { immediate: true });
+    watch([() => bench.part?.mesh, query], () => (under.value = null));
+    watch(findingsKey, () => void look(), { immediate: true });
+    watch(found, (now) => (bench.wallFindings = now?.findings ?? []), { immediate: true });
+    /** The step after which what a finding tells was so. */
+    const since = (key: string) => {
+        const number = found.value?.since[key];
+        return jobs.job?.steps.find((s) => s.number === number) ?? null;
+    };
 
     return {
-        process,
-        own,
         outside,
         ray,
         busy,
         under,
         between,
+        making,
+        process,
         asks,
+        choose,
+        ask,
         least,
         query,
         measurable,
         report,
-        places,
+        found,
+        since,
         top,
-        chosen,
-        area,
-        show,
     };
 });

@@ -163,7 +163,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
         if (!target) return;
         pendingFlight = loading.value;
         if (pendingFlight) return;
-        const place = (bench.station === 'wall' ? walls.area?.place : undefined) ?? bench.finding?.place;
+        const place = bench.finding?.place;
         if (place)
             target.flyTo(new THREE.Vector3(...(place.centre as [number, number, number])), place.radius);
         else target.look(null);
@@ -175,11 +175,6 @@ export function useModels(view: ShallowRef<Bench | null>) {
             centre: new THREE.Vector3(...(p as [number, number, number])),
             radius: 0,
         }));
-        const area = bench.station === 'wall' ? walls.area : null;
-        if (area) {
-            const centre = new THREE.Vector3(...(area.at as [number, number, number]));
-            places.push({ centre, radius: area.place.radius });
-        }
         for (const p of (bench.station === 'wall' && walls.between) || [])
             places.push({ centre: new THREE.Vector3(...(p as [number, number, number])), radius: 0 });
         for (const n of forecast.ready?.report.notices ?? []) {

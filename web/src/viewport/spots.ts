@@ -11,6 +11,12 @@ const NAMED = new Set<Finding['kind']>([
     'stray',
     'void',
     'touch_point',
+    'thin_wall',
+    'thin_pin',
+    'narrow_slot',
+    'inner_corner',
+    'feather',
+    'uneven_rounding',
 ]);
 /** As many as can ever stand beside each other. */
 const MOST = 400;

@@ -201,10 +201,12 @@ impl Chambers<'_> {
     }
 
     /// Changes a choice of chambers so that its body does not touch itself along edges: of the chambers round such an edge the
-    /// least changes sides, `firm` ones only where there is no other. One that was taken in may be left out again later, and
-    /// then stays out. For bodies whose least chambers may as well be there or not.
+    /// least changes sides, `firm` ones only where others are far larger. One that was taken in may be left out again later,
+    /// and then stays out. For bodies whose least chambers may as well be there or not.
     pub fn without_pinches(&self, chosen: &mut [bool], firm: &[bool]) {
         const ROUNDS: usize = 60;
+        /// A firm chamber counts for so many of its volume.
+        const FIRM: f64 = 64.0;
         let of = |cell: u32| self.chamber_of[cell as usize].map(|n| n as usize);
         let mut left_out = vec![false; chosen.len()];
         for _ in 0..ROUNDS {
@@ -221,8 +223,8 @@ impl Chambers<'_> {
             for round in sides.chunk_by(|a, b| a.0 == b.0).filter(|round| round.len() > 2) {
                 let beside = round.iter().flat_map(|(_, w)| self.all.beside[*w as usize]).filter_map(of);
                 let free = beside.filter(|n| !left_out[*n]);
-                let volume = |n: usize| self.chambers[n].volume;
-                turn.extend(free.min_by(|a, b| firm[*a].cmp(&firm[*b]).then(volume(*a).total_cmp(&volume(*b)))));
+                let weight = |n: usize| self.chambers[n].volume * if firm[n] { FIRM } else { 1.0 };
+                turn.extend(free.min_by(|a, b| weight(*a).total_cmp(&weight(*b))));
             }
             if turn.is_empty() {
                 return;

@@ -83,6 +83,9 @@ pub enum Fault {
     /// A grid as fine does not fit into memory; the finest resolution, mm.
     #[error("so fine a grid does not fit into memory; {0} mm is about the finest")]
     TooFine(f64),
+    /// What comes together at a point leaves a gap that no piece of a sphere fills.
+    #[error("a corner cannot be rounded")]
+    Unfilled(Point),
     /// Nothing is left.
     #[error("nothing is left")]
     Nothing,
@@ -360,8 +363,8 @@ fn shell_samples(mesh: &Mesh) -> Vec<Point> {
     largest.into_iter().map(|l| l.1).collect()
 }
 
-/// Without shells that are thinner than the chord: what facets of arcs leave between each other.
-fn without_crumbs(mesh: &Mesh, chord: f64) -> Mesh {
+/// Without shells that are thinner than the chord, mm: what facets of arcs leave between each other.
+pub fn without_crumbs(mesh: &Mesh, chord: f64) -> Mesh {
     let (shell_of, count) = shells::shells(&Topology::new(mesh.triangles(), mesh.points().len()));
     let mut members: Vec<Vec<u32>> = vec![Vec::new(); count];
     for (t, s) in shell_of.iter().enumerate() {

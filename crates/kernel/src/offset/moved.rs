@@ -193,7 +193,12 @@ pub(super) fn raise(
     }
     for Cap { round, sphere, face } in caps {
         match sphere {
-            Some((middle, reach)) => made.cap(&round, middle, reach, how.chord, face),
+            Some((middle, reach)) => {
+                progress.check()?;
+                if !made.cap(&round, middle, reach, how.chord, face) {
+                    return Err(Fault::Unfilled(middle));
+                }
+            }
             None => made.fan(&round, face),
         }
     }
@@ -499,8 +504,9 @@ impl Build {
         }
     }
 
-    /// A piece of a sphere within a closed chain: a fan, its sides inside cut in half until they follow the sphere.
-    fn cap(&mut self, round: &[u32], middle: Point, reach: f64, chord: f64, face: FaceId) {
+    /// A piece of a sphere within a closed chain: a fan, its sides inside cut in half until they follow the sphere. False where
+    /// that takes more triangles than a whole sphere could have.
+    fn cap(&mut self, round: &[u32], middle: Point, reach: f64, chord: f64, face: FaceId) -> bool {
         let way = |made: &Self, p: u32| (made.points[p as usize] - middle).normalize_or_zero();
         let mean = round.iter().map(|p| way(self, *p)).sum::<Point>();
         let mean = mean.normalize_or(way(self, round[0]).any_orthonormal_vector());
@@ -518,6 +524,8 @@ impl Build {
         let mut border: Vec<(u32, u32)> =
             (0..count).map(|i| (round[i], round[(i + 1) % count])).map(|(a, b)| (a.min(b), a.max(b))).collect();
         border.sort_unstable();
+        // A whole sphere has about 15 triangles for each square of such a side.
+        let most = 1000.0 + 100.0 * count as f64 + 100.0 * (reach / longest).powi(2);
         let mut halves: HashMap<(u32, u32), u32> = HashMap::new();
         let mut todo: Vec<[u32; 3]> = (0..count).map(|i| [top, round[i], round[(i + 1) % count]]).collect();
         while let Some(corners) = todo.pop() {
@@ -545,7 +553,11 @@ impl Build {
             let (from, to, apex) = (corners[k], corners[(k + 1) % 3], corners[(k + 2) % 3]);
             todo.push([from, half, apex]);
             todo.push([half, to, apex]);
+            if halves.len() as f64 > most {
+                return false;
+            }
         }
+        true
     }
 }
 

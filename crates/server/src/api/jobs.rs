@@ -5,7 +5,9 @@ use std::sync::Arc;
 use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
-use nimbet_ledger::{Action, BringIn, CutBy, Hash, History, Part, PartId, Recipe, StepReport, StepState, UnitChoice};
+use nimbet_ledger::{
+    Action, BringIn, CutBy, Hash, History, Part, PartId, Recipe, Setup, StepReport, StepState, UnitChoice,
+};
 use nimbet_trade::{Figures, weigh};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -33,8 +35,9 @@ pub(crate) struct JobView {
     name: String,
     /// Goes up with every change; writes must name the one they are about.
     revision: i64,
-    /// The farthest round faces of new bodies may be from true, mm.
-    chord: f64,
+    /// How the job is set up.
+    #[schema(schema_with = crate::schema::setup)]
+    setup: Setup,
     /// How many of the steps are in force; those after are held back.
     cursor: usize,
     /// What undo would take back.
@@ -114,7 +117,7 @@ impl JobView {
             id: job.id,
             name: job.name,
             revision: job.revision,
-            chord: job.chord,
+            setup: job.setup,
             cursor: job.history.cursor,
             undo: job.undo,
             redo: job.redo,
@@ -302,8 +305,8 @@ async fn inputs(app: &App, job: Uuid, step: &StepRequest) -> Result<(PartId, Vec
 pub(crate) struct SettingsRequest {
     /// The revision of the job this is meant for.
     revision: i64,
-    /// The farthest round faces of new bodies may be from true, mm.
-    chord: f64,
+    #[schema(schema_with = crate::schema::setup)]
+    setup: Setup,
 }
 
 /// Changes the settings of a job; steps that were done stay as they are.
@@ -314,10 +317,8 @@ pub(crate) async fn change_settings(
     At(job): At<Uuid>,
     Sent(to): Sent<SettingsRequest>,
 ) -> Result<Json<JobView>, Problem> {
-    if !(to.chord > 0.0 && to.chord.is_finite()) {
-        return Err(Problem::bad_request("The chord tolerance must be a length above 0 mm."));
-    }
-    app.store.set_chord(job, to.revision, to.chord).await?;
+    to.setup.check().map_err(|why| Problem::bad_request(sentence(&why)))?;
+    app.store.set_up(job, to.revision, &to.setup).await?;
     Ok(Json(JobView::new(app.store.job(job).await?)))
 }
 

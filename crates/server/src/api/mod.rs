@@ -12,6 +12,7 @@ mod tasks;
 mod walls;
 
 pub(crate) use meshes::DeviationView;
+pub(crate) use walls::WallFindingsView;
 
 use std::sync::Arc;
 
@@ -64,6 +65,7 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(walls::wall))
         .routes(routes!(walls::wall_display))
         .routes(routes!(walls::clearance))
+        .routes(routes!(walls::findings))
         .routes(routes!(releases::list, releases::make))
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))

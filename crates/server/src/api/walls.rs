@@ -1,5 +1,6 @@
 //! The walls of meshes by content hash: how thick they are, drawn and in figures, and how far two stand apart.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use axum::Json;
@@ -10,9 +11,11 @@ use bytes::Bytes;
 use nimbet_formats::{Detail, DisplayExtras, display_glb};
 use nimbet_kernel::thickness::{Side, Way, thickness_map};
 use nimbet_kernel::{Aabb, Mesh, Progress};
-use nimbet_trade::wall::{CornerRun, WallReport, clearance_between, corner_runs, wall_report};
+use nimbet_ledger::{Hash, PartId};
+use nimbet_trade::wall::{Process, ThinPlace, WallFinding, WallReport, clearance_between, thin_before, wall_findings, wall_report};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
+use uuid::Uuid;
 
 use super::extract::At;
 use super::meshes::{FOR_EVER, parse};
@@ -28,10 +31,6 @@ pub(crate) struct WallQuery {
     /// Gaps and slots instead of walls.
     #[serde(default)]
     outside: bool,
-    /// Areas thinner than this, mm, are told one by one.
-    below: Option<f64>,
-    /// Inner corners sharper than this radius, mm, are told, and feather edges.
-    corner: Option<f64>,
 }
 
 impl WallQuery {
@@ -46,30 +45,18 @@ impl WallQuery {
 pub(crate) struct WallView {
     #[schema(schema_with = crate::schema::wall_report)]
     wall: WallReport,
-    /// Corners that crumble in a mould or do not fill; where they were asked for.
-    #[schema(schema_with = crate::schema::corner_list)]
-    corners: Vec<CornerRun>,
 }
 
-/// How thick the walls of a mesh are: the least, how they are spread, and where they are thin.
+/// How thick the walls of a mesh are: the least, and how they are spread.
 #[utoipa::path(get, operation_id = "mesh_wall", path = "/meshes/{mesh}/wall", params(("mesh" = String, Path), WallQuery),
-    responses((status = 200, body = WallView), (status = 400, body = Problem), (status = 404, body = Problem)))]
+    responses((status = 200, body = WallView), (status = 404, body = Problem)))]
 pub(crate) async fn wall(
     State(app): State<Arc<App>>,
     At(mesh): At<String>,
     Query(query): Query<WallQuery>,
 ) -> Result<impl IntoResponse, Problem> {
-    if query.below.is_some_and(|b| !(b > 0.0 && b.is_finite())) {
-        return Err(Problem::bad_request("the least wall must be a length above 0 mm"));
-    }
     let work = move |[mesh]: [Mesh; 1], progress: &Progress| {
-        let wall = wall_report(&mesh, query.how(), query.below, &progress.stage(0.0, 0.9))
-            .map_err(|_| Problem::cancelled())?;
-        let corners = match query.corner {
-            Some(radius) => corner_runs(&mesh, radius, &progress.stage(0.9, 1.0)).map_err(|_| Problem::cancelled())?,
-            None => vec![],
-        };
-        Ok(WallView { wall, corners })
+        wall_report(&mesh, query.how(), progress).map(|wall| WallView { wall }).map_err(|_| Problem::cancelled())
     };
     let view = on_meshes(&app, [parse(&mesh)?], work).await?;
     Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(view)))
@@ -100,6 +87,70 @@ pub(crate) async fn wall_display(
     };
     let bytes = on_meshes(&app, [parse(&mesh)?], work).await?;
     Ok(([(header::CONTENT_TYPE, "model/gltf-binary"), (header::CACHE_CONTROL, FOR_EVER)], bytes))
+}
+
+/// What is wrong with the walls and corners of a part.
+#[derive(Clone, Serialize, ToSchema)]
+pub(crate) struct WallFindingsView {
+    /// Those that matter most first; none of a part that is not sealed.
+    #[schema(schema_with = crate::schema::wall_finding_list)]
+    findings: Vec<WallFinding>,
+    /// By key of a finding the step after which its place was as thin as it is.
+    since: BTreeMap<String, u32>,
+}
+
+/// What is wrong with the walls and corners of a part for the way the job is made, and since which step.
+#[utoipa::path(get, operation_id = "wall_findings", path = "/jobs/{job}/parts/{part}/wall-findings",
+    params(("job" = Uuid, Path), ("part" = u32, Path)),
+    responses((status = 200, body = WallFindingsView), (status = 404, body = Problem)))]
+pub(crate) async fn findings(
+    State(app): State<Arc<App>>,
+    At((job, part)): At<(Uuid, u32)>,
+) -> Result<Json<WallFindingsView>, Problem> {
+    let row = app.store.job(job).await?;
+    let states = row.history.states(PartId(part));
+    if states.is_empty() {
+        return Err(Problem::not_found("part"));
+    }
+    let key = Hash::of(format!("{states:?} {:?}", row.setup.making).as_bytes());
+    let asks = row.setup.making.figures().map_err(Problem::internal)?;
+    let made = app.wall_findings.try_get_with(key, look_for_findings(app.clone(), states, asks)).await;
+    made.map(Json).map_err(|p| (*p).clone())
+}
+
+async fn look_for_findings(
+    app: Arc<App>,
+    mut states: Vec<(u32, Hash)>,
+    asks: Process,
+) -> Result<WallFindingsView, Problem> {
+    let Some((mut step, mut mesh)) = states.pop() else { return Err(Problem::not_found("part")) };
+    let seen = app.store.examination(mesh).await?;
+    let look = move |[mesh]: [Mesh; 1], progress: &Progress| {
+        wall_findings(&mesh, &seen, &asks, progress).map_err(|_| Problem::cancelled())
+    };
+    let findings = on_meshes(&app, [mesh], look).await?;
+    // Back through what the part was, as long as there is a place that was thin before.
+    let thin = findings.iter().filter_map(|f| Some((f.finding.key.clone(), f.thinnest?.place())));
+    let (mut keys, mut places): (Vec<String>, Vec<ThinPlace>) = thin.unzip();
+    let mut since = BTreeMap::new();
+    while let Some((before_step, before)) = states.pop().filter(|_| !keys.is_empty()) {
+        let asked = places.clone();
+        let compare = move |[after, before]: [Mesh; 2], _: &Progress| Ok(thin_before(&after, &before, &asked));
+        let then = on_meshes(&app, [mesh, before], compare).await?;
+        let mut still = (Vec::new(), Vec::new());
+        for (key, (place, was_thin)) in keys.into_iter().zip(then) {
+            if was_thin {
+                still.0.push(key);
+                still.1.push(place);
+            } else {
+                since.insert(key, step);
+            }
+        }
+        (keys, places) = still;
+        (step, mesh) = (before_step, before);
+    }
+    since.extend(keys.into_iter().map(|key| (key, step)));
+    Ok(WallFindingsView { findings, since })
 }
 
 /// How far two meshes stand apart.

@@ -1,7 +1,7 @@
 //! Jobs and their ledgers. A ledger is a line of editions of steps; each change commits a new line whole, together with the end
 //! of its task, or nothing. Undo and redo go from line to line.
 
-use nimbet_ledger::{Action, Hash, History, PartId, Step, StepReport, StepState};
+use nimbet_ledger::{Action, Hash, History, PartId, Setup, Step, StepReport, StepState};
 use sqlx::{MySqlConnection, Row};
 use uuid::Uuid;
 
@@ -14,8 +14,7 @@ pub(crate) struct JobRow {
     pub id: Uuid,
     pub name: String,
     pub revision: i64,
-    /// The farthest round faces of new bodies may be from true, mm.
-    pub chord: f64,
+    pub setup: Setup,
     pub history: History,
     /// Of each step its edition, by whom it was made and when.
     pub stamps: Vec<Stamp>,
@@ -124,12 +123,12 @@ impl Store {
         rows.iter().map(|r| Ok(r.try_get(0)?)).collect()
     }
 
-    /// Sets the chord tolerance.
-    pub(crate) async fn set_chord(&self, id: Uuid, revision: i64, chord: f64) -> Result<()> {
+    /// Sets how a job is set up.
+    pub(crate) async fn set_up(&self, id: Uuid, revision: i64, setup: &Setup) -> Result<()> {
         let mut tx = self.pool.begin().await?;
         lock_job(&mut tx, id, Some(revision)).await?;
-        sqlx::query("UPDATE jobs SET chord = ?, revision = revision + 1 WHERE id = ?")
-            .bind(chord)
+        sqlx::query("UPDATE jobs SET setup = ?, revision = revision + 1 WHERE id = ?")
+            .bind(serde_json::to_string(setup)?)
             .bind(id)
             .execute(&mut *tx)
             .await?;
@@ -245,7 +244,8 @@ impl Store {
         let change = Change { revision: None, who: None, task: None };
         let what = format!("Copy of {}", from.name);
         commit_in(&mut tx, &to, &from.history, from.next_number, &what, change).await?;
-        sqlx::query("UPDATE jobs SET chord = ? WHERE id = ?").bind(from.chord).bind(copy).execute(&mut *tx).await?;
+        let setup = serde_json::to_string(&from.setup)?;
+        sqlx::query("UPDATE jobs SET setup = ? WHERE id = ?").bind(setup).bind(copy).execute(&mut *tx).await?;
         tx.commit().await?;
         Ok(copy)
     }
@@ -318,7 +318,7 @@ async fn commit_in(
 }
 
 async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow> {
-    let query = "SELECT name, revision, version, chord, next_number, next_edition FROM jobs WHERE id = ?";
+    let query = "SELECT name, revision, version, setup, next_number, next_edition FROM jobs WHERE id = ?";
     let row = sqlx::query(sqlx::AssertSqlSafe(format!("{query}{}", if lock { " FOR UPDATE" } else { "" })))
         .bind(id)
         .fetch_optional(&mut *tx)
@@ -365,7 +365,7 @@ async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow
         id,
         name: row.try_get(0)?,
         revision: row.try_get(1)?,
-        chord: row.try_get(3)?,
+        setup: serde_json::from_str(&row.try_get::<String, _>(3)?)?,
         history: History { steps, cursor: line.try_get::<i32, _>(1)? as usize },
         stamps,
         next_number: row.try_get::<i32, _>(4)? as u32,

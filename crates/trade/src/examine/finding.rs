@@ -45,6 +45,22 @@ pub enum FindingKind {
     TouchPoint,
     /// A closed void inside the part.
     Void,
+    /// A wall thinner than the process makes.
+    ThinWall,
+    /// A pin thinner than the process makes.
+    ThinPin,
+    /// A slot or gap narrower than the process leaves open.
+    NarrowSlot,
+    /// A closed void of a process that must empty it.
+    Undrained,
+    /// An inner corner sharper than the process makes.
+    InnerCorner,
+    /// An edge thinner than metal flows into.
+    Feather,
+    /// A rounding along which the wall is not even.
+    UnevenRounding,
+    /// A sharp outer corner that stands upright.
+    UprightCorner,
 }
 
 /// How much a finding matters.

@@ -78,6 +78,20 @@ pub(crate) fn body(
     Ok(whole_body(all, inside, progress)?.mesh)
 }
 
+/// As [`body`], but where it would touch itself along an edge the least of the chambers there changes sides.
+pub(crate) fn body_without_pinches(
+    all: &Arrangement,
+    inside: impl Fn(&[i16]) -> bool,
+    progress: &Progress,
+) -> Result<Mesh, TradeError> {
+    let chambers = all.chambers(0.0, &progress.stage(0.0, 0.4))?;
+    let mut stays: Vec<bool> = (0..chambers.list().len()).map(|n| inside(chambers.winding(n))).collect();
+    chambers.without_pinches(&mut stays, &vec![false; chambers.list().len()]);
+    let chosen: Vec<usize> = (0..stays.len()).filter(|n| stays[*n]).collect();
+    let made = chambers.body(&chosen, &progress.stage(0.4, 1.0)).map_err(|e| told(e, &|_| "the result".into()))?;
+    Ok(made.mesh)
+}
+
 /// As [`body`], with the table of which input its faces came from.
 pub(super) fn whole_body(
     all: &Arrangement,

@@ -13,7 +13,7 @@ use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
 /// Parameters of `wall.grow`.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Grow {
     /// How far the surface moves, mm: outward above 0, inward below.

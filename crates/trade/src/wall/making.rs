@@ -93,6 +93,11 @@ pub(super) fn told(fault: Fault) -> TradeError {
             "the direction of the rims lies in the surface here, so the wall would never end; choose another direction",
             vec![at],
         ),
+        Fault::Unfilled(at) => TradeError::refused(
+            "surfaces that move by different amounts leave a gap here that cannot be rounded; choose sharp corners, or \
+             move them by one amount",
+            vec![at],
+        ),
         Fault::TooTangled => TradeError::refused(
             "the surface is rougher than the wall is thick: it would cross itself in over a million places. Choose \
              sampling at a resolution, or smooth it first",

@@ -2,7 +2,9 @@
 
 mod coat;
 mod corners;
+mod even;
 mod faces;
+mod findings;
 mod grow;
 mod hollow;
 mod making;
@@ -10,15 +12,18 @@ mod offset_sheet;
 mod processes;
 mod shell;
 mod thicken;
+mod thin;
 mod wall_map;
 
 pub use coat::Coat;
-pub use corners::{CornerFault, CornerRun, corner_runs};
+pub use even::Even;
+pub use findings::{Thinnest, WallFinding, wall_findings};
 pub use grow::Grow;
 pub use hollow::{Drain, Hollow};
 pub use making::{CornerStyle, Notice, RimStyle};
 pub use offset_sheet::OffsetSheet;
-pub use processes::{PROCESSES, Process, process};
+pub use processes::{By, Making, PROCESSES, Process, process};
 pub use shell::{FaceWall, Shell};
 pub use thicken::Thicken;
-pub use wall_map::{ThinArea, WallBar, WallReport, clearance_between, wall_report, with_least_wall};
+pub use thin::{ThinPlace, thin_before};
+pub use wall_map::{WallBar, WallReport, clearance_between, wall_report, with_least_wall};

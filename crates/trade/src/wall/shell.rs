@@ -11,7 +11,7 @@ use super::grow::refuse_open;
 use super::making::{CornerStyle, RimStyle, cleaned, faces, how, length, lost_faces, told};
 use crate::examine::FacePick;
 use crate::seal::picked_faces;
-use crate::shape::{arranged, body, volume};
+use crate::shape::{arranged, body_without_pinches, volume};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};
 
@@ -80,7 +80,8 @@ impl Shell {
             (mesh.clone(), inner.mesh, inner.cleaned)
         };
         let all = arranged(&[&outer, &inner], false, &|_| "the part".into(), &progress.stage(0.5, 0.9))?;
-        let made = body(&all, |w| w[0] > 0 && w[1] <= 0, &progress.stage(0.9, 1.0))?;
+        // Walls that meet an opening at an angle may touch along an edge.
+        let made = body_without_pinches(&all, |w| w[0] > 0 && w[1] <= 0, &progress.stage(0.9, 1.0))?;
         if made.triangles().is_empty() {
             return Err(TradeError::refused("nothing would be left", vec![]));
         }

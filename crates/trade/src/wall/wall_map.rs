@@ -1,28 +1,12 @@
 //! How thick a part is: the least wall with its place, how the walls are spread, and where they are thin.
 
 use nimbet_kernel::thickness::{Gauge, Side, Way, clearance, middles};
-use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Aabb, Cancelled, Mesh, Point, Progress, Topology, UnionFind};
+use nimbet_kernel::{Aabb, Cancelled, Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::examine::{Examination, PartState, Place};
-use crate::words::{Xyz, figure, millimetres, xyz};
-
-/// A connected area that is thinner than it should be.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-pub struct ThinArea {
-    /// The least wall in it, mm.
-    pub least: f64,
-    /// Where that is.
-    pub at: Xyz,
-    /// Its extent.
-    pub place: Place,
-    /// Its area, mm², counted on all its sides.
-    pub area: f64,
-    /// In words: `0.4 mm thin, on 12 mm²`.
-    pub text: String,
-}
+use crate::examine::{Examination, PartState};
+use crate::words::{Xyz, xyz};
 
 /// A share of the surface by its wall.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -46,30 +30,23 @@ pub struct WallReport {
     pub median: Option<f64>,
     /// How the walls are spread over the area, in even steps.
     pub spread: Vec<WallBar>,
-    /// Areas thinner than `below`, the thinnest first; at most [`MOST_AREAS`].
-    pub thin: Vec<ThinArea>,
-    /// What counts as thin.
-    pub below: Option<f64>,
 }
 
-/// So many thin areas are told one by one.
-const MOST_AREAS: usize = 50;
 const BARS: usize = 24;
 /// Triangles larger than this share of the part are looked at in several places.
-const FINE: f64 = 0.02;
+pub(super) const FINE: f64 = 0.02;
 /// What is thicker than this share of the part is no wall: it is passed over, unless all is.
 const THICK: f64 = 0.2;
 /// The most triangles that are looked at after dividing large ones.
-const MOST_DIVIDED: usize = 200_000;
+pub(super) const MOST_DIVIDED: usize = 200_000;
 
-/// Measures the walls of a solid, or outward its gaps and slots, where they are no thicker than a fifth of the part; areas below `below`, mm, are gathered.
+/// Measures the walls of a solid, or outward its gaps and slots, where they are no thicker than a fifth of the part.
 ///
 /// # Errors
 /// [`Cancelled`].
 pub fn wall_report(
     mesh: &Mesh,
     (side, way): (Side, Way),
-    below: Option<f64>,
     progress: &Progress,
 ) -> Result<WallReport, Cancelled> {
     let bounds = Aabb::of(mesh.points().iter().copied());
@@ -92,17 +69,11 @@ pub fn wall_report(
         under += w.1;
         under * 2.0 >= all
     });
-    let thin = match below {
-        Some(below) => thin_areas(&fine, &found, below),
-        None => vec![],
-    };
     Ok(WallReport {
         least: least.map(|w| w.0),
         at: least.map(|w| xyz(places[w.2].1)),
         median: median.map(|w| w.0),
         spread: spread(&walls, all),
-        thin,
-        below,
     })
 }
 
@@ -115,7 +86,7 @@ pub fn with_least_wall(mut seen: Examination, mesh: &Mesh, progress: &Progress) 
     /// Of larger parts the wall is measured when it is asked for.
     const MOST: usize = 150_000;
     if seen.figures.state == PartState::Sealed && mesh.triangles().len() <= MOST {
-        seen.figures.least_wall = wall_report(mesh, (Side::Inside, Way::Ball), None, progress)?.least;
+        seen.figures.least_wall = wall_report(mesh, (Side::Inside, Way::Ball), progress)?.least;
     }
     Ok(seen)
 }
@@ -138,54 +109,6 @@ fn spread(walls: &[(f64, f64, usize)], all: f64) -> Vec<WallBar> {
         }
     }
     bars
-}
-
-fn thin_areas(mesh: &Mesh, found: &[Option<nimbet_kernel::thickness::Thickness>], below: f64) -> Vec<ThinArea> {
-    let thin = |t: usize| found[t].as_ref().map(|f| f.across).filter(|a| *a < below);
-    let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    let mut sets = UnionFind::new(mesh.triangles().len());
-    for edge in 0..topology.edge_count() as u32 {
-        if topology.edge_use(edge) != EdgeUse::Regular {
-            continue;
-        }
-        let [a, b] = [topology.halves(edge)[0] / 3, topology.halves(edge)[1] / 3];
-        if thin(a as usize).is_some() && thin(b as usize).is_some() {
-            sets.union(a, b);
-        }
-    }
-    // Both sides of a thin wall are one area.
-    for (t, across) in found.iter().enumerate() {
-        if let (Some(_), Some(f)) = (thin(t), across)
-            && thin(f.triangle as usize).is_some()
-        {
-            sets.union(t as u32, f.triangle);
-        }
-    }
-    let (set_of, _) = sets.number_sets();
-    let mut areas: std::collections::BTreeMap<u32, (f64, Point, f64, Vec<Point>)> = std::collections::BTreeMap::new();
-    for (t, set) in set_of.iter().enumerate() {
-        let Some(across) = thin(t) else { continue };
-        let corners = mesh.corners(t);
-        let held = areas.entry(*set).or_insert((f64::INFINITY, corners[0], 0.0, vec![]));
-        if across < held.0 {
-            (held.0, held.1) = (across, corners.iter().sum::<Point>() / 3.0);
-        }
-        held.2 += mesh.area_vector(t).length() * 0.5;
-        held.3.extend(corners);
-    }
-    let mut list: Vec<ThinArea> = areas
-        .into_values()
-        .map(|(least, at, area, points)| ThinArea {
-            least,
-            at: xyz(at),
-            place: Place::of(points),
-            area,
-            text: format!("{} at the thinnest, on {} mm²", millimetres(least), figure(area)),
-        })
-        .collect();
-    list.sort_by(|a, b| a.least.total_cmp(&b.least));
-    list.truncate(MOST_AREAS);
-    list
 }
 
 /// The least distance between two parts with where it is on both, mm.

@@ -45,7 +45,7 @@ const plan = tools[0]!;
         </div>
         <AppliedNote />
         <ForecastPanel v-if="forecast.draft"><ToolFields /></ForecastPanel>
-        <FindingsList />
+        <FindingsList :findings="bench.findings" />
         <details class="tools ruled-top">
             <summary class="small-caps">All tools</summary>
             <ToolList station="seal" />

@@ -1,26 +1,22 @@
 <script setup lang="ts">
 // How thick the part is, where it is thin, and the tools that make walls.
-import { computed } from 'vue';
 import * as f from '../../format';
 import { useBench } from '../../stores/bench';
 import { useForecast } from '../../stores/forecast';
-import { useJob } from '../../stores/job';
 import { useWalls } from '../../stores/walls';
 import AppliedNote from '../AppliedNote.vue';
 import ClearanceLine from '../ClearanceLine.vue';
+import FindingsList from '../FindingsList.vue';
 import ForecastPanel from '../ForecastPanel.vue';
+import ProcessFields from '../ProcessFields.vue';
 import ToolFields from '../ToolFields.vue';
 import ToolList from '../ToolList.vue';
 import CheckRow from '../tools/CheckRow.vue';
-import LengthField from '../tools/LengthField.vue';
 import WallSpread from '../WallSpread.vue';
 
 const bench = useBench();
-const jobs = useJob();
 const walls = useWalls();
 const forecast = useForecast();
-const processes = computed(() => jobs.processes.map((p) => ({ value: p.key, title: p.name })));
-const what = computed(() => (walls.outside ? 'gap' : 'wall'));
 </script>
 
 <template>
@@ -29,19 +25,7 @@ const what = computed(() => (walls.outside ? 'gap' : 'wall'));
         <AppliedNote />
         <ForecastPanel v-if="forecast.draft"><ToolFields /></ForecastPanel>
         <template v-else>
-            <v-select
-                label="Made by"
-                :items="processes"
-                :model-value="walls.process"
-                data-testid="process"
-                @update:model-value="walls.process = $event"
-            />
-            <LengthField
-                :label="`Least ${what}`"
-                :value="walls.least"
-                testid="least-wall"
-                @change="walls.own = $event"
-            />
+            <ProcessFields />
             <CheckRow
                 :value="walls.outside"
                 label="Gaps and slots instead of walls"
@@ -63,16 +47,14 @@ const what = computed(() => (walls.outside ? 'gap' : 'wall'));
                     </template>
                 </p>
                 <WallSpread />
-                <ul v-if="walls.places.length" class="thin" data-testid="thin-areas">
-                    <li v-for="(a, n) in walls.places" :key="n">
-                        <button type="button" :aria-pressed="walls.chosen === n" @click="walls.show(n)">
-                            <v-icon icon="$warning" size="16" color="warning" /> {{ a.text }}
-                        </button>
-                    </li>
-                </ul>
-                <p v-if="!walls.report.thin.length && walls.report.least != null" class="soft">
-                    No {{ what }} is below {{ f.millimetres(walls.least ?? 0) }}.
-                </p>
+            </template>
+            <template v-if="walls.measurable">
+                <p v-if="!walls.found" class="soft" role="status">Looking for what is too thin …</p>
+                <div v-else data-testid="wall-findings">
+                    <FindingsList :findings="walls.found.findings">
+                        <template #none>Nothing is too thin, too tight or too sharp for this.</template>
+                    </FindingsList>
+                </div>
             </template>
             <ClearanceLine />
             <ToolList station="wall" />
@@ -86,19 +68,5 @@ const what = computed(() => (walls.outside ? 'gap' : 'wall'));
     padding: 8px 10px;
     border-left: 3px solid rgb(var(--v-theme-warning));
     background: rgb(var(--v-theme-background));
-}
-.thin {
-    list-style: none;
-    margin: 6px 0 10px;
-    padding: 0;
-}
-.thin button {
-    width: 100%;
-    padding: 4px;
-    text-align: left;
-    cursor: pointer;
-}
-.thin button[aria-pressed='true'] {
-    outline: 2px solid rgb(var(--v-theme-primary));
 }
 </style>

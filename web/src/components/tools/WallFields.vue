@@ -8,6 +8,7 @@ import { usePicks } from '../../stores/picks';
 import CheckRow from './CheckRow.vue';
 import ChoiceRow from './ChoiceRow.vue';
 import DrainFields from './DrainFields.vue';
+import FaceWallFields from './FaceWallFields.vue';
 import LengthField from './LengthField.vue';
 import PickLine from './PickLine.vue';
 
@@ -117,6 +118,7 @@ const sampled = computed(() => ('sampled' in a ? (a.sampled ?? null) : null));
             testid="shell-outward"
             @change="change({ ...a, outward: $event })"
         />
+        <FaceWallFields :action="a" />
     </template>
     <LengthField
         v-else-if="a.kind === 'wall.coat'"
@@ -149,6 +151,14 @@ const sampled = computed(() => ('sampled' in a ? (a.sampled ?? null) : null));
             @change="change({ ...a, largest: $event })"
         />
     </template>
+    <LengthField
+        v-else-if="a.kind === 'wall.even'"
+        label="Wall"
+        hint="The surface across is made anew at this distance"
+        :value="a.wall"
+        testid="wall"
+        @change="change({ ...a, wall: $event! })"
+    />
     <LengthField
         v-else
         label="Distance (below 0 it lies inside)"
@@ -188,7 +198,7 @@ const sampled = computed(() => ('sampled' in a ? (a.sampled ?? null) : null));
         />
     </template>
     <ChoiceRow
-        v-if="sampled == null"
+        v-if="sampled == null && 'corners' in a"
         label="Corners"
         :items="corners"
         :value="a.corners ?? 'sharp'"

@@ -1,0 +1,157 @@
+//! Where a part is thinner than its process makes: walls, pins, slots.
+
+use std::collections::BTreeMap;
+
+use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::segments::nearest_on_triangle;
+use nimbet_kernel::thickness::{Gauge, Side, Thickness, Way, divide, middles};
+use nimbet_kernel::topology::EdgeUse;
+use nimbet_kernel::{Aabb, Bvh, Mesh, Point, Progress, Topology, UnionFind};
+use rayon::prelude::*;
+
+use super::wall_map::{FINE, MOST_DIVIDED};
+use crate::TradeError;
+use crate::examine::{FindingKind, Place};
+use crate::words::{Xyz, xyz};
+
+/// A measure is right to a hundredth: what misses by no more is not told.
+const SURE: f64 = 0.985;
+/// What is less than this many times as wide as thick is a pin, not a wall.
+const PIN: f64 = 1.5;
+/// So many areas of a kind are told one by one.
+const MOST_AREAS: usize = 50;
+
+/// A connected area that is thinner than it should be.
+pub(super) struct ThinArea {
+    pub kind: FindingKind,
+    /// The least thickness, mm.
+    pub least: f64,
+    /// Where that is.
+    pub at: Xyz,
+    pub place: Place,
+    /// mm², counted on all its sides.
+    pub area: f64,
+}
+
+/// The thin areas of a solid, the thinnest of each kind first: walls below `wall`, pins below `pin`, slots below `slot`, mm.
+pub(super) fn thin_areas(
+    mesh: &Mesh,
+    (wall, pin, slot): (f64, f64, f64),
+    progress: &Progress,
+) -> Result<Vec<ThinArea>, TradeError> {
+    let size = Aabb::of(mesh.points().iter().copied()).diagonal();
+    let fine = divide(mesh, size * FINE, MOST_DIVIDED.max(mesh.triangles().len()));
+    let places = middles(&fine);
+    let mut areas = Vec::new();
+    let inside = Gauge::new(&fine, Side::Inside, wall.max(pin));
+    let found = inside.all(&places, Way::Ball, &progress.stage(0.0, 0.45))?;
+    progress.report(0.45, "telling pins from walls")?;
+    let kinds: Vec<Option<FindingKind>> = places
+        .par_iter()
+        .zip(&found)
+        .map(|((t, p), found)| {
+            progress.check()?;
+            let Some(across) = found.as_ref().map(|f| f.across) else { return Ok(None) };
+            let is_pin = across < pin * SURE
+                && inside.girth(*t as usize, *p, across).is_some_and(|g| g < pin.min(PIN * across));
+            let thin = across < wall * SURE;
+            Ok(if is_pin { Some(FindingKind::ThinPin) } else { thin.then_some(FindingKind::ThinWall) })
+        })
+        .collect::<Result<_, TradeError>>()?;
+    areas.extend(gathered(&fine, &found, &kinds));
+    if slot > 0.0 {
+        let outside = Gauge::new(&fine, Side::Outside, slot);
+        let found = outside.all(&places, Way::Ball, &progress.stage(0.55, 1.0))?;
+        let narrow = |f: &Option<Thickness>| {
+            f.as_ref().is_some_and(|f| f.across < slot * SURE).then_some(FindingKind::NarrowSlot)
+        };
+        let kinds: Vec<Option<FindingKind>> = found.iter().map(narrow).collect();
+        areas.extend(gathered(&fine, &found, &kinds));
+    }
+    areas.sort_by(|a, b| a.kind.cmp(&b.kind).then(a.least.total_cmp(&b.least)));
+    let mut seen: BTreeMap<FindingKind, usize> = BTreeMap::new();
+    areas.retain(|a| {
+        let n = seen.entry(a.kind).or_default();
+        *n += 1;
+        *n <= MOST_AREAS
+    });
+    Ok(areas)
+}
+
+/// Triangles of one kind that hang together, along edges or across.
+fn gathered(mesh: &Mesh, found: &[Option<Thickness>], kinds: &[Option<FindingKind>]) -> Vec<ThinArea> {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let mut sets = UnionFind::new(mesh.triangles().len());
+    let alike = |a: u32, b: u32| kinds[a as usize].is_some() && kinds[a as usize] == kinds[b as usize];
+    for edge in topology.edges_with(EdgeUse::Regular) {
+        let [a, b] = [topology.halves(edge)[0] / 3, topology.halves(edge)[1] / 3];
+        if alike(a, b) {
+            sets.union(a, b);
+        }
+    }
+    // Both sides of what is thin are one area.
+    for (t, across) in found.iter().enumerate() {
+        if let Some(f) = across
+            && alike(t as u32, f.triangle)
+        {
+            sets.union(t as u32, f.triangle);
+        }
+    }
+    let (set_of, _) = sets.number_sets();
+    let mut areas: BTreeMap<u32, (FindingKind, f64, Point, f64, Vec<Point>)> = BTreeMap::new();
+    for (t, set) in set_of.iter().enumerate() {
+        let (Some(kind), Some(across)) = (kinds[t], found[t].as_ref().map(|f| f.across)) else { continue };
+        let corners = mesh.corners(t);
+        let held = areas.entry(*set).or_insert((kind, f64::INFINITY, corners[0], 0.0, vec![]));
+        if across < held.1 {
+            (held.1, held.2) = (across, corners.iter().sum::<Point>() / 3.0);
+        }
+        held.3 += mesh.area_vector(t).length() * 0.5;
+        held.4.extend(corners);
+    }
+    areas
+        .into_values()
+        .map(|(kind, least, at, area, points)| ThinArea { kind, least, at: xyz(at), place: Place::of(points), area })
+        .collect()
+}
+
+/// A place that is thin now, to be looked for in what a part was before.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct ThinPlace {
+    /// Where, mm.
+    pub at: Xyz,
+    /// Through the material, or through the open.
+    pub side: Side,
+    /// What it is thinner than, mm.
+    pub below: f64,
+}
+
+/// Where places of a part were before a step, and whether they were as thin. A surface that only moved takes its places with it.
+pub fn thin_before(after: &Mesh, before: &Mesh, places: &[ThinPlace]) -> Vec<(ThinPlace, bool)> {
+    let bvhs = [triangle_bvh(after), triangle_bvh(before)];
+    let nearest = |(mesh, bvh): (&Mesh, &Bvh), at: Point, within: f64| {
+        let foot = |t: u32| nearest_on_triangle(at, mesh.corners(t as usize));
+        bvh.nearest(at, within, |t| Some((foot(t) - at).length_squared())).map(|(t, _)| (t as usize, foot(t)))
+    };
+    let only_moved = after.triangles() == before.triangles() && after.points().len() == before.points().len();
+    let gauge = [Side::Inside, Side::Outside].map(|side| Gauge::new(before, side, f64::INFINITY));
+    places
+        .iter()
+        .map(|place| {
+            let mut at = Point::from_array(place.at);
+            if only_moved && let Some((t, foot)) = nearest((after, &bvhs[0]), at, f64::INFINITY) {
+                let [a, b, c] = after.corners(t);
+                let n = (b - a).cross(c - a);
+                let share = |p: Point, q: Point| (p - foot).cross(q - foot).dot(n) / n.length_squared();
+                let [x, y, z] = before.corners(t);
+                at = x * share(b, c) + y * share(c, a) + z * share(a, b);
+            }
+            let there = nearest((before, &bvhs[1]), at, place.below * 0.5).and_then(|(t, foot)| {
+                let middle = before.corners(t).iter().sum::<Point>() / 3.0;
+                gauge[usize::from(place.side == Side::Outside)].at(t, foot.lerp(middle, 0.02), Way::Ball)
+            });
+            let thin = there.is_some_and(|f| f.across < place.below * SURE);
+            (ThinPlace { at: xyz(at), ..*place }, thin)
+        })
+        .collect()
+}
