@@ -110,7 +110,7 @@ async fn a_bend_is_untangled_and_cut_along_a_drawn_line() -> Done {
     b.find("part-Stanchion bend 2").await?;
     // Steps are given names in the ledger.
     b.click("ledger-tab").await?;
-    b.click("step-10").await?;
+    b.click("step-13").await?;
     b.click("write-10").await?;
     b.fill("step-name", "Made solid").await?;
     b.click("keep-name").await?;

@@ -33,11 +33,19 @@ async fn a_bell_is_thickened_by_number_and_by_its_handle_and_its_wall_is_read() 
     b.expect("wall-scale", "below 1.5 mm").await?;
     // Cast in sand it is too thin, and where is told.
     b.choose("process", "Sand casting, bronze").await?;
-    b.expect("thin-areas", "at the thinnest").await?;
+    b.expect("wall-findings", "Thin wall W1").await?;
+    b.expect("wall-findings", "instead of 4 mm").await?;
+    b.click("finding-thin-wall-W1").await?;
+    b.expect("since", "Thicken by 2 mm").await?;
+    // A house's own figure goes before the process's.
+    b.click("asks").await?;
+    b.fill("asks-wall", "1.9").await?;
+    b.expect("asks", "wall 1.9 mm*").await?;
+    b.expect("wall-scale", "below 1.9 mm").await?;
     // Reopened, the step is what it was, and follows another figure.
     b.click("ledger-tab").await?;
-    b.click("step-10").await?;
-    b.click("reopen-10").await?;
+    b.click("step-13").await?;
+    b.click("reopen-13").await?;
     b.expect("forecast", "a wall of 2 mm").await?;
     b.fill("thickness", "2.5").await?;
     b.expect("forecast", "a wall of 2.5 mm").await?;
@@ -74,5 +82,45 @@ async fn a_body_is_hollowed_with_a_drain_and_coated() -> Done {
     b.expect("forecast", "stays as it is").await?;
     b.click("apply").await?;
     b.find("part-Fog bell 2 2").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn a_leaf_is_coated_with_a_bare_face_and_a_groove_too_deep_is_found_and_undone() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Hinge leaf").await?;
+    b.click("station-wall").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.click("tools-coat").await?;
+    b.expect("forecast", "a coat of 0.1 mm").await?;
+    b.fill("thickness", "0.05").await?;
+    b.expect("forecast", "a coat of 0.05 mm").await?;
+    b.click_in("viewport", 0, 0).await?;
+    b.expect("picks", "1").await?;
+    b.expect("forecast", "1 face bare").await?;
+    b.click("apply").await?;
+    b.find("part-Hinge leaf 2").await?;
+    // A groove: a block through the plate, placed by its figures, taken away.
+    b.click("station-shape").await?;
+    b.click("tools-block").await?;
+    for (field, figure) in [("size-x", "6"), ("size-y", "60"), ("size-z", "3"), ("at-x", "27"), ("at-y", "20"), ("at-z", "4.6")] {
+        b.fill(field, figure).await?;
+    }
+    b.expect("forecast", "added a block").await?;
+    b.click("apply").await?;
+    b.find("part-Hinge leaf 3").await?;
+    b.click("tools-difference").await?;
+    b.choose("with", "Hinge leaf 3").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.click("station-wall").await?;
+    // 4 less 0.9 is enough in bronze, not in sand.
+    b.choose("process", "Sand casting, bronze").await?;
+    b.expect("wall-findings", "3.1 mm instead of 4 mm").await?;
+    b.click("finding-thin-wall-W1").await?;
+    b.expect("since", "Take 1 part away").await?;
+    b.click("undo").await?;
+    b.expect("gauge-least wall", "3").await?;
     b.close().await
 }

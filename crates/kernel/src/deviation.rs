@@ -124,7 +124,7 @@ pub fn spread(
     progress: &Progress,
 ) -> Result<(Mesh, Vec<f64>), Cancelled> {
     let differs = differing(mesh, other, progress)?;
-    let (fine, touched) = divided(mesh, &|t| differs[t], spacing, most);
+    let (fine, touched) = divided(mesh, &|t| differs[t], &|_, longest| longest <= spacing, most);
     let points = fine.points();
     progress.check()?;
     let bvh = crate::crossings::triangle_bvh(other);
@@ -138,9 +138,14 @@ pub fn spread(
     Ok((fine, off))
 }
 
-/// The mesh with some triangles divided until no side is longer than `spacing`, mm, or there are `most` of them. Also tells which
-/// points belong to those.
-pub(crate) fn divided(mesh: &Mesh, which: &dyn Fn(usize) -> bool, spacing: f64, most: usize) -> (Mesh, Vec<bool>) {
+/// The mesh with some triangles divided at their longest sides until they are `fine`, given their corners and that side's
+/// length, or there are `most` of them. Also tells which points belong to those.
+pub(crate) fn divided(
+    mesh: &Mesh,
+    which: &dyn Fn(usize) -> bool,
+    fine: &dyn Fn([Point; 3], f64) -> bool,
+    most: usize,
+) -> (Mesh, Vec<bool>) {
     let (mut points, triangles, faces) = mesh.clone().into_parts();
     let (mut out, mut out_faces) = (Vec::with_capacity(triangles.len()), Vec::with_capacity(triangles.len()));
     let mut middles: HashMap<(u32, u32), u32> = HashMap::new();
@@ -163,7 +168,7 @@ pub(crate) fn divided(mesh: &Mesh, which: &dyn Fn(usize) -> bool, spacing: f64, 
         });
         let k = longest.unwrap_or(0);
         let (a, b, c) = (corners[k], corners[(k + 1) % 3], corners[(k + 2) % 3]);
-        if place(a).distance(place(b)) <= spacing || out.len() + waiting.len() >= most {
+        if fine(corners.map(place), place(a).distance(place(b))) || out.len() + waiting.len() >= most {
             out.push(corners);
             out_faces.push(faces[t]);
             continue;

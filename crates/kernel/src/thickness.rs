@@ -203,9 +203,16 @@ pub fn middles(mesh: &Mesh) -> Vec<(u32, Point)> {
     (0..mesh.triangles().len()).map(|t| (t as u32, mesh.corners(t).iter().sum::<Point>() / 3.0)).collect()
 }
 
-/// The mesh with its triangles divided until no side is longer than `spacing`, mm, or there are `most` of them.
+/// The mesh with its triangles divided until no side is longer than `spacing`, mm, or there are `most` of them. Slender ones
+/// are left four times as long: a row of them lies side by side.
 pub fn divide(mesh: &Mesh, spacing: f64, most: usize) -> Mesh {
-    divided(mesh, &|_| true, spacing, most).0
+    /// Of an area less than this share of the square of the spacing.
+    const SLENDER: f64 = 0.1;
+    let fine = |[a, b, c]: [Point; 3], longest: f64| {
+        longest <= spacing
+            || (longest <= 4.0 * spacing && (b - a).cross(c - a).length() * 0.5 <= SLENDER * spacing * spacing)
+    };
+    divided(mesh, &|_| true, &fine, most).0
 }
 
 /// The surface with its thickness at each point, mm, for drawing: triangles are divided until no side is longer than `spacing`,
@@ -223,7 +230,7 @@ pub fn thickness_map(
 ) -> Result<(Mesh, Vec<f64>), Cancelled> {
     /// Measured so far from a corner into its triangle, as a share, so that edges are not in the way.
     const INTO: f64 = 0.02;
-    let (fine, _) = divided(mesh, &|_| true, spacing, most);
+    let fine = divide(mesh, spacing, most);
     progress.check()?;
     let mut number: std::collections::HashMap<(u32, u32), u32> = std::collections::HashMap::new();
     let (mut points, mut places) = (Vec::new(), Vec::new());

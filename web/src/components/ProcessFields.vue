@@ -14,8 +14,8 @@ const figures: { key: Figure; label: string; none?: string }[] = [
     { key: 'wall', label: 'Least wall' },
     { key: 'pin', label: 'Least pin' },
     { key: 'slot', label: 'Least slot' },
-    { key: 'corner', label: 'Least inner radius', none: 'no matter' },
-    { key: 'drain', label: 'Least drain', none: 'needs none' },
+    { key: 'corner', label: 'Inner radius', none: 'any' },
+    { key: 'drain', label: 'Drain', none: 'none' },
 ];
 const said = computed(() =>
     figures

@@ -4,9 +4,12 @@ mod bailer;
 mod coaming;
 mod fog_bell;
 mod half_fairlead;
+mod hinge_leaf;
 mod mooring_buoy;
 mod porthole_ring;
 mod stanchion_bend;
+mod strainer_cup;
+mod tiller_core;
 mod tiller_grip;
 mod vent_cowl;
 
@@ -14,13 +17,17 @@ pub use bailer::bailer;
 pub use coaming::coaming;
 pub use fog_bell::fog_bell;
 pub use half_fairlead::half_fairlead;
+pub use hinge_leaf::hinge_leaf;
 pub use mooring_buoy::mooring_buoy;
 pub use porthole_ring::porthole_ring;
 pub use stanchion_bend::stanchion_bend;
+pub use strainer_cup::strainer_cup;
+pub use tiller_core::tiller_core;
 pub use tiller_grip::tiller_grip;
 pub use vent_cowl::vent_cowl;
 
-use nimbet_kernel::{Mesh, Point};
+use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
+use nimbet_kernel::{Mesh, Point, Progress};
 
 /// Soup of triangles to be welded.
 type Soup = Vec<Point>;
@@ -55,6 +62,19 @@ fn revolve(soup: &mut Soup, profile: &[(f64, f64)], segments: usize) {
     }
 }
 
+/// A drum upright on its foot, put where it belongs: its middle line goes from the origin up z.
+fn drum(radius: f64, height: f64, segments: usize, put: impl Fn(Point) -> Point) -> Mesh {
+    let mut soup = Vec::new();
+    revolve(&mut soup, &[(0.0, 0.0), (radius, 0.0), (radius, height), (0.0, height)], segments);
+    grouped(welded(&soup)).map_points(put).unwrap_or_default()
+}
+
+/// With its triangles grouped into faces.
+fn grouped(mesh: Mesh) -> Mesh {
+    let how = Grouping { angle: DEFAULT_ANGLE, tolerance: 0.01 };
+    group_faces(mesh, how, &Progress::unwatched()).unwrap_or_default()
+}
+
 /// The demo parts with their names.
 pub fn parts() -> Vec<(&'static str, Mesh)> {
     vec![
@@ -67,6 +87,9 @@ pub fn parts() -> Vec<(&'static str, Mesh)> {
         ("Coaming", coaming()),
         ("Stanchion bend", stanchion_bend()),
         ("Fog bell", fog_bell()),
+        ("Tiller core", tiller_core()),
+        ("Strainer cup", strainer_cup()),
+        ("Hinge leaf", hinge_leaf()),
     ]
 }
 
@@ -74,7 +97,6 @@ pub fn parts() -> Vec<(&'static str, Mesh)> {
 mod tests {
     use super::*;
     use crate::{PartState, examine};
-    use nimbet_kernel::Progress;
 
     #[test]
     fn the_parts_have_the_faults_they_are_shown_for() {
@@ -127,6 +149,11 @@ mod tests {
         assert!(bend.findings.iter().any(told), "{:#?}", bend.findings);
         let straightened = look(plan(stanchion_bend()));
         assert_eq!(straightened.figures.state, PartState::Sealed, "{}", straightened.figures.reason);
+
+        for solid in [tiller_core(), strainer_cup(), hinge_leaf()] {
+            let seen = look(solid);
+            assert_eq!((seen.figures.state, seen.figures.shells), (PartState::Sealed, 1), "{}", seen.figures.reason);
+        }
 
         let buoy = look(mooring_buoy());
         assert_eq!((buoy.figures.state, buoy.shells.len()), (PartState::Flipped, 2));

@@ -17,7 +17,7 @@ pub struct Union {
 }
 
 /// Parameters of `shape.difference`.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Difference {
     /// The numbers of the parts that are taken away from this one.

@@ -6,6 +6,7 @@ use nimbet_kernel::topology::{EdgeUse, previous};
 use nimbet_kernel::{Mesh, Point, Progress, Topology, UnionFind};
 
 use super::processes::{By, Process};
+use super::thin::SURE;
 use crate::TradeError;
 use crate::examine::{FaceSurface, FindingKind, Place, face_facts};
 
@@ -29,6 +30,8 @@ const FEATHER: f64 = 35.0;
 const OUTER: f64 = 60.0;
 /// The cosine between upright and an edge that counts as so: 10 degrees.
 const UPRIGHT: f64 = 0.985;
+/// A rounding faces one way by this share of its area at least; a bore faces all ways alike.
+const ONE_WAY: f64 = 0.3;
 /// So many are told one by one.
 const MOST: usize = 60;
 
@@ -86,7 +89,10 @@ pub(super) fn corner_runs(mesh: &Mesh, asks: &Process, progress: &Progress) -> R
         else {
             continue;
         };
-        if radius < asks.corner {
+        let of_face = |t: &usize| mesh.face_of()[*t].0 == face.id;
+        let faces_one_way: Point = (0..mesh.triangles().len()).filter(of_face).map(|t| mesh.area_vector(t) * 0.5).sum();
+        // What goes all round is a bore.
+        if radius < asks.corner * SURE && faces_one_way.length() > ONE_WAY * face.area {
             let length = face.place.radius * 2.0;
             found.push(CornerRun { kind: FindingKind::InnerCorner, length, radius, place: face.place });
         }
