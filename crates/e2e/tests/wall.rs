@@ -96,15 +96,17 @@ async fn a_leaf_is_coated_with_a_bare_face_and_a_groove_too_deep_is_found_and_un
     b.expect("forecast", "a coat of 0.1 mm").await?;
     b.fill("thickness", "0.05").await?;
     b.expect("forecast", "a coat of 0.05 mm").await?;
-    b.click_in("viewport", 0, 0).await?;
-    b.expect("picks", "1").await?;
+    b.click_in("viewport", -110, 66).await?;
+    b.expect("picks", "1 face").await?;
     b.expect("forecast", "1 face bare").await?;
     b.click("apply").await?;
     b.find("part-Hinge leaf 2").await?;
     // A groove: a block through the plate, placed by its figures, taken away.
     b.click("station-shape").await?;
     b.click("tools-block").await?;
-    for (field, figure) in [("size-x", "6"), ("size-y", "60"), ("size-z", "3"), ("at-x", "27"), ("at-y", "20"), ("at-z", "4.6")] {
+    for (field, figure) in
+        [("size-x", "6"), ("size-y", "60"), ("size-z", "3"), ("at-x", "27"), ("at-y", "20"), ("at-z", "4.6")]
+    {
         b.fill(field, figure).await?;
     }
     b.expect("forecast", "added a block").await?;

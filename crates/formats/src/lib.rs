@@ -4,6 +4,7 @@
 //! [`ReadError`] that names the byte or line. What they give is welded exactly and in the file's own units.
 
 mod display;
+mod drawing;
 mod errors;
 mod glb;
 mod input;
@@ -18,6 +19,7 @@ mod units;
 mod write;
 
 pub use display::{Detail, DisplayExtras, display_glb};
+pub use drawing::{DrawnPart, drawing_dxf, drawing_svg};
 pub use errors::{Place, ReadError};
 pub use read::{FileFormat, Imported, Limits, read_model};
 pub use units::{LengthUnit, guess_unit};

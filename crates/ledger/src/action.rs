@@ -2,6 +2,7 @@
 
 use nimbet_formats::LengthUnit;
 use nimbet_trade::Operation;
+use nimbet_trade::weigh::OwnMaterial;
 use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize};
 
@@ -71,8 +72,21 @@ pub struct BringIn {
 #[serde(tag = "kind", rename = "weigh.set_material", deny_unknown_fields)]
 #[schemars(transform = tagged("weigh.set_material"))]
 pub struct SetMaterial {
-    /// The key of the material, as in docs/materials.md.
+    /// The key of the material, as in docs/materials.md; of one of a house's own any name.
     pub material: String,
+    /// What a material of a house's own is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub own: Option<OwnMaterial>,
+}
+
+impl SetMaterial {
+    /// Name and density, g/cm³; none where there is no such material.
+    pub fn facts(&self) -> Option<(&str, f64)> {
+        match &self.own {
+            Some(own) => Some((&own.name, own.density)),
+            None => nimbet_trade::weigh::material(&self.material).map(|m| (m.name, m.density)),
+        }
+    }
 }
 
 /// Parameters of `keep`.
@@ -121,13 +135,17 @@ impl Action {
         }
     }
 
+    /// Whether it makes a pattern larger for shrinkage, which is done once.
+    pub(crate) fn scales_pattern(&self) -> bool {
+        matches!(self, Self::Operation(Operation::ScalePattern(_)))
+    }
+
     /// What the step is called on the screen.
     pub fn title(&self) -> String {
         match self {
             Self::BringIn(b) => format!("Bring in {}", b.file),
             Self::SetMaterial(m) => {
-                let name = nimbet_trade::weigh::material(&m.material).map_or(m.material.as_str(), |m| m.name);
-                format!("Material: {name}")
+                format!("Material: {}", m.facts().map_or(m.material.as_str(), |f| f.0))
             }
             Self::Keep(k) => format!("Keep as {}", k.name),
             Self::Operation(o) => o.title(),

@@ -6,7 +6,7 @@ use nimbet_trade::{CutFaces, Figures};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::action::Action;
+use crate::action::{Action, SetMaterial};
 use crate::hash::Hash;
 
 /// Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
@@ -139,7 +139,7 @@ pub struct Part {
     /// Its mesh.
     pub mesh: Hash,
     /// What it is made of, once chosen.
-    pub material: Option<String>,
+    pub material: Option<SetMaterial>,
     /// Its figures.
     pub figures: Figures,
     /// The faces other parts cut into it.
@@ -207,6 +207,16 @@ impl History {
         }
     }
 
+    /// Why a step may not be done to a part now, in plain words.
+    pub fn refuses(&self, part: PartId, action: &Action) -> Option<String> {
+        let scaled = |s: &&Step| s.part == part && s.action.scales_pattern() && action.scales_pattern();
+        let before = self.in_force().find(scaled)?;
+        Some(format!(
+            "the pattern was made larger for shrinkage in step {} already; change that step instead, or remove it first",
+            before.number
+        ))
+    }
+
     /// What a part was after each step in force that changed it, the oldest first: the step and the mesh.
     pub fn states(&self, part: PartId) -> Vec<(u32, Hash)> {
         let mut states: Vec<(u32, Hash)> = Vec::new();
@@ -246,7 +256,7 @@ impl History {
                 part.mesh = step.mesh;
                 part.figures = step.report.after.clone();
                 if let Action::SetMaterial(m) = &step.action {
-                    part.material = Some(m.material.clone());
+                    part.material = Some(m.clone());
                 }
                 let (name, material) = (part.name.clone(), part.material.clone());
                 let used_up = step.action.used_up();

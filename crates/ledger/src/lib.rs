@@ -23,4 +23,4 @@ pub use perform::{Performed, StepError, perform};
 pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
 pub use release::{CheckSheet, PART_COLOUR, ReleaseError, Released, release};
 pub use replay::{Due, Replay};
-pub use setup::Setup;
+pub use setup::{NamedMeasure, NamedSection, Setup};

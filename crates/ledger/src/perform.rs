@@ -4,7 +4,7 @@ use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
 use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::words::{count, grams};
-use nimbet_trade::{Examination, Figures, PartState, TradeError, examine, weigh};
+use nimbet_trade::{Examination, Figures, PartState, TradeError, examine};
 
 use crate::action::Action;
 use crate::hash::mesh_hash;
@@ -74,11 +74,13 @@ pub fn perform(
     match action {
         Action::BringIn(_) => Err(StepError::NotOnAPart),
         Action::SetMaterial(m) => {
-            let material =
-                weigh::material(&m.material).ok_or_else(|| StepError::UnknownMaterial(m.material.clone()))?;
-            let done = match before.weighing.mass(material) {
-                Some(mass) => format!("{}: {}", material.name, grams(mass)),
-                None => format!("{}; no mass: {}", material.name, before.figures.reason),
+            if let Some(Err(why)) = m.own.as_ref().map(|own| own.check()) {
+                return Err(TradeError::Refused { why, places: vec![] }.into());
+            }
+            let (name, density) = m.facts().ok_or_else(|| StepError::UnknownMaterial(m.material.clone()))?;
+            let done = match before.weighing.mass(density) {
+                Some(mass) => format!("{name}: {}", grams(mass)),
+                None => format!("{name}; no mass: {}", before.figures.reason),
             };
             Ok(untouched(mesh, before, done, vec![]))
         }

@@ -169,7 +169,7 @@ impl Following {
 /// # Errors
 /// [`RecipeError::Step`] for the first step that fails.
 pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<RecipeRun, RecipeError> {
-    use nimbet_trade::TradeError::NothingToDo;
+    use nimbet_trade::TradeError::{self, NothingToDo};
     let fail = |number: usize, title: String| move |error: StepError| RecipeError::Step { number, title, error };
     let examination = examine(&mesh, progress)
         .and_then(|seen| with_least_wall(seen, &mesh, progress))
@@ -178,6 +178,10 @@ pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<Re
     let mut next = 2;
     for (n, action) in recipe.steps.iter().enumerate() {
         let title = action.title();
+        if action.scales_pattern() && recipe.steps[..n].iter().any(Action::scales_pattern) {
+            let why = "the pattern was made larger for shrinkage by an earlier step already".into();
+            return Err(fail(n + 1, title)(TradeError::Refused { why, places: vec![] }.into()));
+        }
         let wanted = action.others();
         let mut inputs = Vec::new();
         for id in &wanted {

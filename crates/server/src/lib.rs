@@ -43,6 +43,8 @@ pub(crate) struct App {
     task_bell: Notify,
     displays: moka::future::Cache<(nimbet_ledger::Hash, bool), bytes::Bytes>,
     deviations: moka::future::Cache<(nimbet_ledger::Hash, nimbet_ledger::Hash), api::DeviationView>,
+    /// Vessels with where they run over, by mesh and place.
+    vessels: moka::future::Cache<nimbet_ledger::Hash, api::HeldVessel>,
     /// By the states of a part and what is asked of it.
     wall_findings: moka::future::Cache<nimbet_ledger::Hash, api::WallFindingsView>,
 }
@@ -56,10 +58,22 @@ impl App {
             .build();
         const DEVIATIONS: u64 = 10_000;
         let deviations = moka::future::Cache::new(DEVIATIONS);
+        // A person fills one at a time; a vessel holds its mesh.
+        const VESSELS: u64 = 4;
+        let vessels = moka::future::Cache::new(VESSELS);
         const WALL_FINDINGS: u64 = 500;
         let wall_findings = moka::future::Cache::new(WALL_FINDINGS);
         let stopping = watch::Sender::new(false);
-        Arc::new(Self { store, config, stopping, task_bell: Notify::new(), displays, deviations, wall_findings })
+        Arc::new(Self {
+            store,
+            config,
+            stopping,
+            task_bell: Notify::new(),
+            displays,
+            deviations,
+            vessels,
+            wall_findings,
+        })
     }
 
     pub(crate) fn limits(&self) -> Limits {

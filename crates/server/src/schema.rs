@@ -1,12 +1,12 @@
 //! The OpenAPI document. Types of the core crates describe themselves (schemars); they stand in it under their own names,
 //! so that there is one source for each.
 
-use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, Setup, StepReport, StepState};
+use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, SetMaterial, Setup, StepReport, StepState};
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
 use nimbet_trade::wall::{Process, WallFinding, WallReport};
-use nimbet_trade::weigh::Material;
+use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, Measured, VolumeGuess};
 use nimbet_trade::{Examination, Figures};
 use schemars::generate::SchemaSettings;
 use utoipa::openapi::schema::{ArrayBuilder, Schema};
@@ -37,6 +37,13 @@ refer! {
     cut_by => "CutBy",
     process => "Process",
     setup => "Setup",
+    set_material => "SetMaterial",
+    faceting => "Faceting",
+    volume_guess => "VolumeGuess",
+    capacity => "Capacity",
+    cut => "Cut",
+    measure => "Measure",
+    measured => "Measured",
     wall_finding => "WallFinding",
     wall_report => "WallReport",
     wrap_foretold => "WrapForetold",
@@ -85,6 +92,13 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<Process>();
     generator.subschema_for::<WallFinding>();
     generator.subschema_for::<Setup>();
+    generator.subschema_for::<SetMaterial>();
+    generator.subschema_for::<Faceting>();
+    generator.subschema_for::<VolumeGuess>();
+    generator.subschema_for::<Capacity>();
+    generator.subschema_for::<Cut>();
+    generator.subschema_for::<Measure>();
+    generator.subschema_for::<Measured>();
     generator.subschema_for::<WallReport>();
     generator.subschema_for::<WrapForetold>();
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {

@@ -12,6 +12,7 @@ use crate::shape::{
     AddBody, Brace, Chambers, Cutter, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
 };
 use crate::wall::{Coat, Even, Grow, Hollow, Notice, OffsetSheet, Shell, Thicken};
+use crate::weigh::{Fill, ScalePattern};
 
 /// An operation on one part: its kind and parameters, as they stand in recipes and in the ledger.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -125,6 +126,12 @@ pub enum Operation {
     /// Make a sheet at a distance from faces.
     #[serde(rename = "wall.offset_sheet")]
     OffsetSheet(OffsetSheet),
+    /// The liquid in a vessel, as a part of its own.
+    #[serde(rename = "weigh.fill")]
+    Fill(Fill),
+    /// Make a pattern larger by what the metal shrinks by.
+    #[serde(rename = "weigh.scale_pattern")]
+    ScalePattern(ScalePattern),
     /// Add a body to work with, as a part of its own.
     #[serde(rename = "shape.body")]
     AddBody(AddBody),
@@ -346,6 +353,8 @@ impl Operation {
             Self::Grow(p) => p.apply(mesh, others, progress),
             Self::Even(p) => p.apply(mesh, progress),
             Self::OffsetSheet(p) => p.apply(mesh, progress),
+            Self::Fill(p) => p.apply(mesh, progress),
+            Self::ScalePattern(p) => p.apply(mesh, progress),
             Self::AddBody(p) => p.apply(mesh, progress),
         }
     }
@@ -407,6 +416,8 @@ impl Operation {
             Self::Grow(p) => p.title(),
             Self::Even(p) => p.title(),
             Self::OffsetSheet(p) => p.title(),
+            Self::Fill(p) => p.title(),
+            Self::ScalePattern(p) => p.title(),
             Self::AddBody(p) => p.title(),
         }
     }

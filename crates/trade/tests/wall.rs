@@ -3,8 +3,8 @@
 
 use std::f64::consts::PI;
 
-use nimbet_kernel::shapes::ball;
 use nimbet_kernel::segments::nearest_on_triangle;
+use nimbet_kernel::shapes::ball;
 use nimbet_kernel::surfaces::{Grouping, group_faces};
 use nimbet_kernel::thickness::{Side, Way};
 use nimbet_kernel::winding::Winding;
@@ -243,7 +243,10 @@ fn what_a_process_cannot_make_is_found() {
     // A void matters where something must get out.
     let hollow = apply(json!({ "kind": "wall.hollow", "wall": 3.0 }), &block(30.0, 30.0, 30.0), &[]).unwrap().mesh;
     assert_eq!(kinds(&found_by(&hollow, "powder-print")), [Undrained, InnerCorner]);
-    assert_eq!(kinds(&found_by(&hollow, "filament-print")), [InnerCorner, UprightCorner, UprightCorner, UprightCorner, UprightCorner]);
+    assert_eq!(
+        kinds(&found_by(&hollow, "filament-print")),
+        [InnerCorner, UprightCorner, UprightCorner, UprightCorner, UprightCorner]
+    );
     // A house's own figures go first; what is no length is refused.
     let own = |wall| Making { wall: Some(wall), ..Default::default() }.figures();
     assert_eq!(own(4.0).unwrap().wall, 4.0);
@@ -260,7 +263,9 @@ fn a_rounding_is_made_anew_so_that_the_wall_is_even() {
             apply(step, &Mesh::default(), &[]).unwrap().more.remove(0)
         };
         let void = solid([54.0, 34.0, 80.0], inner).map_points(|p| p + Point::Z * (25.0 + floor)).unwrap();
-        apply(json!({ "kind": "shape.difference", "with": [2] }), &solid([60.0, 40.0, 30.0], outer), &[void]).unwrap().mesh
+        apply(json!({ "kind": "shape.difference", "with": [2] }), &solid([60.0, 40.0, 30.0], outer), &[void])
+            .unwrap()
+            .mesh
     };
     // The area between a corner and its rounding; four of them.
     let corner = |r: f64| 4.0 * (1.0 - PI / 4.0) * r * r;
@@ -289,7 +294,11 @@ fn a_rounding_is_made_anew_so_that_the_wall_is_even() {
             let mut made = part.clone();
             for finding in &found {
                 let remedy = &finding.finding.remedies[n];
-                made = remedy.operation.apply(&made, &[], &Progress::unwatched()).unwrap_or_else(|e| panic!("{outer} {inner} {}: {e}", remedy.label)).mesh;
+                made = remedy
+                    .operation
+                    .apply(&made, &[], &Progress::unwatched())
+                    .unwrap_or_else(|e| panic!("{outer} {inner} {}: {e}", remedy.label))
+                    .mesh;
             }
             let added = sealed(&made) - sealed(&part);
             assert!((added / add - 1.0).abs() < 0.05, "{outer} {inner} {n}: {added} instead of {add}");
@@ -343,7 +352,10 @@ fn a_frame_opened_on_any_side_keeps_its_wall_along_all_others() {
             for n in 0..9000 {
                 let p = Point::new(halton(n, 2) * 160.0, halton(n, 3) * 120.0, halton(n, 5) * 46.0 - 6.0);
                 let to = |open: bool| {
-                    (0..part.triangles().len()).filter(|t| is_open(*t) == open).map(|t| distance(p, t)).fold(f64::INFINITY, f64::min)
+                    (0..part.triangles().len())
+                        .filter(|t| is_open(*t) == open)
+                        .map(|t| distance(p, t))
+                        .fold(f64::INFINITY, f64::min)
                 };
                 // Beside the opening its plane goes on as far as it was moved.
                 let (closed, opening) = (to(false), to(true));
@@ -399,9 +411,8 @@ fn random_sheet(n: u64) -> Mesh {
     }
     let at = |i: u32, j: u32| i * (columns + 1) + j;
     let cells = (0..rows).flat_map(|i| (0..columns).map(move |j| (i, j)));
-    let triangles = cells.flat_map(|(i, j)| {
-        [[at(i, j), at(i + 1, j), at(i + 1, j + 1)], [at(i, j), at(i + 1, j + 1), at(i, j + 1)]]
-    });
+    let triangles = cells
+        .flat_map(|(i, j)| [[at(i, j), at(i + 1, j), at(i + 1, j + 1)], [at(i, j), at(i + 1, j + 1), at(i, j + 1)]]);
     Mesh::with_one_face(points, triangles.collect()).unwrap()
 }
 
@@ -448,7 +459,11 @@ fn a_sheet_like_a_gyroid_gets_a_wall_as_thick_as_its_pores() {
     let bounds = nimbet_kernel::Aabb { min: Point::splat(-12.0), max: Point::splat(12.0) };
     let inside = |p: Point| {
         let outside = p.abs().max_element() - 11.0;
-        if outside > field(p) { (outside, Point::X) } else { (field(p), Point::from_array(slope(p)).normalize_or_zero()) }
+        if outside > field(p) {
+            (outside, Point::X)
+        } else {
+            (field(p), Point::from_array(slope(p)).normalize_or_zero())
+        }
     };
     let skin = nimbet_kernel::wrap::level_skin(&bounds, 1.0, &inside, &Progress::unwatched()).unwrap();
     let sheet = skin.retain_triangles(|t| skin.corners(t).iter().all(|p| p.abs().max_element() < 10.5));

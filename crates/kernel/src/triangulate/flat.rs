@@ -30,6 +30,21 @@ impl PlaneFrame {
         Some(Self { origin, normal, u, v })
     }
 
+    /// The same with directions a person expects: the second is up as seen (z, or y where the plane is level).
+    pub fn upright(origin: Point, normal: Point) -> Option<Self> {
+        /// A plane that leans by less than this (the sine of 1 degree) is level.
+        const LEVEL: f64 = 0.0175;
+        let normal = normal.try_normalize()?;
+        let up = if normal.cross(Point::Z).length() > LEVEL { Point::Z } else { Point::Y };
+        let v = (up - normal * up.dot(normal)).try_normalize()?;
+        Some(Self { origin, normal, u: v.cross(normal), v })
+    }
+
+    /// The two directions in the plane.
+    pub fn directions(&self) -> [Point; 2] {
+        [self.u, self.v]
+    }
+
     /// Coordinates in the plane: counter-clockwise seen from the side the normal points to.
     pub fn flatten(&self, p: Point) -> [f64; 2] {
         let d = p - self.origin;

@@ -89,9 +89,9 @@ pub(crate) async fn parts_at(
     At(job): At<Uuid>,
     Query(place): Query<Place>,
 ) -> Result<Json<Vec<PartView>>, Problem> {
-    let history = app.store.job(job).await?.history;
-    let until = history.until(place.step, place.after).ok_or_else(|| Problem::not_found("step"))?;
-    Ok(Json(PartView::all(&until)))
+    let row = app.store.job(job).await?;
+    let until = row.history.until(place.step, place.after).ok_or_else(|| Problem::not_found("step"))?;
+    Ok(Json(PartView::all(&until, &row.setup)))
 }
 
 /// Which revision of a job a request is about.

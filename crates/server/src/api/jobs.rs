@@ -6,9 +6,9 @@ use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use nimbet_ledger::{
-    Action, BringIn, CutBy, Hash, History, Part, PartId, Recipe, Setup, StepReport, StepState, UnitChoice,
+    Action, BringIn, CutBy, Hash, History, Part, PartId, Recipe, SetMaterial, Setup, StepReport, StepState, UnitChoice,
 };
-use nimbet_trade::{Figures, weigh};
+use nimbet_trade::Figures;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -55,10 +55,15 @@ pub(crate) struct PartView {
     name: String,
     /// Content hash of its mesh.
     mesh: String,
-    /// Key of its material.
-    material: Option<String>,
+    /// Its material.
+    #[schema(schema_with = crate::schema::set_material)]
+    material: Option<SetMaterial>,
     /// Mass in grams, for a sealed part with a material.
     mass: Option<f64>,
+    /// What its material costs, in the money of the house.
+    cost: Option<f64>,
+    /// Whether it fits the job's bench, some way turned.
+    fits: Option<bool>,
     #[schema(schema_with = crate::schema::figures)]
     figures: Figures,
     /// The stopped step after which the part is not what it was meant to be.
@@ -97,7 +102,7 @@ pub(crate) struct StepView {
 impl JobView {
     pub(super) fn new(job: JobRow) -> Self {
         let needed_by: Vec<Vec<u32>> = job.history.steps.iter().map(|s| job.history.needing(s.number)).collect();
-        let parts = PartView::all(&job.history);
+        let parts = PartView::all(&job.history, &job.setup);
         let steps =
             job.history.steps.into_iter().zip(needed_by).zip(job.stamps).map(|((s, needed_by), stamp)| StepView {
                 state: s.state,
@@ -129,24 +134,47 @@ impl JobView {
 
 impl PartView {
     /// The parts as the steps in force leave them.
-    pub(super) fn all(history: &History) -> Vec<Self> {
+    pub(super) fn all(history: &History, setup: &Setup) -> Vec<Self> {
         let stopped = |id| history.stopped(id).map(|step| step.number);
-        history.parts().into_iter().map(|p| Self { stopped: stopped(p.id), ..Self::new(p) }).collect()
+        history.parts().into_iter().map(|p| Self { stopped: stopped(p.id), ..Self::new(p, setup) }).collect()
     }
 
-    fn new(part: Part) -> Self {
-        let material = part.material.as_deref().and_then(weigh::material);
-        let mass = material.and_then(|m| Some(part.figures.volume? / 1000.0 * m.density));
+    fn new(part: Part, setup: &Setup) -> Self {
+        let Billed { mass, cost, fits } = Billed::of(&part, setup);
         Self {
             id: part.id.0,
             name: part.name,
             mesh: part.mesh.to_string(),
             material: part.material,
             mass,
+            cost,
+            fits,
             figures: part.figures,
             stopped: None,
             cut: part.cut,
         }
+    }
+}
+
+/// What a part comes to.
+pub(super) struct Billed {
+    pub mass: Option<f64>,
+    pub cost: Option<f64>,
+    pub fits: Option<bool>,
+}
+
+impl Billed {
+    pub fn of(part: &Part, setup: &Setup) -> Self {
+        let material = part.material.as_ref();
+        let mass = material.and_then(|m| Some(part.figures.volume? / 1000.0 * m.facts()?.1));
+        let price =
+            material.and_then(|m| m.own.as_ref().map_or(setup.prices.get(&m.material).copied(), |own| own.price));
+        let sorted = |mut size: [f64; 3]| {
+            size.sort_by(f64::total_cmp);
+            size
+        };
+        let within = |bench| sorted(part.figures.size).iter().zip(sorted(bench)).all(|(part, bench)| *part <= bench);
+        Self { mass, cost: mass.zip(price).map(|(m, p)| m * p), fits: setup.bench.map(within) }
     }
 }
 

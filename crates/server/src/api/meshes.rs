@@ -1,6 +1,5 @@
 //! Meshes by content hash: what is known of them, what they weigh, how they look.
 
-use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use axum::Json;
@@ -11,10 +10,10 @@ use bytes::Bytes;
 use nimbet_formats::{Detail, DisplayExtras, display_glb};
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Topology, mesh_bytes, rims};
+use nimbet_kernel::{Mesh, Progress, Topology, mesh_bytes, rims};
 use nimbet_ledger::Hash;
 use nimbet_trade::examine::{chain_points, name_rims};
-use nimbet_trade::weigh::{MATERIALS, Weighing};
+use nimbet_trade::weigh::{Faceting, VolumeGuess, Weighing, faceting, guess_volume};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -47,17 +46,27 @@ pub(crate) async fn examination(
 pub(crate) struct WeighingView {
     #[schema(schema_with = crate::schema::weighing)]
     weighing: Weighing,
-    /// Grams by material key; empty for a part that is not sealed.
-    masses: BTreeMap<String, f64>,
+    /// What facets take from the volume; of a sealed part.
+    #[schema(schema_with = crate::schema::faceting)]
+    faceting: Option<Faceting>,
+    /// Of a part that is not sealed: a guess at its volume.
+    #[schema(schema_with = crate::schema::volume_guess)]
+    guess: Option<VolumeGuess>,
 }
 
-/// Volume, area, centre of mass, inertia, and the mass in every material.
+/// Volume, area, centre of mass, inertia, and how far the volume is to be believed.
 #[utoipa::path(get, operation_id = "mesh_weighing", path = "/meshes/{mesh}/weighing", params(("mesh" = String, Path)),
     responses((status = 200, body = WeighingView), (status = 404, body = Problem)))]
 pub(crate) async fn weighing(State(app): State<Arc<App>>, At(mesh): At<String>) -> Result<Json<WeighingView>, Problem> {
-    let weighing = app.store.examination(parse(&mesh)?).await?.weighing;
-    let masses = MATERIALS.iter().filter_map(|m| Some((m.key.to_owned(), weighing.mass(m)?))).collect();
-    Ok(Json(WeighingView { weighing, masses }))
+    let hash = parse(&mesh)?;
+    let weighing = app.store.examination(hash).await?.weighing;
+    let work = move |[mesh]: [Mesh; 1], progress: &Progress| {
+        let sealed = weighing.volume.is_some();
+        let faceting = sealed.then(|| faceting(&mesh, progress)).transpose().map_err(|_| Problem::cancelled())?;
+        let guess = (!sealed).then(|| guess_volume(&mesh, progress)).transpose().map_err(|_| Problem::cancelled())?;
+        Ok(WeighingView { weighing, faceting, guess })
+    };
+    Ok(Json(on_meshes(&app, [hash], work).await?))
 }
 
 #[derive(Deserialize, IntoParams)]

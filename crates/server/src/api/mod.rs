@@ -10,9 +10,11 @@ mod releases;
 mod surfaces;
 mod tasks;
 mod walls;
+mod weigh;
 
 pub(crate) use meshes::DeviationView;
 pub(crate) use walls::WallFindingsView;
+pub(crate) use weigh::HeldVessel;
 
 use std::sync::Arc;
 
@@ -66,6 +68,11 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(walls::wall_display))
         .routes(routes!(walls::clearance))
         .routes(routes!(walls::findings))
+        .routes(routes!(weigh::capacity))
+        .routes(routes!(weigh::cut))
+        .routes(routes!(weigh::drawing))
+        .routes(routes!(weigh::measure))
+        .routes(routes!(weigh::bill))
         .routes(routes!(releases::list, releases::make))
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))

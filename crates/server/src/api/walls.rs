@@ -12,7 +12,9 @@ use nimbet_formats::{Detail, DisplayExtras, display_glb};
 use nimbet_kernel::thickness::{Side, Way, thickness_map};
 use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_ledger::{Hash, PartId};
-use nimbet_trade::wall::{Process, ThinPlace, WallFinding, WallReport, clearance_between, thin_before, wall_findings, wall_report};
+use nimbet_trade::wall::{
+    Process, ThinPlace, WallFinding, WallReport, clearance_between, thin_before, wall_findings, wall_report,
+};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;

@@ -209,6 +209,9 @@ pub(crate) fn inputs_of(history: &History, part: PartId, action: &Action) -> Res
         }
     }
     let held = history.part(part).ok_or_else(|| Problem::not_found("part"))?;
+    if let Some(why) = history.refuses(part, action) {
+        return Err(Problem::from(StepError::from(nimbet_trade::TradeError::Refused { why, places: vec![] })));
+    }
     let mut inputs = vec![held.mesh];
     for id in action.others() {
         let other = history.part(id).filter(|p| p.id != part);

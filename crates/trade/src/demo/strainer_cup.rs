@@ -22,7 +22,8 @@ pub fn strainer_cup() -> Mesh {
             let (sin, cos) = (n as f64 / ROUND as f64 * std::f64::consts::TAU).sin_cos();
             // From the axis outward.
             drum(HOLES.1 * 0.5, 40.0, 24, |p| {
-                Point::new(p.z * cos - p.x * sin, p.z * sin + p.x * cos, HOLES.0 + p.y) + Point::new(cos, sin, 0.0) * 10.0
+                Point::new(p.z * cos - p.x * sin, p.z * sin + p.x * cos, HOLES.0 + p.y)
+                    + Point::new(cos, sin, 0.0) * 10.0
             })
         })
         .collect();

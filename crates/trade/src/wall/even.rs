@@ -176,8 +176,7 @@ pub(super) fn uneven_roundings(mesh: &Mesh, progress: &Progress) -> Result<Vec<U
     /// So many are told one by one.
     const MOST: usize = 20;
     let look = Look::new(mesh, progress)?;
-    let roundings: BTreeMap<u32, Rounding> =
-        look.facts.keys().filter_map(|f| Some((*f, look.rounding(*f)?))).collect();
+    let roundings: BTreeMap<u32, Rounding> = look.facts.keys().filter_map(|f| Some((*f, look.rounding(*f)?))).collect();
     // Those that go on into each other, on one side.
     let ids: Vec<u32> = roundings.keys().copied().collect();
     let number: BTreeMap<u32, u32> = ids.iter().zip(0..).map(|(f, n)| (*f, n)).collect();
@@ -234,12 +233,13 @@ pub(super) fn uneven_roundings(mesh: &Mesh, progress: &Progress) -> Result<Vec<U
         let text = format!("outer radius {}, inner radius {}", radii(&outer), radii(&inner));
         let anew = |kept: &[&Rounding], what: &str, to: &dyn Fn(f64) -> f64| {
             let wanted = |r: &&Rounding| to(r.radius).max(0.0);
-            let (low, high) = (
-                kept.iter().map(wanted).fold(f64::INFINITY, f64::min),
-                kept.iter().map(wanted).fold(0.0, f64::max),
-            );
-            let radius =
-                if high - low > EVEN * high { format!("{} to {}", figure(low), millimetres(high)) } else { millimetres(high) };
+            let (low, high) =
+                (kept.iter().map(wanted).fold(f64::INFINITY, f64::min), kept.iter().map(wanted).fold(0.0, f64::max));
+            let radius = if high - low > EVEN * high {
+                format!("{} to {}", figure(low), millimetres(high))
+            } else {
+                millimetres(high)
+            };
             let keep = kept.iter().map(|r| look.pick(&r.facts)).collect();
             (format!("Make the {what} radius {radius}"), Even { keep, wall, chord: None })
         };
@@ -292,7 +292,8 @@ impl Even {
         let stays = look.with_beside(keep.iter().map(|f| f.0));
         if !look.is_covered(across.iter().map(|f| f.0), &stays) {
             let at = across.iter().filter_map(|f| look.facts.get(&f.0)).map(|f| Point::from_array(f.place.centre));
-            let why = "the rounding across goes on where the one that stays has ended, so it cannot be made anew from that";
+            let why =
+                "the rounding across goes on where the one that stays has ended, so it cannot be made anew from that";
             return Err(TradeError::refused(why, at.collect()));
         }
         let stays: BTreeSet<FaceId> = stays.into_iter().map(FaceId).collect();

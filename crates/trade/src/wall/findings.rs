@@ -81,9 +81,10 @@ pub fn wall_findings(
                 millimetres(uneven.wall),
                 uneven.text
             ),
-            cause: "The roundings inside and outside have not one centre, so the wall is thicker or thinner along them \
+            cause:
+                "The roundings inside and outside have not one centre, so the wall is thicker or thinner along them \
                     than beside them. It is even where the inner radius is the outer less the wall."
-                .into(),
+                    .into(),
             if_left: match asks.by {
                 By::Casting => "Thick places freeze last and draw a hollow; thin ones freeze before they fill.".into(),
                 By::Bead | By::Layers => "It prints. Thick places may sink or warp, thin ones are weak.".into(),
@@ -108,21 +109,33 @@ fn thin(area: &ThinArea, n: usize, asks: &Process) -> WallFinding {
             "N",
             asks.pin,
             "What stands or bridges here is thinner both ways than this way of making can hold.",
-            if cast { "It breaks off the pattern, or metal freezes before it fills." } else { "It breaks or prints as threads." },
+            if cast {
+                "It breaks off the pattern, or metal freezes before it fills."
+            } else {
+                "It breaks or prints as threads."
+            },
         ),
         FindingKind::NarrowSlot => (
             "Narrow slot",
             "S",
             asks.slot,
             "Two surfaces face each other across a gap narrower than this way of making leaves open.",
-            if cast { "The mould has a wall there that breaks, and the slot fills." } else { "The slot closes: its sides grow together." },
+            if cast {
+                "The mould has a wall there that breaks, and the slot fills."
+            } else {
+                "The slot closes: its sides grow together."
+            },
         ),
         _ => (
             "Thin wall",
             "W",
             asks.wall,
             "The two sides come nearer to each other than this way of making can fill.",
-            if cast { "Metal freezes before it fills: the casting has a hole there." } else { "It is left out, or breaks when the part is cleaned." },
+            if cast {
+                "Metal freezes before it fills: the casting has a hole there."
+            } else {
+                "It is left out, or breaks when the part is cleaned."
+            },
         ),
     };
     let gap = area.kind == FindingKind::NarrowSlot;
@@ -161,7 +174,9 @@ fn undrained<'a>(seen: &'a Examination, asks: &'a Process) -> impl Iterator<Item
         cause: "The void is closed all round.".into(),
         if_left: match asks.by {
             By::Casting => "No core can be held in it, and none be shaken out.".into(),
-            By::Bead | By::Layers => "What it was made of stays in it: resin that leaks later, powder that rattles.".into(),
+            By::Bead | By::Layers => {
+                "What it was made of stays in it: resin that leaks later, powder that rattles.".into()
+            }
         },
         place: void.place.clone(),
         remedies: vec![],

@@ -99,7 +99,10 @@ impl Making {
         let known = process(&self.process);
         let mut figures = *known.ok_or_else(|| {
             let keys: Vec<&str> = PROCESSES.iter().map(|p| p.key).collect();
-            TradeError::refused(format!("there is no process “{}”; there are {}", self.process, keys.join(", ")), vec![])
+            TradeError::refused(
+                format!("there is no process “{}”; there are {}", self.process, keys.join(", ")),
+                vec![],
+            )
         })?;
         let own = [
             ("wall", self.wall, &mut figures.wall, false),

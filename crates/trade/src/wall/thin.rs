@@ -52,8 +52,8 @@ pub(super) fn thin_areas(
         .map(|((t, p), found)| {
             progress.check()?;
             let Some(across) = found.as_ref().map(|f| f.across) else { return Ok(None) };
-            let is_pin = across < pin * SURE
-                && inside.girth(*t as usize, *p, across).is_some_and(|g| g < pin.min(PIN * across));
+            let is_pin =
+                across < pin * SURE && inside.girth(*t as usize, *p, across).is_some_and(|g| g < pin.min(PIN * across));
             let thin = across < wall * SURE;
             Ok(if is_pin { Some(FindingKind::ThinPin) } else { thin.then_some(FindingKind::ThinWall) })
         })

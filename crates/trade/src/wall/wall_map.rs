@@ -44,11 +44,7 @@ pub(super) const MOST_DIVIDED: usize = 200_000;
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn wall_report(
-    mesh: &Mesh,
-    (side, way): (Side, Way),
-    progress: &Progress,
-) -> Result<WallReport, Cancelled> {
+pub fn wall_report(mesh: &Mesh, (side, way): (Side, Way), progress: &Progress) -> Result<WallReport, Cancelled> {
     let bounds = Aabb::of(mesh.points().iter().copied());
     let fine =
         nimbet_kernel::thickness::divide(mesh, bounds.diagonal() * FINE, MOST_DIVIDED.max(mesh.triangles().len()));

@@ -4,7 +4,6 @@ use nimbet_kernel::measure::Measure;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::Material;
 use crate::examine::Figures;
 use crate::words::{Xyz, xyz};
 
@@ -32,9 +31,9 @@ impl Weighing {
         }
     }
 
-    /// Mass in grams.
-    pub fn mass(&self, material: &Material) -> Option<f64> {
+    /// Mass in grams at a density, g/cm³.
+    pub fn mass(&self, density: f64) -> Option<f64> {
         const MM3_PER_CM3: f64 = 1000.0;
-        self.volume.map(|v| v / MM3_PER_CM3 * material.density)
+        self.volume.map(|v| v / MM3_PER_CM3 * density)
     }
 }

@@ -1,0 +1,51 @@
+//! `weigh.scale_pattern`: the pattern is made larger by what the metal shrinks by.
+
+use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::words::{Xyz, figure};
+use crate::{Outcome, TradeError};
+
+/// Parameters of `weigh.scale_pattern`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ScalePattern {
+    /// By how much what is cast is smaller than its pattern along x, y and z, percent.
+    pub shrinkage: Xyz,
+}
+
+/// Nothing that is cast shrinks by as much, percent.
+const MOST: f64 = 25.0;
+
+impl ScalePattern {
+    /// What lengths are multiplied by.
+    pub fn factors(&self) -> Xyz {
+        self.shrinkage.map(|s| 1.0 / (1.0 - s / 100.0))
+    }
+
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        progress.check()?;
+        if !self.shrinkage.iter().all(|s| s.is_finite() && *s >= 0.0 && *s < MOST) {
+            return Err(TradeError::refused(format!("a shrinkage is from 0 to {MOST} percent"), vec![]));
+        }
+        if self.shrinkage == [0.0; 3] {
+            return Err(TradeError::nothing("without shrinkage the pattern is as large as the casting"));
+        }
+        let factors = Point::from_array(self.factors());
+        let cast = Aabb::of(mesh.points().iter().copied()).size();
+        let made = mesh.clone().map_points(|p| p * factors)?;
+        let shown = |size: Point| size.to_array().map(figure).join(" × ");
+        let mut outcome =
+            Outcome::of(made, format!("cast size {} mm, pattern size {} mm", shown(cast), shown(cast * factors)));
+        outcome.largest_move = mesh.points().iter().map(|p| (*p * factors - *p).length()).fold(0.0, f64::max);
+        Ok(outcome)
+    }
+
+    pub(crate) fn title(&self) -> String {
+        let [x, y, z] = self.shrinkage;
+        let even = x == y && y == z;
+        let by = if even { figure(x) } else { self.shrinkage.map(figure).join(", ") };
+        format!("Pattern for {by} % shrinkage")
+    }
+}
