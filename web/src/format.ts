@@ -1,4 +1,5 @@
 // Figures as people read them, always with their unit.
+import { reactive, watch } from 'vue';
 import type { Figures, Report } from './api/client';
 
 /** Four significant digits without exponent, thin spaces between thousands. */
@@ -14,14 +15,63 @@ export function figure(x: number): string {
     return text === '-0' ? '0' : text;
 }
 
-export const millimetres = (x: number) => `${figure(x)} mm`;
+/** What figures are shown in; all of them change at once. Kept for the person, not the job. */
+export const units = reactive({
+    length: stored('length', ['mm', 'cm', 'in'] as const),
+    volume: stored('volume', ['mm³', 'ml', 'fl oz'] as const),
+    mass: stored('mass', ['g', 'oz', 'dwt', 'ct'] as const),
+});
+function stored<T extends string>(what: string, known: readonly T[]): T {
+    const held = localStorage.getItem(`nimbet.unit.${what}`) as T;
+    return known.includes(held) ? held : known[0]!;
+}
+watch(units, (now) => Object.entries(now).forEach(([k, v]) => localStorage.setItem(`nimbet.unit.${k}`, v)));
+
+/** Millimetres in a unit of length. */
+const MM = { mm: 1, cm: 10, in: 25.4 };
+/** Cubic millimetres in one of volume; a US fluid ounce has 231/128 cubic inches. */
+const MM3 = { 'mm³': 1, ml: 1000, 'fl oz': (231 / 128) * 25.4 ** 3 };
+/** Grams in one of mass: the avoirdupois ounce, the pennyweight, the metric carat. */
+const G = { g: 1, oz: 28.349523125, dwt: 1.55517384, ct: 0.2 };
+
+/** How many of the chosen unit of length a millimetre is. */
+export const perMillimetre = () => 1 / MM[units.length];
+export const millimetres = (mm: number) => `${figure(mm / MM[units.length])} ${units.length}`;
 /** A coordinate, to the micrometre. */
 export const coordinate = (x: number) => millimetres(Math.round(x * 1000) / 1000);
-export const area = (mm2: number) => (mm2 >= 1e5 ? `${figure(mm2 / 100)} cm²` : `${figure(mm2)} mm²`);
-export const volume = (mm3: number) => (mm3 >= 1e5 ? `${figure(mm3 / 1000)} cm³` : `${figure(mm3)} mm³`);
-export const mass = (grams: number) => (grams >= 1000 ? `${figure(grams / 1000)} kg` : `${figure(grams)} g`);
+export function area(mm2: number) {
+    if (units.length === 'mm') return mm2 >= 1e5 ? `${figure(mm2 / 100)} cm²` : `${figure(mm2)} mm²`;
+    return `${figure(mm2 / MM[units.length] ** 2)} ${units.length}²`;
+}
+export function volume(mm3: number) {
+    if (units.volume === 'mm³') return mm3 >= 1e5 ? `${figure(mm3 / 1000)} cm³` : `${figure(mm3)} mm³`;
+    return `${figure(mm3 / MM3[units.volume])} ${units.volume}`;
+}
+/** A volume of liquid: never in cubic millimetres. */
+export const liquid = (mm3: number) =>
+    units.volume === 'mm³'
+        ? `${figure(mm3 / 1000)} ml`
+        : `${figure(mm3 / MM3[units.volume])} ${units.volume}`;
+export function mass(grams: number) {
+    if (units.mass === 'g') return grams >= 1000 ? `${figure(grams / 1000)} kg` : `${figure(grams)} g`;
+    return `${figure(grams / G[units.mass])} ${units.mass}`;
+}
+/** What the server says in words, with its millimetres in the chosen unit. */
+export function told(text: string): string {
+    if (units.length === 'mm') return text;
+    const number = String.raw`-?[\d\u2009]+(?:\.\d+)?`;
+    const group = new RegExp(`(${number}(?:(?: × | to |, )${number})*) mm(²|³)?`, 'g');
+    return text.replace(group, (_, numbers: string, power?: string) => {
+        const by = MM[units.length] ** (power === '³' ? 3 : power === '²' ? 2 : 1);
+        const turned = numbers.replace(new RegExp(number, 'g'), (n) =>
+            figure(Number(n.replace(/\u2009/g, '')) / by),
+        );
+        return `${turned} ${units.length}${power ?? ''}`;
+    });
+}
 export const seconds = (s: number) => (s < 0.1 ? '< 0.1 s' : `${s.toFixed(1)} s`);
-export const size = (xyz: readonly number[]) => `${xyz.map(figure).join(' × ')} mm`;
+export const size = (xyz: readonly number[]) =>
+    `${xyz.map((x) => figure(x / MM[units.length])).join(' × ')} ${units.length}`;
 export const whole = (n: number) => n.toString().replace(/\B(?=(\d{3})+(?!\d))/g, '\u2009');
 export const bytes = (n: number) =>
     n >= 1e6 ? `${figure(n / 1e6)} MB` : n >= 1e3 ? `${figure(n / 1e3)} kB` : `${n} B`;

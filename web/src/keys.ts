@@ -3,6 +3,8 @@ import { onMounted, onUnmounted } from 'vue';
 import { useBench } from './stores/bench';
 import { useForecast } from './stores/forecast';
 import { useJob } from './stores/job';
+import { usePicks } from './stores/picks';
+import { useSections } from './stores/sections';
 import { stations } from './text';
 
 /** The viewport hears about turns and zooms through this event, with `detail` the key. */
@@ -12,6 +14,8 @@ export function useKeys() {
     const bench = useBench();
     const jobs = useJob();
     const forecast = useForecast();
+    const sections = useSections();
+    const picks = usePicks();
 
     const withControl: Record<string, () => void> = {
         k: () => (bench.dialog = 'search'),
@@ -27,21 +31,19 @@ export function useKeys() {
         H: () => bench.showAll(),
         o: () => bench.only(),
         x: () => (bench.lens = bench.lens === 'xray' ? 'plain' : 'xray'),
-        c: () => (bench.section = { ...bench.section, on: !bench.section.on }),
-        ',': () => moveSection(-0.02),
-        '.': () => moveSection(0.02),
+        c: () => sections.toggle(),
+        ',': () => moveSection(-0.01),
+        '.': () => moveSection(0.01),
         '?': () => (bench.dialog = 'keys'),
         Enter: () => void forecast.apply(),
-        Escape: () => (forecast.draft ? forecast.cancel() : bench.selectFinding(null)),
+        Escape: () => picks.stopAsking() || (forecast.draft ? forecast.cancel() : bench.selectFinding(null)),
     };
     for (const station of stations) plain[String(station.number)] = () => bench.openStation(station.key);
     for (const key of ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', '+', '-'])
         plain[key] = () => window.dispatchEvent(new CustomEvent(VIEW_KEY, { detail: key }));
 
-    function moveSection(by: number) {
-        const at = Math.min(1, Math.max(0, bench.section.at + by));
-        bench.section = { on: true, at };
-    }
+    const moveSection = (share: number) =>
+        sections.move(share * Math.hypot(...(bench.part?.figures.size ?? [50])));
 
     function heard(event: KeyboardEvent) {
         const target = event.target as HTMLElement;

@@ -39,7 +39,7 @@ export const stations: Station[] = [
         hint: 'Thicken, hollow, coat, measure',
         icon: mdiVectorDifference,
     },
-    { key: 'weigh', number: 5, name: 'Weigh', hint: 'Volume, mass, size', icon: mdiScaleBalance },
+    { key: 'weigh', number: 5, name: 'Weigh', hint: 'Volume, mass, capacity, cuts', icon: mdiScaleBalance },
     { key: 'release', number: 7, name: 'Release', hint: 'Prove and hand out', icon: mdiTruckDeliveryOutline },
 ];
 
@@ -91,8 +91,8 @@ export const keyList: [string, string][] = [
     ['h / Shift h', 'Hide the part / show all parts'],
     ['o', 'Show only this part'],
     ['x', 'X-ray on or off'],
-    ['c', 'Section on or off'],
-    [', .', 'Move the section'],
+    ['c', 'Sections on or off'],
+    [', .', 'Move the active section'],
     ['Arrows, + −', 'Turn the view, zoom'],
     ['Enter', 'Apply the forecast step'],
     ['Esc', 'Cancel'],
@@ -114,4 +114,5 @@ export const materialGroups = {
     printing_polymer: 'Printing polymers',
     resin: 'Resins',
     pattern: 'Patterns',
+    liquid: 'Liquids',
 } as const;

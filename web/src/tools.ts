@@ -2,6 +2,7 @@
 import type { Action, Examination } from './api/client';
 import { shapeTools } from './shapeTools';
 import { wallTools } from './wallTools';
+import { weighTools } from './weighTools';
 import { bridgeOfRuns } from './stores/picks';
 import type { StationKey } from './text';
 
@@ -162,7 +163,7 @@ export const tools: Tool[] = [
     },
 ];
 
-const all = [...tools, ...shapeTools, ...wallTools];
+const all = [...tools, ...shapeTools, ...wallTools, ...weighTools];
 
 /** The tools that can be begun on a part. */
 export const toolsFor = (of: Examination | null, station?: StationKey) =>

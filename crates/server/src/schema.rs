@@ -6,7 +6,7 @@ use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
 use nimbet_trade::wall::{Process, WallFinding, WallReport};
-use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, Measured, VolumeGuess};
+use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess};
 use nimbet_trade::{Examination, Figures};
 use schemars::generate::SchemaSettings;
 use utoipa::openapi::schema::{ArrayBuilder, Schema};
@@ -37,13 +37,13 @@ refer! {
     cut_by => "CutBy",
     process => "Process",
     setup => "Setup",
-    set_material => "SetMaterial",
+    set_material => "weigh.set_material",
     faceting => "Faceting",
     volume_guess => "VolumeGuess",
     capacity => "Capacity",
     cut => "Cut",
     measure => "Measure",
-    measured => "Measured",
+    measured => "MeasuredValue",
     wall_finding => "WallFinding",
     wall_report => "WallReport",
     wrap_foretold => "WrapForetold",
@@ -98,7 +98,7 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<Capacity>();
     generator.subschema_for::<Cut>();
     generator.subschema_for::<Measure>();
-    generator.subschema_for::<Measured>();
+    generator.subschema_for::<MeasuredValue>();
     generator.subschema_for::<WallReport>();
     generator.subschema_for::<WrapForetold>();
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {

@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/bill.csv': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The parts of a job with what they weigh and cost, as CSV (RFC 4180). */
+        get: operations['job_bill'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/copies': {
         parameters: {
             query?: never;
@@ -67,6 +84,23 @@ export interface paths {
         put?: never;
         /** Makes another job with the parts and the ledger of one as it is now. */
         post: operations['copy_job'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/cut/{format}': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A cut through parts of a job as a drawing: `svg` or `dxf`. */
+        get: operations['job_cut_drawing'];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -152,6 +186,23 @@ export interface paths {
         put?: never;
         /** Works out what a step would do, without doing it. */
         post: operations['forecast_step'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/measure': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Measures parts of a job as they are now. */
+        post: operations['job_measure'];
         delete?: never;
         options?: never;
         head?: never;
@@ -312,6 +363,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/capacity': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a vessel holds at a level, with a volume, or to its brim. */
+        get: operations['mesh_capacity'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/clearance/{other}': {
         parameters: {
             query?: never;
@@ -321,6 +389,23 @@ export interface paths {
         };
         /** The least distance between two meshes, with where it is. */
         get: operations['mesh_clearance'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/meshes/{mesh}/cut': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A mesh cut by a plane: contours, areas, lengths. */
+        get: operations['mesh_cut'];
         put?: never;
         post?: never;
         delete?: never;
@@ -461,7 +546,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Volume, area, centre of mass, inertia, and the mass in every material. */
+        /** Volume, area, centre of mass, inertia, and how far the volume is to be believed. */
         get: operations['mesh_weighing'];
         put?: never;
         post?: never;
@@ -628,6 +713,39 @@ export interface components {
         BridgeSide: components['schemas']['RimPick'] | components['schemas']['RunPick'];
         /** @description What a way of making does to corners. */
         By: 'casting' | 'bead' | 'layers';
+        /** @description What a vessel holds. */
+        Capacity: {
+            /**
+             * Format: double
+             * @description The area of its surface, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description The height of the deepest place along the upward direction, mm.
+             */
+            bottom: number;
+            /**
+             * Format: double
+             * @description The height of the liquid above the deepest place, mm.
+             */
+            depth: number;
+            /** @description The outlines of its surface, mm. */
+            outlines: number[][][];
+            /** @description Whether more was asked for than it holds. */
+            over: boolean;
+            /** @description Where it runs over. */
+            spill: components['schemas']['Spill'];
+            /**
+             * Format: double
+             * @description The liquid, mm³.
+             */
+            volume: number;
+        };
+        /** @description What a vessel holds. */
+        CapacityView: {
+            capacity: components['schemas']['Capacity'];
+        };
         /** @description Materials and limits. */
         Catalogue: {
             materials: components['schemas']['Material'][];
@@ -731,6 +849,27 @@ export interface components {
         CornerStyle: 'sharp' | 'round';
         /** @description How a cover is shaped. */
         CoverStyle: 'flat' | 'taut' | 'domed';
+        /** @description A part cut by a plane. */
+        Cut: {
+            /**
+             * Format: double
+             * @description The area of the material, mm²; none where a chain is open.
+             */
+            area?: number | null;
+            /** @description The chains, the largest first. */
+            contours: components['schemas']['CutContour'][];
+            /**
+             * Format: double
+             * @description The length of all chains, mm.
+             */
+            length: number;
+            /** @description Where the plane's coordinates begin, mm. */
+            origin: number[];
+            /** @description The plane's first direction: to the right. */
+            u: number[];
+            /** @description Its second: up. */
+            v: number[];
+        };
         /** @description Faces of a part that another part cut. */
         CutBy: {
             /** @description What the cutting part was called then. */
@@ -750,6 +889,23 @@ export interface components {
              * @description The step.
              */
             step: number;
+        };
+        /** @description One chain of a cut. */
+        CutContour: {
+            /**
+             * Format: double
+             * @description The area within, mm²: below nought of a hole, nought of an open chain.
+             */
+            area: number;
+            /** @description Whether it closes; of a solid all do. */
+            closed: boolean;
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+            /** @description Its points in the plane, mm; a closed one does not repeat its first. Material lies to the left. */
+            points: number[][];
         };
         /** @description New faces that another part cut. */
         CutFaces: {
@@ -773,6 +929,17 @@ export interface components {
              * @description The first face number that stands for a face of it. Its face `n` has the number `first + n`.
              */
             first: number;
+        };
+        /** @description A plane to look at: a point of it and its normal. */
+        CutPlane: {
+            /** @description A point of it, mm. */
+            at: number[];
+            /** @description Its normal; what lies in front of it is left out of sight. */
+            normal: number[];
+        };
+        /** @description A mesh cut by a plane. */
+        CutView: {
+            cut: components['schemas']['Cut'];
         };
         /** @description What a part is cut by. */
         Cutter:
@@ -1087,6 +1254,19 @@ export interface components {
         FacesView: {
             faces: components['schemas']['FaceFacts'][];
         };
+        /** @description The error of a volume that comes of facets; an estimate, right to a few hundredths of itself on cylinders, balls, cones and rings. */
+        Faceting: {
+            /**
+             * Format: double
+             * @description The same as a share of the volume.
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description So much more the volume would be if round faces were round, mm³; below nought less.
+             */
+            volume: number;
+        };
         /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
         Figures: {
             /**
@@ -1213,6 +1393,17 @@ export interface components {
             /** @description Who brings it in. */
             who?: string | null;
         };
+        /** @description How far a vessel is filled. */
+        FillTo:
+            | {
+                  /** Format: double */
+                  depth: number;
+              }
+            | {
+                  /** Format: double */
+                  volume: number;
+              }
+            | 'brim';
         /** @description One thing that is wrong or worth knowing. */
         Finding: {
             /** @description The likely cause. */
@@ -1423,6 +1614,8 @@ export interface components {
         };
         /** @description A material. */
         Material: {
+            /** @description What it looks like, as `#RRGGBB`. */
+            colour: string;
             /**
              * Format: double
              * @description Density, g/cm³.
@@ -1434,9 +1627,70 @@ export interface components {
             key: string;
             /** @description The name people read. */
             name: string;
+            /**
+             * Format: double
+             * @description By how much what is cast is smaller than its pattern, percent of length; nought where that does not arise.
+             */
+            shrinkage: number;
         };
         /** @description What a material is for. */
-        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern';
+        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern' | 'liquid';
+        /** @description What is measured. */
+        Measure:
+            | {
+                  /** @description From. */
+                  from: components['schemas']['Spot'];
+                  /** @description To. */
+                  to: components['schemas']['Spot'];
+                  /** @constant */
+                  what: 'points';
+              }
+            | {
+                  /** @description A place near it. */
+                  at: components['schemas']['Spot'];
+                  /** @constant */
+                  what: 'edge';
+              }
+            | {
+                  /** @description A place on it. */
+                  at: components['schemas']['Spot'];
+                  /** @constant */
+                  what: 'face';
+              }
+            | {
+                  /** @description One. */
+                  from: components['schemas']['Spot'];
+                  /** @description The other. */
+                  to: components['schemas']['Spot'];
+                  /** @constant */
+                  what: 'angle';
+              }
+            | {
+                  /** @description One. */
+                  from: components['schemas']['Spot'];
+                  /** @description The other. */
+                  to: components['schemas']['Spot'];
+                  /** @constant */
+                  what: 'faces';
+              }
+            | {
+                  /**
+                   * Format: uint32
+                   * @description The number of one.
+                   */
+                  from: number;
+                  /**
+                   * Format: uint32
+                   * @description The number of the other.
+                   */
+                  to: number;
+                  /** @constant */
+                  what: 'parts';
+              };
+        /** @description What is to be measured. */
+        MeasureRequest: {
+            measure: components['schemas']['Measure'];
+        };
         /** @description A length measured on the part, and what it is to become. */
         Measured: {
             /**
@@ -1446,6 +1700,40 @@ export interface components {
             becomes: number;
             /** @description Its ends, mm. */
             between: number[][];
+        };
+        /** @description What was measured. */
+        MeasuredValue: {
+            /** @description Whether it is an angle. */
+            angle: boolean;
+            /** @description A line to draw it along, mm. */
+            line: number[][];
+            /** @description In words. */
+            text: string;
+            /**
+             * Format: double
+             * @description The figure: mm, or degrees.
+             */
+            value: number;
+        };
+        /** @description What was measured. */
+        MeasuredView: {
+            measured: components['schemas']['MeasuredValue'];
+        };
+        /** @description A measure kept as a note. */
+        NamedMeasure: {
+            /** @description What is measured. */
+            measure: components['schemas']['Measure'];
+            /** @description What people call it. */
+            name: string;
+        };
+        /** @description A cut to look at. */
+        NamedSection: {
+            /** @description What people call it. */
+            name: string;
+            /** @description Whether it cuts now. */
+            on: boolean;
+            /** @description Where. */
+            plane: components['schemas']['CutPlane'];
         };
         /** @description The name of a new job. */
         NewJob: {
@@ -2020,6 +2308,20 @@ export interface components {
                   run?: boolean;
               }
             | {
+                  /** @constant */
+                  kind: 'weigh.fill';
+                  /** @description How far it is filled. */
+                  to: components['schemas']['FillTo'];
+                  /** @description The vessel. */
+                  vessel: components['schemas']['VesselPick'];
+              }
+            | {
+                  /** @constant */
+                  kind: 'weigh.scale_pattern';
+                  /** @description By how much what is cast is smaller than its pattern along x, y and z, percent. */
+                  shrinkage: number[];
+              }
+            | {
                   /**
                    * @description Where its middle, or the middle of its foot, is, mm.
                    * @default [
@@ -2061,6 +2363,29 @@ export interface components {
                       at: number[];
                   };
               };
+        /** @description A material of a house's own. What is kept with a part, so that it means the same wherever the job goes. */
+        OwnMaterial: {
+            /** @description What it looks like, as `#RRGGBB`. */
+            colour?: string | null;
+            /**
+             * Format: double
+             * @description Density, g/cm³.
+             */
+            density: number;
+            /** @description What people call it. */
+            name: string;
+            /**
+             * Format: double
+             * @description What a gram costs, in the money of the house.
+             */
+            price?: number | null;
+            /**
+             * Format: double
+             * @description By how much what is cast is smaller than its pattern, percent of length.
+             * @default 0
+             */
+            shrinkage: number;
+        };
         /**
          * Format: uint32
          * @description Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
@@ -2071,8 +2396,15 @@ export interface components {
         PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
         /** @description A part as the steps in force leave it. */
         PartView: {
+            /**
+             * Format: double
+             * @description What its material costs, in the money of the house.
+             */
+            cost?: number | null;
             cut: components['schemas']['CutBy'][];
             figures: components['schemas']['Figures'];
+            /** @description Whether it fits the job's bench, some way turned. */
+            fits?: boolean | null;
             /** Format: int32 */
             id: number;
             /**
@@ -2080,8 +2412,7 @@ export interface components {
              * @description Mass in grams, for a sealed part with a material.
              */
             mass?: number | null;
-            /** @description Key of its material. */
-            material?: string | null;
+            material?: components['schemas']['weigh.set_material'];
             /** @description Content hash of its mesh. */
             mesh: string;
             name: string;
@@ -2345,6 +2676,11 @@ export interface components {
         /** @description The settings of a job. Stored as JSON; grows only by fields with defaults. */
         Setup: {
             /**
+             * @description The largest part that goes on the printer or into the flask, mm.
+             * @default null
+             */
+            bench: number[] | null;
+            /**
              * Format: double
              * @description The farthest round faces of new bodies may be from true, mm.
              * @default 0.02
@@ -2357,6 +2693,28 @@ export interface components {
              *     }
              */
             making: components['schemas']['Making'];
+            /**
+             * @description Materials of the house's own, to choose from.
+             * @default []
+             */
+            materials: components['schemas']['OwnMaterial'][];
+            /**
+             * @description Measures kept as notes on the model.
+             * @default []
+             */
+            measures: components['schemas']['NamedMeasure'][];
+            /**
+             * @description What a gram of a material costs, by key, in the money of the house.
+             * @default {}
+             */
+            prices: {
+                [key: string]: number;
+            };
+            /**
+             * @description Cuts to look at.
+             * @default []
+             */
+            sections: components['schemas']['NamedSection'][];
         };
         /** @description How much a finding matters. */
         Severity: 'blocks' | 'warns' | 'notes';
@@ -2412,6 +2770,35 @@ export interface components {
             | {
                   brush: components['schemas']['Dab'][];
               };
+        /** @description Where a vessel runs over. */
+        Spill: {
+            /** @description Where; none of a void closed all round. */
+            at?: number[] | null;
+            /**
+             * Format: double
+             * @description The height above the deepest place, mm.
+             */
+            depth: number;
+            /** @description In words: `runs out through R2 at 31 mm`. */
+            text: string;
+            /**
+             * Format: double
+             * @description What it holds up to there, mm³.
+             */
+            volume: number;
+        };
+        /** @description A place on a face of a part. */
+        Spot: {
+            /** @description The place, mm. */
+            at: number[];
+            /** @description The face it lies on, so that it is found again when that has moved. */
+            face: components['schemas']['FacePick'];
+            /**
+             * Format: uint32
+             * @description The part.
+             */
+            part: number;
+        };
         /** @description What a step did, in figures. */
         StepReport: {
             /** @description The part afterwards. */
@@ -2654,6 +3041,40 @@ export interface components {
               };
         /** @description The unit of a file being brought in. */
         UnitChoice: 'auto' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description A vessel: a place on its inside, and what is up. */
+        VesselPick: {
+            /** @description A place on the inside, mm. */
+            at: number[];
+            /** @description Where it was seen from: of a sheet that side is meant. Its outside when absent. */
+            seen?: number[] | null;
+            /**
+             * @description The direction that is up.
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            up: number[];
+        };
+        /** @description A guess at a volume, mm³. */
+        VolumeGuess: {
+            /**
+             * Format: double
+             * @description Where it is plainly inside.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description Where it may be inside.
+             */
+            most: number;
+            /**
+             * Format: double
+             * @description Where the surface winds round a place more than half.
+             */
+            volume: number;
+        };
         /** @description A share of the surface by its wall. */
         WallBar: {
             /**
@@ -2743,10 +3164,8 @@ export interface components {
         };
         /** @description What a mesh weighs. */
         WeighingView: {
-            /** @description Grams by material key; empty for a part that is not sealed. */
-            masses: {
-                [key: string]: number;
-            };
+            faceting?: components['schemas']['Faceting'];
+            guess?: components['schemas']['VolumeGuess'];
             weighing: components['schemas']['Weighing'];
         };
         /** @description What a skin will cost. */
@@ -2798,8 +3217,10 @@ export interface components {
         'weigh.set_material': {
             /** @constant */
             kind: 'weigh.set_material';
-            /** @description The key of the material, as in docs/materials.md. */
+            /** @description The key of the material, as in docs/materials.md; of one of a house's own any name. */
             material: string;
+            /** @description What a material of a house's own is. */
+            own?: components['schemas']['OwnMaterial'] | null;
         };
     };
     responses: never;
@@ -2908,6 +3329,35 @@ export interface operations {
             };
         };
     };
+    job_bill: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'text/plain': string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     copy_job: {
         parameters: {
             query?: never;
@@ -2929,6 +3379,53 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['JobView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    job_cut_drawing: {
+        parameters: {
+            query: {
+                /** @description A point of the plane, mm: three figures with commas. */
+                at: string;
+                /** @description Its normal. */
+                normal: string;
+                /** @description What the section is called. */
+                name?: string | null;
+                /** @description Numbers of the parts, with commas; all when absent. */
+                parts?: string | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'text/plain': string;
                 };
             };
             400: {
@@ -3149,6 +3646,47 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    job_measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['MeasureRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['MeasuredView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3545,6 +4083,62 @@ export interface operations {
             };
         };
     };
+    mesh_capacity: {
+        parameters: {
+            query: {
+                /** @description A place on the inside, mm: three figures with commas. */
+                at: string;
+                /** @description Where it was seen from. */
+                seen?: string | null;
+                /** @description The direction that is up; z when absent. */
+                up?: string | null;
+                /** @description To this height above the deepest place, mm. */
+                depth?: number | null;
+                /** @description With this volume, mm³. Without either to the brim. */
+                volume?: number | null;
+            };
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['CapacityView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     mesh_clearance: {
         parameters: {
             query?: never;
@@ -3566,6 +4160,56 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    mesh_cut: {
+        parameters: {
+            query: {
+                /** @description A point of the plane, mm: three figures with commas. */
+                at: string;
+                /** @description Its normal. */
+                normal: string;
+            };
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['CutView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // What the step just applied did, and what it left.
 import { ref, watch } from 'vue';
+import { told } from '../format';
 import { useForecast } from '../stores/forecast';
 
 const forecast = useForecast();
@@ -15,7 +16,7 @@ watch(
 <template>
     <div v-if="forecast.applied" ref="note" class="applied" role="status" data-testid="applied">
         <p class="heading">Done: {{ forecast.applied.title }}</p>
-        <p v-for="d in forecast.applied.report.done" :key="d">{{ d }}</p>
+        <p v-for="d in forecast.applied.report.done" :key="d">{{ told(d) }}</p>
         <p v-for="l in forecast.applied.report.left" :key="l" class="left">{{ l }}</p>
     </div>
 </template>

@@ -4,6 +4,7 @@ import type { Finding } from '../api/client';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useWalls } from '../stores/walls';
+import { told } from '../format';
 import { severities } from '../text';
 
 const props = defineProps<{ f: Finding }>();
@@ -35,11 +36,11 @@ function choose(f: Finding) {
             />
             <span>
                 <span class="title">{{ f.title }}</span>
-                <span class="figure size">{{ f.size }}</span>
+                <span class="figure size">{{ told(f.size) }}</span>
             </span>
         </button>
         <div v-if="f.key === bench.findingKey" class="more">
-            <p data-testid="cause">{{ f.cause }}</p>
+            <p data-testid="cause">{{ told(f.cause) }}</p>
             <p v-if="since" data-testid="since">
                 So since step {{ since.number }}, <b>{{ since.name ?? since.title }}</b>.
             </p>
@@ -53,7 +54,7 @@ function choose(f: Finding) {
                     :color="i === 0 ? 'primary' : undefined"
                     :data-testid="`remedy-${i}`"
                     @click="forecast.consider(r.label, r.operation)"
-                    >{{ r.label }}</v-btn
+                    >{{ told(r.label) }}</v-btn
                 >
                 <p v-if="!f.remedies.length" class="soft">
                     {{

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue';
-import { forecastRows } from '../format';
+import { forecastRows, told } from '../format';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
@@ -65,7 +65,7 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
         <template v-if="forecast.ready">
             <ul class="done">
                 <template v-if="!forecast.ready.report.plan?.length">
-                    <li v-for="d in forecast.ready.report.done" :key="d">{{ d }}</li>
+                    <li v-for="d in forecast.ready.report.done" :key="d">{{ told(d) }}</li>
                 </template>
                 <li v-for="l in forecast.ready.report.left" :key="l" class="left">{{ l }}</li>
                 <li

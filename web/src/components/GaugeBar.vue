@@ -11,7 +11,10 @@ const bench = useBench();
 const jobs = useJob();
 const part = computed(() => bench.part);
 const look = computed(() => (part.value ? stateOf(part.value) : null));
-const material = computed(() => jobs.materials.find((m) => m.key === part.value?.material)?.name);
+const material = computed(() => {
+    const held = part.value?.material;
+    return held?.own?.name ?? jobs.materials.find((m) => m.key === held?.material)?.name;
+});
 /** The mesh the part came in with. */
 const origin = computed(() => (part.value ? jobs.origin(part.value.id) : undefined));
 const off = ref<Schemas['DeviationView'] | null>(null);

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { mdiChevronDown, mdiContentCopy, mdiPlus } from '@mdi/js';
 import { ref } from 'vue';
+import { units } from '../format';
 import { useJob } from '../stores/job';
 import LengthField from './tools/LengthField.vue';
 
@@ -20,6 +21,13 @@ async function create() {
     name.value = '';
     await jobs.create(wanted);
 }
+
+/** What figures can be shown in. */
+const unitChoices = {
+    length: ['mm', 'cm', 'in'],
+    volume: ['mm³', 'ml', 'fl oz'],
+    mass: ['g', 'oz', 'dwt', 'ct'],
+};
 </script>
 
 <template>
@@ -46,6 +54,17 @@ async function create() {
                     :value="jobs.job.setup.chord"
                     testid="job-chord"
                     @change="jobs.setUp({ chord: $event! })"
+                />
+            </div>
+            <div class="px-3 pb-3 units">
+                <v-select
+                    v-for="(list, what) in unitChoices"
+                    :key="what"
+                    :label="`${what} in`"
+                    :items="list"
+                    :model-value="units[what]"
+                    :data-testid="`unit-${what}`"
+                    @update:model-value="(to: string) => ((units as Record<string, string>)[what] = to)"
                 />
             </div>
             <div class="px-3 pb-3">

@@ -1,17 +1,29 @@
 <script setup lang="ts">
+// Sections on and off, and the place of the active one.
 import { mdiContentCut } from '@mdi/js';
 import { computed } from 'vue';
 import { millimetres } from '../format';
+import { axisOf, offsetOf } from '../planes';
 import { useBench } from '../stores/bench';
+import { useSections } from '../stores/sections';
 
 const bench = useBench();
-const at = computed({
-    get: () => bench.section.at,
-    set: (value: number) => (bench.section = { on: true, at: value }),
-});
-const place = computed(() => {
-    const f = bench.part?.figures;
-    return f ? `x = ${millimetres(f.least[0]! + f.size[0]! * bench.section.at)}` : '';
+const sections = useSections();
+const shown = computed(() => (sections.shown?.on ? sections.shown : null));
+const axis = computed(() => (shown.value ? axisOf(shown.value.plane.normal) : null));
+/** How far the plane may go: the part along its normal. */
+const range = computed(() => {
+    const [f, s] = [bench.part?.figures, shown.value];
+    if (!f || !s) return { least: 0, most: 1, at: 0 };
+    const long = Math.hypot(...s.plane.normal);
+    const n = s.plane.normal.map((x) => x / long);
+    const middle = f.least.reduce((sum, x, i) => sum + (x + f.size[i]! / 2) * n[i]!, 0);
+    const half = f.size.reduce((sum, x, i) => sum + (x / 2) * Math.abs(n[i]!), 0);
+    return {
+        least: middle - half,
+        most: middle + half,
+        at: s.plane.at.reduce((sum, x, i) => sum + x * n[i]!, 0),
+    };
 });
 </script>
 
@@ -19,23 +31,30 @@ const place = computed(() => {
     <div class="section">
         <button
             type="button"
-            :aria-pressed="bench.section.on"
-            title="Section on or off (c)"
+            :aria-pressed="sections.on.length > 0"
+            title="Sections on or off (c)"
             data-testid="section"
-            @click="bench.section = { ...bench.section, on: !bench.section.on }"
+            @click="sections.toggle()"
         >
-            <v-icon :icon="mdiContentCut" size="16" /> Section
+            <v-icon :icon="mdiContentCut" size="16" /> {{ shown?.name ?? 'Section' }}
         </button>
-        <template v-if="bench.section.on">
+        <template v-if="shown">
             <input
-                v-model.number="at"
+                :value="range.at"
                 type="range"
-                min="0"
-                max="1"
-                step="0.005"
+                :min="range.least"
+                :max="range.most"
+                :step="(range.most - range.least) / 400"
                 aria-label="Place of the section"
+                @input="sections.move(Number(($event.target as HTMLInputElement).value) - range.at)"
             />
-            <span class="figure">{{ place }}</span>
+            <span class="figure"
+                >{{ axis === null ? 'at' : `${'xyz'[axis]} =` }}
+                {{ millimetres(offsetOf(shown.plane)) }}</span
+            >
+            <b v-if="sections.under != null" class="figure" data-testid="cut-wall"
+                >wall here {{ millimetres(sections.under) }}</b
+            >
         </template>
     </div>
 </template>

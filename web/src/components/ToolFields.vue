@@ -17,6 +17,7 @@ import PlanFields from './tools/PlanFields.vue';
 import RunFields from './tools/RunFields.vue';
 import ShapeFields from './tools/ShapeFields.vue';
 import WallFields from './tools/WallFields.vue';
+import WeighFields from './tools/WeighFields.vue';
 import WhatFields from './tools/WhatFields.vue';
 import WrapFields from './tools/WrapFields.vue';
 
@@ -271,6 +272,7 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
     </template>
     <ShapeFields v-else-if="shape" :action="shape" />
     <WallFields v-else-if="wall" :action="wall" />
+    <WeighFields v-else-if="a?.kind === 'weigh.fill' || a?.kind === 'weigh.scale_pattern'" :action="a" />
     <template v-else-if="a?.kind === 'seal.wrap'"><WrapFields :action="a" /></template>
     <template v-else-if="a?.kind === 'seal.drop'">
         <CheckRow :value="a.duplicates" label="Duplicates" @change="change({ ...a, duplicates: $event })" />

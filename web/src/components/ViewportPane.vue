@@ -13,6 +13,7 @@ import { useModels } from '../viewport/models';
 import { usePicking } from '../viewport/usePicking';
 import DomeHandle from './DomeHandle.vue';
 import FaceCaption from './FaceCaption.vue';
+import InspectHandles from './InspectHandles.vue';
 import LensScale from './LensScale.vue';
 import LensSwitch from './LensSwitch.vue';
 import PlaneHandles from './PlaneHandles.vue';
@@ -43,11 +44,7 @@ const described = computed(() => {
     return `${part.name}: ${part.figures.reason}. ${rims} rims are drawn as hazard stripes. Arrow keys turn the view.`;
 });
 
-function rimAt(event: MouseEvent) {
-    const box = host.value!.getBoundingClientRect();
-    return view.value?.probe.pick(event.clientX - box.left, event.clientY - box.top) ?? null;
-}
-
+const rimAt = (event: MouseEvent) => view.value?.probe.pick(...placeOf(event)) ?? null;
 function placeOf(event: MouseEvent): [number, number] {
     const box = host.value!.getBoundingClientRect();
     return [event.clientX - box.left, event.clientY - box.top];
@@ -201,6 +198,7 @@ const banner = computed(() => {
         <DomeHandle :view="view" :drawn="drawn" />
         <PlaneHandles :view="view" :drawn="drawn" />
         <WallHandle :view="view" :drawn="drawn" />
+        <InspectHandles :view="view" :drawn="drawn" />
         <LensScale v-if="bench.part" class="scale" :farthest="farthest" />
         <FaceCaption v-if="!aim" class="face" />
         <LensSwitch class="lens" />

@@ -11,7 +11,6 @@ export const useBench = defineStore('bench', () => {
     /** What the worksheet shows: the station's sheet or the ledger. */
     const tab = ref<'station' | 'ledger'>('station');
     const lens = ref<Lens>('plain');
-    const section = ref({ on: false, at: 0.5 });
     const selectedPart = ref<number | null>(null);
     const findingKey = ref<string | null>(null);
     /** The face that was clicked. */
@@ -109,7 +108,6 @@ export const useBench = defineStore('bench', () => {
         station,
         tab,
         lens,
-        section,
         findingKey,
         face,
         pinned,

@@ -20,6 +20,8 @@ export interface Picked {
     radius?: number;
     /** The way the surface faces there, or the direction of sight. */
     normal?: Xyz;
+    /** Where it was seen from. */
+    seen?: Xyz;
     /** The part and face it lies on. */
     on?: { part: number; face: number };
     /** The picked face as it is kept. */

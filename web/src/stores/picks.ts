@@ -93,6 +93,13 @@ export const usePicks = defineStore('picks', () => {
         asked.value = { picking, count, done };
     }
 
+    /** Asks no longer; says whether it did. */
+    function stopAsking(): boolean {
+        const did = asked.value !== null;
+        asked.value = null;
+        return did;
+    }
+
     function toggleChamber(n: number) {
         const held = chambers.value.includes(n);
         chambers.value = held ? chambers.value.filter((c) => c !== n) : [...chambers.value, n];
@@ -176,6 +183,7 @@ export const usePicks = defineStore('picks', () => {
         change,
         alter,
         ask,
+        stopAsking,
         finished,
         chambers,
         aimedChamber,

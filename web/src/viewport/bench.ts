@@ -8,7 +8,8 @@ import { fit } from './fit';
 import { placeLabels, type Label, type Spot } from './labels';
 import { markRing } from './marks';
 import type { Model } from './model';
-import { directions, type Direction, type Look } from './views';
+import { directions, turnAbout, type Direction, type Look } from './views';
+import { Reading, type Overlay } from './overlay';
 import { drawPicks, type Picks } from './pickDrawing';
 import { Probe } from './probe';
 import type { Xyz } from '../rimRuns';
@@ -21,14 +22,13 @@ export class Bench {
     private readonly camera = new THREE.PerspectiveCamera(30, 1, 0.1, 10000);
     private readonly controls: OrbitControls;
     private readonly disc = new Disc();
-    private readonly section = new THREE.Plane(new THREE.Vector3(-1, 0, 0), 0);
+    private readonly reading = new Reading();
     private models = new Map<number, Model>();
     private preview: { model: Model; instead: number } | null = null;
     private looks = new Map<number, Look>();
     private lens: Lens = 'plain';
     private dark = false;
     private marks = new THREE.Group();
-    /** What is being picked: runs, borders, brush dabs. */
     private picked = new THREE.Group();
     private waiting = 0;
     private flight = 0;
@@ -42,13 +42,13 @@ export class Bench {
         size: () => this.size(),
         project: (p) => this.project(p),
         box: () => this.box(),
+        cutAway: () => this.reading.planes,
     });
     /** Named places besides rims. */
     private spots: Spot[] = [];
-    /** Called after each drawing with the labels to show. */
     onDrawn: (labels: Label[]) => void = () => {};
 
-    constructor(private readonly host: HTMLElement) {
+    constructor(readonly host: HTMLElement) {
         const antialias = new URLSearchParams(location.search).get('antialias') !== 'off';
         this.renderer = new THREE.WebGLRenderer({ antialias, alpha: true, preserveDrawingBuffer: true });
         this.renderer.setPixelRatio(antialias ? Math.min(devicePixelRatio, 2) : 1);
@@ -59,7 +59,7 @@ export class Bench {
         this.controls.addEventListener('start', () => this.setMoving(true));
         this.controls.addEventListener('end', () => this.setMoving(false));
         this.controls.addEventListener('change', () => this.draw());
-        this.scene.add(this.disc.mesh, this.marks, this.picked);
+        this.scene.add(this.disc.mesh, this.marks, this.picked, this.reading.group);
         new ResizeObserver(() => this.resize()).observe(host);
         this.resize();
     }
@@ -87,12 +87,16 @@ export class Bench {
         this.dress();
     }
 
-    setLook(lens: Lens, dark: boolean, section: { on: boolean; at: number }) {
+    setLook(lens: Lens, dark: boolean) {
         this.lens = lens;
         this.dark = dark;
-        this.renderer.localClippingEnabled = section.on;
-        const box = this.box();
-        this.section.constant = THREE.MathUtils.lerp(box.min.x, box.max.x, section.at);
+        this.dress();
+    }
+
+    /** Cuts everything by planes, and draws what is to be read over it. */
+    setOverlay(what: Overlay, sections: { at: Xyz; normal: Xyz }[]) {
+        this.reading.show(what, sections, this.box().getSize(new THREE.Vector3()).length());
+        this.renderer.localClippingEnabled = sections.length > 0;
         this.dress();
     }
 
@@ -119,7 +123,7 @@ export class Bench {
             m.side = own?.tint && own.ghost ? THREE.FrontSide : THREE.DoubleSide;
             m.transparent = lens === 'xray';
             m.depthWrite = lens !== 'xray' || !!own?.tint;
-            m.clippingPlanes = this.renderer.localClippingEnabled ? [this.section] : [];
+            m.clippingPlanes = this.reading.planes;
             m.needsUpdate = true;
         }
         this.disc.place(this.box(), this.dark);
@@ -154,6 +158,11 @@ export class Bench {
         this.move(centre, towards, reach / Math.sin(half), true);
     }
 
+    /** Where it is looked from. */
+    eye(): Xyz {
+        return this.camera.position.toArray();
+    }
+
     /** From what is looked at to the eye. */
     private towards() {
         return this.camera.position.clone().sub(this.controls.target).normalize();
@@ -183,12 +192,7 @@ export class Bench {
 
     /** Turns the view by keyboard. */
     turn(right: number, up: number) {
-        const offset = this.camera.position.clone().sub(this.controls.target);
-        const ball = new THREE.Spherical().setFromVector3(new THREE.Vector3(offset.x, offset.z, -offset.y));
-        ball.theta += right;
-        ball.phi = THREE.MathUtils.clamp(ball.phi - up, 0.01, Math.PI - 0.01);
-        const v = new THREE.Vector3().setFromSpherical(ball);
-        this.camera.position.copy(this.controls.target).add(new THREE.Vector3(v.x, -v.z, v.y));
+        turnAbout(this.camera.position, this.controls.target, right, up);
         this.controls.update();
         this.draw();
     }
@@ -228,7 +232,7 @@ export class Bench {
         this.draw();
     }
 
-    /** Draws some rims of a part in brass and wider. */
+    /** Draws rims in brass and wider. */
     highlight(rims: readonly string[], part: number | null) {
         for (const [id, model] of this.shown()) model.highlight(id === part ? rims : []);
         this.draw();

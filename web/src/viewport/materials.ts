@@ -114,6 +114,7 @@ export function lineMaterial(options: {
 }): THREE.ShaderMaterial {
     return new THREE.ShaderMaterial({
         transparent: true,
+        clipping: true,
         depthTest: !options.over,
         depthWrite: false,
         uniforms: {
@@ -124,13 +125,16 @@ export function lineMaterial(options: {
             period: { value: 1 },
         },
         vertexShader: `
+            #include <clipping_planes_pars_vertex>
             attribute vec3 other;
             attribute float side, along;
             varying float vAlong;
             uniform float width;
             uniform vec2 size;
             void main() {
-                vec4 a = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+                vec4 mvPosition = modelViewMatrix * vec4(position, 1.0);
+                #include <clipping_planes_vertex>
+                vec4 a = projectionMatrix * mvPosition;
                 vec4 b = projectionMatrix * modelViewMatrix * vec4(other, 1.0);
                 vec2 way = (b.xy / b.w - a.xy / a.w) * size;
                 way = length(way) > 1e-6 ? normalize(way) : vec2(1.0, 0.0);
@@ -141,10 +145,12 @@ export function lineMaterial(options: {
                 gl_Position = a + vec4(move * a.w, 0.0, 0.0);
             }`,
         fragmentShader: `
+            #include <clipping_planes_pars_fragment>
             uniform vec3 colour, stripe;
             uniform float period;
             varying float vAlong;
             void main() {
+                #include <clipping_planes_fragment>
                 gl_FragColor = vec4(fract(vAlong / period) < 0.5 ? colour : stripe, 1.0);
                 #include <colorspace_fragment>
             }`,

@@ -3,10 +3,12 @@ import * as THREE from 'three';
 import { computed, ref, watch, type ShallowRef } from 'vue';
 import type { Action } from '../api/client';
 import { useBench } from '../stores/bench';
+import { useCapacity } from '../stores/capacity';
 import type { Xyz } from '../rimRuns';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
+import { useSections } from '../stores/sections';
 import { useWalls } from '../stores/walls';
 import type { Bench } from './bench';
 import type { Look } from './views';
@@ -30,6 +32,8 @@ export function useModels(view: ShallowRef<Bench | null>) {
     const jobs = useJob();
     const picks = usePicks();
     const walls = useWalls();
+    const capacity = useCapacity();
+    const sections = useSections();
     const loading = ref(false);
     const failure = ref<string | null>(null);
     /** The greatest distance shown by the deviation lens, mm. */
@@ -150,12 +154,15 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 own.set(-1 - n, { tint: chamberTint(n), ghost: !solid });
             });
         }
+        // A vessel is seen through, unless it is cut open.
+        if (!draft && bench.station === 'weigh' && capacity.here && capacity.got && !sections.on.length)
+            own.set(capacity.vessel!.part, { ghost: true });
         if (jobs.asOf?.from) own.set(FORMER, { ghost: true });
         view.value?.setLooks(own);
     }
 
     function look() {
-        view.value?.setLook(bench.lens, bench.dark, bench.section);
+        view.value?.setLook(bench.lens, bench.dark);
     }
 
     let pendingFlight = false;
@@ -204,8 +211,18 @@ export function useModels(view: ShallowRef<Bench | null>) {
         ],
         refresh,
     );
-    watch([() => forecast.draft, () => picks.chambers, () => picks.aimedChamber], looks);
-    watch([() => bench.lens, () => bench.dark, () => bench.section], look);
+    const seeThrough = computed(() => bench.station === 'weigh' && capacity.here && !sections.on.length);
+    watch(
+        [
+            () => forecast.draft,
+            () => picks.chambers,
+            () => picks.aimedChamber,
+            seeThrough,
+            () => !capacity.got,
+        ],
+        looks,
+    );
+    watch([() => bench.lens, () => bench.dark], look);
     watch(() => bench.flights, fly, { flush: 'post' });
     watch(marks, (now) => view.value?.setMarks(now));
     return { loading, failure, farthest };

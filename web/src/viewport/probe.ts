@@ -32,6 +32,8 @@ export interface Stage {
     size: () => { width: number; height: number };
     project: (p: THREE.Vector3) => THREE.Vector3;
     box: () => THREE.Box3;
+    /** What lies behind one of these is cut away: it is seen through. */
+    cutAway: () => readonly THREE.Plane[];
 }
 
 export class Probe {
@@ -62,13 +64,17 @@ export class Probe {
     /** Where the line of sight through a place on the screen first meets one of the models. */
     private hit(x: number, y: number, among: [number, Model][]): Hit | null {
         const ray = new THREE.Raycaster();
-        ray.firstHitOnly = true;
+        const planes = this.stage.cutAway();
+        ray.firstHitOnly = !planes.length;
+        const seen = (p: THREE.Vector3) => planes.every((plane) => plane.distanceToPoint(p) >= 0);
         const { width, height } = this.stage.size();
         ray.setFromCamera(new THREE.Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.stage.camera);
         let hit: Hit | null = null;
         for (const [part, model] of among) {
             model.preparePicking();
-            const found = model.surface ? ray.intersectObject(model.surface)[0] : undefined;
+            const found = model.surface
+                ? ray.intersectObject(model.surface).find((h) => seen(h.point))
+                : undefined;
             if (found && (!hit || found.distance < hit.distance))
                 hit = {
                     part,

@@ -63,7 +63,12 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             const hit = target.probe.anySurfaceAt(x, y);
             if (hit)
                 picks.toggle(
-                    { at: hit.at, normal: hit.normal, on: { part: hit.part, face: hit.face } },
+                    {
+                        at: hit.at,
+                        normal: hit.normal,
+                        on: { part: hit.part, face: hit.face },
+                        seen: target.eye(),
+                    },
                     size() * 1e-3,
                 );
         } else if (now.kind === 'sight') {

@@ -1,4 +1,5 @@
 // Directions of view, and looks of models.
+import * as THREE from 'three';
 /** How a model is drawn where not as the lens has it. */
 export interface Look {
     tint?: string;
@@ -17,3 +18,13 @@ export const directions: Record<Direction, [number, number, number]> = {
     top: [0, -0.001, 1],
     bottom: [0, -0.001, -1],
 };
+
+/** Moves the eye on a ball round what it looks at; z stays up. */
+export function turnAbout(eye: THREE.Vector3, target: THREE.Vector3, right: number, up: number) {
+    const offset = eye.clone().sub(target);
+    const ball = new THREE.Spherical().setFromVector3(new THREE.Vector3(offset.x, offset.z, -offset.y));
+    ball.theta += right;
+    ball.phi = THREE.MathUtils.clamp(ball.phi - up, 0.01, Math.PI - 0.01);
+    const v = new THREE.Vector3().setFromSpherical(ball);
+    eye.copy(target).add(new THREE.Vector3(v.x, -v.z, v.y));
+}

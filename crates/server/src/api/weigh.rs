@@ -10,7 +10,9 @@ use nimbet_formats::{DrawnPart, drawing_dxf, drawing_svg};
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
 use nimbet_ledger::{Hash, Part, PartId};
 use nimbet_trade::TradeError;
-use nimbet_trade::weigh::{Capacity, Cut, CutPlane, FillTo, KnownVessel, Measure, Measured, VesselPick, cut as cut_by};
+use nimbet_trade::weigh::{
+    Capacity, Cut, CutPlane, FillTo, KnownVessel, Measure, MeasuredValue, VesselPick, cut as cut_by,
+};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
@@ -189,7 +191,7 @@ pub(crate) struct MeasureRequest {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct MeasuredView {
     #[schema(schema_with = crate::schema::measured)]
-    measured: Measured,
+    measured: MeasuredValue,
 }
 
 /// Measures parts of a job as they are now.

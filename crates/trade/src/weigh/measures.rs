@@ -70,7 +70,7 @@ pub enum Measure {
 
 /// What was measured.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-pub struct Measured {
+pub struct MeasuredValue {
     /// The figure: mm, or degrees.
     pub value: f64,
     /// Whether it is an angle.
@@ -95,7 +95,7 @@ impl Measure {
     ///
     /// # Errors
     /// [`TradeError::NeedsNewPick`] where a face is not there any more.
-    pub fn of(&self, meshes: &[&Mesh], progress: &Progress) -> Result<Measured, TradeError> {
+    pub fn of(&self, meshes: &[&Mesh], progress: &Progress) -> Result<MeasuredValue, TradeError> {
         let missing = || TradeError::refused("a part of the measure is not there", vec![]);
         let mesh = |n: usize| meshes.get(n).copied().ok_or_else(missing);
         match self {
@@ -103,7 +103,7 @@ impl Measure {
                 let (a, b) = (from.place(mesh(0)?)?, to.place(mesh(1)?)?);
                 let way = (b - a).abs();
                 let parts = way.to_array().map(figure).join(", ");
-                Ok(Measured {
+                Ok(MeasuredValue {
                     value: a.distance(b),
                     angle: false,
                     text: format!("{} (along x, y, z: {parts} mm)", millimetres(a.distance(b))),
@@ -139,15 +139,15 @@ impl Spot {
     }
 }
 
-fn apart(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Measured, TradeError> {
+fn apart(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<MeasuredValue, TradeError> {
     let found = clearance(a, b, progress)?;
     let (value, p, q) = found.ok_or_else(|| TradeError::refused("one of the two has no triangles", vec![]))?;
     let text = if value > 0.0 { format!("{} apart", millimetres(value)) } else { "they touch or overlap".into() };
-    Ok(Measured { value, angle: false, text, line: vec![xyz(p), xyz(q)] })
+    Ok(MeasuredValue { value, angle: false, text, line: vec![xyz(p), xyz(q)] })
 }
 
 /// The run of edges between two faces that comes nearest to a place.
-fn edge(mesh: &Mesh, at: &Spot) -> Result<Measured, TradeError> {
+fn edge(mesh: &Mesh, at: &Spot) -> Result<MeasuredValue, TradeError> {
     let place = at.place(mesh)?;
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let face = |h: u32| mesh.face_of()[h as usize / 3].0;
@@ -190,16 +190,16 @@ fn edge(mesh: &Mesh, at: &Spot) -> Result<Measured, TradeError> {
     }
     let value: f64 = run.iter().map(|e| ends(*e).2.distance(ends(*e).3)).sum();
     let line = run.iter().flat_map(|e| [xyz(ends(*e).2), xyz(ends(*e).3)]).collect();
-    Ok(Measured { value, angle: false, text: format!("edge, {} long", millimetres(value)), line })
+    Ok(MeasuredValue { value, angle: false, text: format!("edge, {} long", millimetres(value)), line })
 }
 
-fn face(mesh: &Mesh, at: &Spot, progress: &Progress) -> Result<Measured, TradeError> {
+fn face(mesh: &Mesh, at: &Spot, progress: &Progress) -> Result<MeasuredValue, TradeError> {
     let id = at.face(mesh)?;
     let facts = face_facts(mesh, None, progress)?;
     let gone = || TradeError::NeedsNewPick { what: "the face".into(), place: Point::from_array(at.at) };
     let face = facts.into_iter().find(|f| f.id == id.0).ok_or_else(gone)?;
     let place = at.place(mesh)?;
-    let round = |radius: f64, what: &str, middle: Point| Measured {
+    let round = |radius: f64, what: &str, middle: Point| MeasuredValue {
         value: radius,
         angle: false,
         text: format!("{what} R {}, ⌀ {}", figure(radius), millimetres(radius * 2.0)),
@@ -212,7 +212,7 @@ fn face(mesh: &Mesh, at: &Spot, progress: &Progress) -> Result<Measured, TradeEr
         }
         FaceSurface::Sphere { radius, centre, .. } => round(radius, "ball", Point::from_array(centre)),
         FaceSurface::Torus { radius, .. } => round(radius, "rounding", place),
-        _ => Measured {
+        _ => MeasuredValue {
             value: face.area,
             angle: false,
             text: format!("{}, {} mm²", face.text, figure(face.area)),
@@ -221,7 +221,7 @@ fn face(mesh: &Mesh, at: &Spot, progress: &Progress) -> Result<Measured, TradeEr
     })
 }
 
-fn angle((a, from): (&Mesh, &Spot), (b, to): (&Mesh, &Spot), progress: &Progress) -> Result<Measured, TradeError> {
+fn angle((a, from): (&Mesh, &Spot), (b, to): (&Mesh, &Spot), progress: &Progress) -> Result<MeasuredValue, TradeError> {
     let way = |mesh: &Mesh, spot: &Spot| {
         let id = spot.face(mesh)?;
         let facts = face_facts(mesh, None, progress)?;
@@ -246,5 +246,5 @@ fn angle((a, from): (&Mesh, &Spot), (b, to): (&Mesh, &Spot), progress: &Progress
         _ => (90.0 - between.min(180.0 - between)).abs(),
     };
     let line = vec![xyz(from.place(a)?), xyz(to.place(b)?)];
-    Ok(Measured { value, angle: true, text: format!("{}°", figure(value)), line })
+    Ok(MeasuredValue { value, angle: true, text: format!("{}°", figure(value)), line })
 }

@@ -14,6 +14,6 @@ pub use cut::{Cut, CutContour, CutPlane, cut};
 pub use estimate::{VolumeGuess, guess_volume};
 pub use faceting::{Faceting, faceting};
 pub use materials::{MATERIALS, Material, MaterialGroup, OwnMaterial, material};
-pub use measures::{Measure, Measured, Spot};
+pub use measures::{Measure, MeasuredValue, Spot};
 pub use pattern::ScalePattern;
 pub use weighing::Weighing;

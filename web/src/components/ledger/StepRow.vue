@@ -3,7 +3,7 @@
 import { mdiArchiveOutline, mdiDotsHorizontal, mdiProgressAlert, mdiTimerSandEmpty } from '@mdi/js';
 import { computed, nextTick, ref, watch } from 'vue';
 import type { Step } from '../../api/client';
-import { figure, seconds, volume, whole } from '../../format';
+import { figure, seconds, told, volume, whole } from '../../format';
 import { canReopen, useSteps } from '../../stores/steps';
 import { states } from '../../text';
 import StepLabel from './StepLabel.vue';
@@ -93,7 +93,7 @@ defineExpose({ row });
         <p v-if="step.note" class="note under">{{ step.note }}</p>
         <div v-if="chosen" class="more">
             <template v-if="is === 'done'">
-                <p v-for="d in step.report.done" :key="d" class="soft">{{ d }}</p>
+                <p v-for="d in step.report.done" :key="d" class="soft">{{ told(d) }}</p>
                 <p v-for="l in step.report.left" :key="l" class="left">{{ l }}</p>
                 <p
                     v-if="step.report.change?.triangles_added || step.report.change?.triangles_removed"

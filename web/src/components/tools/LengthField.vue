@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // A number with its unit: forecast a moment after the last keystroke, and never with nonsense.
-import { ref, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
+import { perMillimetre, units } from '../../format';
 
 const props = withDefaults(
     defineProps<{
@@ -18,12 +19,19 @@ const props = withDefaults(
 );
 const emit = defineEmits<{ change: [value: number | null] }>();
 const text = ref('');
-const read = (t: string) => Number(t.trim().replace(',', '.'));
+/** Lengths are shown in the chosen unit, and are millimetres all the same. */
+const by = computed(() => (props.suffix === 'mm' ? perMillimetre() : 1));
+const shown = computed(() => (props.suffix === 'mm' ? units.length : props.suffix));
+const tidy = (x: number) => Number(x.toPrecision(12));
+const read = (t: string) => tidy(Number(t.trim().replace(',', '.')) / by.value);
+const written = (x: number) => String(by.value === 1 ? x : Number((x * by.value).toPrecision(6)));
 watch(
-    () => props.value,
-    (now) => {
+    [() => props.value, by],
+    ([now], before) => {
+        if (before[1] !== undefined && before[1] !== by.value) text.value = '';
         // What is being typed stays as it is typed.
-        if (text.value.trim() === '' || read(text.value) !== now) text.value = now == null ? '' : String(now);
+        if (text.value.trim() === '' || read(text.value) !== now)
+            text.value = now == null ? '' : written(now);
     },
     { immediate: true },
 );
@@ -31,7 +39,7 @@ const wrong = (t: string) => {
     if (t.trim() === '') return props.empty === undefined ? 'A figure is needed here' : '';
     const value = read(t);
     if (!Number.isFinite(value)) return 'This is not a number';
-    return props.signed || value > 0 ? '' : `Above 0${props.suffix ? ` ${props.suffix}` : ''}`;
+    return props.signed || value > 0 ? '' : `Above 0${shown.value ? ` ${shown.value}` : ''}`;
 };
 let timer = 0;
 function typed(t: string) {
@@ -47,7 +55,7 @@ function typed(t: string) {
         class="mt-2"
         :model-value="text"
         :label="empty === undefined ? label : `${label} (empty: ${empty})`"
-        :suffix="suffix"
+        :suffix="shown"
         inputmode="decimal"
         :error-messages="wrong(text)"
         :hint="hint"

@@ -4,8 +4,14 @@ import LengthField from './LengthField.vue';
 
 type Xyz = [number, number, number];
 const props = withDefaults(
-    defineProps<{ label: string; value: readonly number[]; above?: boolean; testid?: string }>(),
-    { testid: undefined },
+    defineProps<{
+        label: string;
+        value: readonly number[];
+        above?: boolean;
+        suffix?: string;
+        testid?: string;
+    }>(),
+    { suffix: 'mm', testid: undefined },
 );
 const emit = defineEmits<{ change: [value: Xyz] }>();
 const put = (at: number, x: number) =>
@@ -20,6 +26,7 @@ const put = (at: number, x: number) =>
             :label="`${label} ${axis}`"
             :value="value[i]"
             :signed="!above"
+            :suffix="suffix"
             :testid="testid ? `${testid}-${axis}` : undefined"
             @change="put(i, $event!)"
         />
