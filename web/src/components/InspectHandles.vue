@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // What is drawn over the parts to be read, and its handles: sections, the level of a liquid, measures, the centre of mass.
-import { computed, onUnmounted, watch } from 'vue';
+import { computed, onUnmounted, ref, watch } from 'vue';
 import * as f from '../format';
 import type { Xyz } from '../rimRuns';
 import { useBench } from '../stores/bench';
@@ -107,16 +107,18 @@ const level = computed(() => {
     const high = [0, 1, 2].map((i) => Math.max(...points.map((p) => p[i]!)));
     return low.map((x, i) => (x + high[i]!) / 2) as Xyz;
 });
-let base = 0;
+/** Where the handle was taken up: it stays the handle's place while the liquid follows. */
+const taken = ref<{ depth: number; at: Xyz } | null>(null);
+const within = (depth: number) => Math.max(0, Math.min(depth, capacity.got?.spill.depth ?? depth));
 function drag(moved: number | null) {
-    const c = capacity.got;
-    if (moved === null || !c) return;
-    if (!base) base = c.depth;
-    capacity.to = { depth: Math.max(0, Math.min(base + moved, c.spill.depth)) };
+    const [c, at] = [capacity.got, level.value];
+    if (moved === null || !c || !at) return;
+    taken.value ??= { depth: c.depth, at };
+    capacity.to = { depth: within(taken.value.depth + moved) };
 }
 function drop(by: number) {
-    if (base) capacity.to = { depth: Number(Math.max(0, base + by).toFixed(2)) };
-    base = 0;
+    if (taken.value) capacity.to = { depth: Number(within(taken.value.depth + by).toFixed(2)) };
+    taken.value = null;
 }
 
 function hover(event: PointerEvent) {
@@ -159,7 +161,7 @@ onUnmounted(() => props.view?.host.removeEventListener('pointermove', hover));
         v-if="filled && level"
         :view="view"
         :drawn="drawn"
-        :at="level"
+        :at="taken?.at ?? level"
         :way="capacity.up"
         :text="() => `${f.liquid(filled!.volume)}, ${f.millimetres(filled!.depth)} deep`"
         label="Level of the liquid"

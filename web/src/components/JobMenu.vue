@@ -56,11 +56,11 @@ const unitChoices = {
                     @change="jobs.setUp({ chord: $event! })"
                 />
             </div>
-            <div class="px-3 pb-3 units">
+            <div class="px-3 pb-3 d-flex ga-2">
                 <v-select
                     v-for="(list, what) in unitChoices"
                     :key="what"
-                    :label="`${what} in`"
+                    :label="`${what[0]!.toUpperCase()}${what.slice(1)} in`"
                     :items="list"
                     :model-value="units[what]"
                     :data-testid="`unit-${what}`"

@@ -3,6 +3,7 @@ import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { answer, api, ProblemError, type Action, type Schemas } from '../api/client';
 import { useBench } from './bench';
+import { useForecast } from './forecast';
 import { usePicks } from './picks';
 
 type Xyz = [number, number, number];
@@ -11,6 +12,7 @@ type To = { depth: number } | { volume: number } | null;
 export const useCapacity = defineStore('capacity', () => {
     const bench = useBench();
     const picks = usePicks();
+    const forecast = useForecast();
     const vessel = ref<{ part: number; at: Xyz; seen: Xyz | null } | null>(null);
     const up = ref<Xyz>([0, 0, 1]);
     /** Null is to the brim. */
@@ -69,6 +71,11 @@ export const useCapacity = defineStore('capacity', () => {
             await fill();
         }
     }
+    // Kept as a part, the liquid stands there itself.
+    watch(
+        () => forecast.applied?.title,
+        (title) => title === 'Fill' && clear(),
+    );
     watch([vessel, to, up, () => bench.part?.mesh], () => void fill(), { deep: true });
 
     /** The step that makes a part of the liquid. */

@@ -44,7 +44,6 @@ export class Bench {
         box: () => this.box(),
         cutAway: () => this.reading.planes,
     });
-    /** Named places besides rims. */
     private spots: Spot[] = [];
     onDrawn: (labels: Label[]) => void = () => {};
 
