@@ -152,7 +152,8 @@ async fn main() -> anyhow::Result<()> {
     b.find("forecast-table").await?;
     b.click("apply").await?;
     b.choose("process", "Sand casting, bronze").await?;
-    b.find("thin-areas").await?;
+    b.click("finding-thin-wall-W1").await?;
+    b.expect("since", "Thicken").await?;
     camera.shoot("wall").await?;
     b.choose_part("Fog bell 2").await?;
     b.choose("process", "Investment casting, bronze").await?;
@@ -164,14 +165,21 @@ async fn main() -> anyhow::Result<()> {
     camera.shoot("hollow").await?;
     b.press(thirtyfour::Key::Escape).await?;
 
-    b.choose_part("Mooring buoy").await?;
-    b.click("station-seal").await?;
+    b.choose_part("Strainer cup").await?;
+    b.click("station-weigh").await?;
+    b.click("view-home").await?;
+    b.click("fold-capacity").await?;
+    b.click("pick-vessel").await?;
+    b.click_in("viewport", 0, -200).await?;
+    b.fill("liquid-volume", "50").await?;
+    b.expect("level-handle", "50 ml").await?;
+    camera.shoot("capacity").await?;
     b.click("theme").await?;
-    b.click("lens-sides").await?;
-    b.click("section").await?;
-    b.click("finding-inside-out-1").await?;
-    b.click("remedy-0").await?;
-    b.find("forecast-table").await?;
+    b.click("fold-capacity").await?;
+    b.click("fold-sections").await?;
+    b.click("section-x").await?;
+    b.click("section-y").await?;
+    b.expect("section-told-1", "mm²").await?;
     camera.shoot("section-dark").await?;
     camera.browser.close().await
 }

@@ -202,7 +202,7 @@ export class Bench {
         this.draw();
     }
 
-    /** A place on the screen for a point; null if it lies behind the viewer. */
+    /** A point on the screen; null behind the viewer. */
     onScreen(at: Xyz): { x: number; y: number } | null {
         const q = this.project(new THREE.Vector3(...at));
         return q.z < 1 ? { x: q.x, y: q.y } : null;
@@ -282,7 +282,6 @@ export class Bench {
         this.resizeLines();
         this.draw();
     }
-
     private resizeLines() {
         const { width, height } = this.size();
         this.scene.traverse((o) => {

@@ -102,10 +102,8 @@ fn gathered(mesh: &Mesh, found: &[Option<Thickness>], kinds: &[Option<FindingKin
         (middle / near).floor().to_array().map(|x| x as i64)
     };
     let mut first: BTreeMap<(FindingKind, [i64; 3]), u32> = BTreeMap::new();
-    for t in 0..kinds.len() {
-        let Some(kind) = kinds[t] else { continue };
-        let [x, y, z] = cell(t);
-        sets.union(*first.entry((kind, [x, y, z])).or_insert(t as u32), t as u32);
+    for (t, kind) in kinds.iter().enumerate().filter_map(|(t, kind)| Some((t, (*kind)?))) {
+        sets.union(*first.entry((kind, cell(t))).or_insert(t as u32), t as u32);
     }
     for ((kind, [x, y, z]), t) in &first {
         // Half of the cells around; the others look back.
