@@ -95,11 +95,12 @@ async fn the_chord_tolerance_is_a_setting_of_the_job() -> Done {
     assert_eq!(client.show().await?["setup"]["chord"], 0.02);
     let path = format!("/jobs/{}/settings", client.job);
     let (status, job) =
-        client.send(Method::PUT, &path, Some(json!({ "revision": 1, "setup": { "chord": 0.005 } }))).await?;
-    assert_eq!((status, job["setup"]["chord"].as_f64(), job["revision"].as_u64()), (200, Some(0.005), Some(2)));
+        client.send(Method::PUT, &path, Some(json!({ "setup_revision": 1, "setup": { "chord": 0.005 } }))).await?;
+    assert_eq!((status, job["setup"]["chord"].as_f64(), job["setup_revision"].as_u64()), (200, Some(0.005), Some(2)));
+    assert_eq!(job["revision"], 1, "steps do not mind it");
     for (body, wanted) in [
-        (json!({ "revision": 1, "setup": { "chord": 0.1 } }), 409),
-        (json!({ "revision": 2, "setup": { "chord": 0.0 } }), 400),
+        (json!({ "setup_revision": 1, "setup": { "chord": 0.1 } }), 409),
+        (json!({ "setup_revision": 2, "setup": { "chord": 0.0 } }), 400),
     ] {
         assert_eq!(client.send(Method::PUT, &path, Some(body)).await?.0, wanted);
     }

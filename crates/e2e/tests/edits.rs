@@ -178,11 +178,11 @@ async fn two_people_see_each_others_changes_within_a_second() -> Done {
         let chunk = tokio::time::timeout(Duration::from_secs(20), events.chunk()).await??;
         Ok(String::from_utf8_lossy(&chunk.unwrap()).into_owned())
     };
-    assert!(next(&mut events).await?.contains(r#"{"revision":1}"#));
+    assert!(next(&mut events).await?.contains(r#"{"revision":1,"setup_revision":1}"#));
     let path = format!("/jobs/{}/settings", client.job);
-    client.send(Method::PUT, &path, Some(json!({ "revision": 1, "setup": { "chord": 0.05 } }))).await?;
+    client.send(Method::PUT, &path, Some(json!({ "setup_revision": 1, "setup": { "chord": 0.05 } }))).await?;
     let begin = std::time::Instant::now();
-    assert!(next(&mut events).await?.contains(r#"{"revision":2}"#));
+    assert!(next(&mut events).await?.contains(r#""setup_revision":2}"#));
     println!("told after {:?}", begin.elapsed());
     Ok(())
 }

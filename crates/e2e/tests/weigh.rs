@@ -137,11 +137,11 @@ async fn figures_on_demand_are_right_and_what_cannot_be_is_refused() -> Done {
     assert!(status == 422 && twice["detail"].as_str().unwrap().contains("step 2"), "{status} {twice}");
     // A material of one's own, its price, and a bench it does not fit, on the bill.
     let own = json!({ "name": "Quay metal", "density": 8.0, "shrinkage": 1.2, "price": 0.5 });
-    let settings = json!({ "revision": 3, "setup": { "materials": [own.clone()], "bench": [60.0, 55.0, 57.0] } });
+    let settings = json!({ "setup_revision": 1, "setup": { "materials": [own.clone()], "bench": [60.0, 55.0, 57.0] } });
     let path = format!("/jobs/{}/settings", client.job);
     assert_eq!(client.send(Method::PUT, &path, Some(settings)).await?.0, 200);
     let material = json!({ "kind": "weigh.set_material", "material": "Quay metal", "own": own });
-    let set = client.ask("steps", json!({ "revision": 4, "part": 1, "action": material })).await?;
+    let set = client.ask("steps", json!({ "revision": 3, "part": 1, "action": material })).await?;
     assert!(client.end_of(&set).await?["problem"].is_null());
     let bill = String::from_utf8(client.bytes(&format!("/jobs/{}/bill.csv", client.job)).await?)?;
     let row = bill.lines().nth(1).unwrap();

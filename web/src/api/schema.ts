@@ -1507,6 +1507,11 @@ export interface components {
              * @description The revision it is at.
              */
             revision: number;
+            /**
+             * Format: int64
+             * @description That of how it is set up.
+             */
+            setup_revision: number;
         };
         /** @description A job in the list of jobs. */
         JobEntry: {
@@ -1532,6 +1537,11 @@ export interface components {
              */
             revision: number;
             setup: components['schemas']['Setup'];
+            /**
+             * Format: int64
+             * @description Goes up with every change of that; writes of it must name the one they are about.
+             */
+            setup_revision: number;
             steps: components['schemas']['StepView'][];
             /** @description What undo would take back. */
             undo?: string | null;
@@ -2666,12 +2676,12 @@ export interface components {
         };
         /** @description Settings of a job. */
         SettingsRequest: {
+            setup: components['schemas']['Setup'];
             /**
              * Format: int64
-             * @description The revision of the job this is meant for.
+             * @description The revision of the settings this is meant for.
              */
-            revision: number;
-            setup: components['schemas']['Setup'];
+            setup_revision: number;
         };
         /** @description The settings of a job. Stored as JSON; grows only by fields with defaults. */
         Setup: {

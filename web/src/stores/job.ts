@@ -94,8 +94,10 @@ export const useJob = defineStore('job', () => {
         stream?.close();
         stream = new EventSource(`/api/v1/jobs/${id}/events`);
         stream.onmessage = async (event) => {
-            const { revision } = JSON.parse(event.data as string) as { revision: number };
-            if (writing || job.value?.id !== id || revision <= job.value.revision) return;
+            const told = JSON.parse(event.data as string) as Schemas['JobChanged'];
+            if (writing || job.value?.id !== id) return;
+            if (told.revision <= job.value.revision && told.setup_revision <= job.value.setup_revision)
+                return;
             const [known, before] = [new Set(job.value.steps.map((s) => s.at + s.number)), job.value.undo];
             await reload();
             const now = job.value as Job | null;
@@ -197,7 +199,7 @@ export const useJob = defineStore('job', () => {
         await changing(() =>
             api.PUT('/api/v1/jobs/{job}/settings', {
                 params: { path: { job: held.id } },
-                body: { revision: held.revision, setup: { ...held.setup, ...change } },
+                body: { setup_revision: held.setup_revision, setup: { ...held.setup, ...change } },
             }),
         );
     }

@@ -144,7 +144,7 @@ pub(crate) async fn copy(
     if name.is_empty() || name.chars().count() > 200 {
         return Err(Problem::bad_request("A job needs a name of at most 200 characters."));
     }
-    app.store.revision(job).await?;
+    app.store.revisions(job).await?;
     let id = app.store.copy_job(job, name).await?;
     Ok((StatusCode::CREATED, Json(JobView::new(app.store.job(id).await?))))
 }
@@ -154,6 +154,8 @@ pub(crate) async fn copy(
 pub(crate) struct JobChanged {
     /// The revision it is at.
     revision: i64,
+    /// That of how it is set up.
+    setup_revision: i64,
 }
 
 /// Changes of a job as server-sent events: one `JobChanged` at the beginning and for each change, whoever made it.
@@ -163,12 +165,12 @@ pub(crate) async fn events(
     State(app): State<Arc<App>>,
     At(job): At<Uuid>,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, Problem> {
-    app.store.revision(job).await?;
+    app.store.revisions(job).await?;
     let stream = futures::stream::unfold((app, None), move |(app, last)| async move {
         loop {
-            let now = app.store.revision(job).await.ok()?;
+            let now = app.store.revisions(job).await.ok()?;
             if last != Some(now) {
-                let text = serde_json::to_string(&JobChanged { revision: now }).ok()?;
+                let text = serde_json::to_string(&JobChanged { revision: now.0, setup_revision: now.1 }).ok()?;
                 return Some((Ok(Event::default().data(text)), (app, Some(now))));
             }
             let mut stopping = app.stopping.subscribe();

@@ -38,6 +38,8 @@ pub(crate) struct JobView {
     /// How the job is set up.
     #[schema(schema_with = crate::schema::setup)]
     setup: Setup,
+    /// Goes up with every change of that; writes of it must name the one they are about.
+    setup_revision: i64,
     /// How many of the steps are in force; those after are held back.
     cursor: usize,
     /// What undo would take back.
@@ -123,6 +125,7 @@ impl JobView {
             name: job.name,
             revision: job.revision,
             setup: job.setup,
+            setup_revision: job.setup_revision,
             cursor: job.history.cursor,
             undo: job.undo,
             redo: job.redo,
@@ -331,8 +334,8 @@ async fn inputs(app: &App, job: Uuid, step: &StepRequest) -> Result<(PartId, Vec
 /// Settings of a job.
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct SettingsRequest {
-    /// The revision of the job this is meant for.
-    revision: i64,
+    /// The revision of the settings this is meant for.
+    setup_revision: i64,
     #[schema(schema_with = crate::schema::setup)]
     setup: Setup,
 }
@@ -346,7 +349,7 @@ pub(crate) async fn change_settings(
     Sent(to): Sent<SettingsRequest>,
 ) -> Result<Json<JobView>, Problem> {
     to.setup.check().map_err(|why| Problem::bad_request(sentence(&why)))?;
-    app.store.set_up(job, to.revision, &to.setup).await?;
+    app.store.set_up(job, to.setup_revision, &to.setup).await?;
     Ok(Json(JobView::new(app.store.job(job).await?)))
 }
 

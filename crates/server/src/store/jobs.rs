@@ -15,6 +15,7 @@ pub(crate) struct JobRow {
     pub name: String,
     pub revision: i64,
     pub setup: Setup,
+    pub setup_revision: i64,
     pub history: History,
     /// Of each step its edition, by whom it was made and when.
     pub stamps: Vec<Stamp>,
@@ -107,10 +108,12 @@ impl Store {
         Ok(row)
     }
 
-    /// The revision of a job.
-    pub(crate) async fn revision(&self, id: Uuid) -> Result<i64> {
-        let row = sqlx::query("SELECT revision FROM jobs WHERE id = ?").bind(id).fetch_optional(&self.pool).await?;
-        Ok(row.ok_or(StoreError::NoSuch("job"))?.try_get(0)?)
+    /// The revisions of a job and of how it is set up.
+    pub(crate) async fn revisions(&self, id: Uuid) -> Result<(i64, i64)> {
+        let query = "SELECT revision, setup_revision FROM jobs WHERE id = ?";
+        let row = sqlx::query(query).bind(id).fetch_optional(&self.pool).await?;
+        let row = row.ok_or(StoreError::NoSuch("job"))?;
+        Ok((row.try_get(0)?, row.try_get(1)?))
     }
 
     /// The jobs with a step that made a mesh.
@@ -126,8 +129,16 @@ impl Store {
     /// Sets how a job is set up.
     pub(crate) async fn set_up(&self, id: Uuid, revision: i64, setup: &Setup) -> Result<()> {
         let mut tx = self.pool.begin().await?;
-        lock_job(&mut tx, id, Some(revision)).await?;
-        sqlx::query("UPDATE jobs SET setup = ?, revision = revision + 1 WHERE id = ?")
+        let row = sqlx::query("SELECT setup_revision FROM jobs WHERE id = ? FOR UPDATE")
+            .bind(id)
+            .fetch_optional(&mut *tx)
+            .await?
+            .ok_or(StoreError::NoSuch("job"))?;
+        let now: i64 = row.try_get(0)?;
+        if now != revision {
+            return Err(StoreError::Stale { held: revision, now });
+        }
+        sqlx::query("UPDATE jobs SET setup = ?, setup_revision = setup_revision + 1 WHERE id = ?")
             .bind(serde_json::to_string(setup)?)
             .bind(id)
             .execute(&mut *tx)
@@ -318,7 +329,8 @@ async fn commit_in(
 }
 
 async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow> {
-    let query = "SELECT name, revision, version, setup, next_number, next_edition FROM jobs WHERE id = ?";
+    let query =
+        "SELECT name, revision, version, setup, next_number, next_edition, setup_revision FROM jobs WHERE id = ?";
     let row = sqlx::query(sqlx::AssertSqlSafe(format!("{query}{}", if lock { " FOR UPDATE" } else { "" })))
         .bind(id)
         .fetch_optional(&mut *tx)
@@ -366,6 +378,7 @@ async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow
         name: row.try_get(0)?,
         revision: row.try_get(1)?,
         setup: serde_json::from_str(&row.try_get::<String, _>(3)?)?,
+        setup_revision: row.try_get(6)?,
         history: History { steps, cursor: line.try_get::<i32, _>(1)? as usize },
         stamps,
         next_number: row.try_get::<i32, _>(4)? as u32,
