@@ -205,12 +205,9 @@ export const useForecast = defineStore('forecast', () => {
     }
 
     // A forecast is about one part as it was: another part, or an undo, puts it away.
-    watch(
-        () => [bench.part?.id, bench.part?.mesh] as const,
-        ([id], [before]) => {
-            if (!applying.value && (id !== before || draft.value)) cancel();
-        },
-    );
+    watch([() => bench.part?.id, () => bench.part?.mesh], ([id], [before]) => {
+        if (!applying.value && (id !== before || draft.value)) cancel();
+    });
 
     return {
         title,

@@ -175,7 +175,8 @@ pub(crate) async fn drawing(
     }
     let name = query.name.unwrap_or_else(|| "Section".into());
     let text = if format == "svg" { drawing_svg(&name, &drawn) } else { drawing_dxf(&drawn) };
-    let plain: String = name.chars().map(|c| if c.is_ascii_alphanumeric() || c == '-' { c } else { '_' }).collect();
+    let plain: String =
+        name.chars().map(|c| if c.is_ascii_alphanumeric() || " -_".contains(c) { c } else { '_' }).collect();
     let disposition = format!("attachment; filename=\"{plain}.{format}\"");
     Ok(([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, disposition)], text))
 }

@@ -117,9 +117,14 @@ const rows = computed(() => sections.list.map((s) => ({ s, told: s.on ? told(s) 
                     {{ f.millimetres(figures.length) }} of outline
                 </p>
                 <p v-if="jobs.job">
-                    <a :href="sections.drawing(s, 'svg')" :data-testid="`section-svg-${n}`" download>SVG</a> ·
-                    <a :href="sections.drawing(s, 'dxf')" :data-testid="`section-dxf-${n}`" download>DXF</a>
-                    <span class="soft"> of the parts shown, in true size</span>
+                    <a :href="sections.drawing(s, 'svg')" :data-testid="`section-svg-${n}`" download
+                        >{{ s.name }}.svg</a
+                    >
+                    ·
+                    <a :href="sections.drawing(s, 'dxf')" :data-testid="`section-dxf-${n}`" download
+                        >{{ s.name }}.dxf</a
+                    >
+                    <span class="soft"> the parts shown, in true size</span>
                 </p>
             </template>
         </li>
