@@ -416,10 +416,10 @@ fn random_sheet(n: u64) -> Mesh {
     Mesh::with_one_face(points, triangles.collect()).unwrap()
 }
 
-/// Every eighth of two hundred; all take three minutes: `NIMBET_SHEETS=200`.
+/// Every sixteenth of two hundred; all take three minutes: `NIMBET_SHEETS=200`.
 #[test]
 fn sheets_of_all_sorts_become_solids_or_are_refused() {
-    let many = std::env::var("NIMBET_SHEETS").ok().and_then(|n| n.parse().ok()).unwrap_or(25usize);
+    let many = std::env::var("NIMBET_SHEETS").ok().and_then(|n| n.parse().ok()).unwrap_or(12usize);
     let (mut solids, mut tried) = (0, 0);
     for n in (0..200).step_by(200 / many.clamp(1, 200)) {
         tried += 1;
@@ -468,7 +468,7 @@ fn a_sheet_like_a_gyroid_gets_a_wall_as_thick_as_its_pores() {
     let skin = nimbet_kernel::wrap::level_skin(&bounds, 1.0, &inside, &Progress::unwatched()).unwrap();
     let sheet = skin.retain_triangles(|t| skin.corners(t).iter().all(|p| p.abs().max_element() < 10.5));
     assert!(sheet.triangles().len() > 2000);
-    for thick in [0.8, 3.0, 9.0] {
+    for thick in [0.8, 6.0] {
         let step = json!({ "kind": "wall.thicken", "outward": thick * 0.5, "inward": thick * 0.5 });
         let made = apply(step, &sheet, &[]).unwrap_or_else(|e| panic!("{thick}: {e}"));
         sealed(&made.mesh);
