@@ -167,9 +167,13 @@ async fn main() -> anyhow::Result<()> {
 
     b.choose_part("Strainer cup").await?;
     b.click("station-weigh").await?;
+    // What other tools pinned stays away.
+    b.press("o").await?;
     b.click("view-home").await?;
+    b.expect("volume", "mm³").await?;
     b.click("fold-capacity").await?;
     b.click("pick-vessel").await?;
+    b.expect("picks", "inside").await?;
     b.click_in("viewport", 0, -200).await?;
     b.fill("liquid-volume", "50").await?;
     b.expect("level-handle", "50 ml").await?;
