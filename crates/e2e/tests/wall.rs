@@ -103,3 +103,32 @@ async fn a_leaf_is_coated_but_for_a_face() -> Done {
     b.find("part-Hinge leaf 2").await?;
     b.close().await
 }
+
+#[tokio::test]
+async fn a_groove_too_deep_is_found_with_its_step_and_undone() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Hinge leaf").await?;
+    b.click("station-shape").await?;
+    b.click("tools-block").await?;
+    let figures =
+        [("size-x", "6"), ("size-y", "60"), ("size-z", "3"), ("place-x", "27"), ("place-y", "20"), ("place-z", "2.6")];
+    for (field, figure) in figures {
+        b.fill(field, figure).await?;
+    }
+    b.expect("forecast", "added a block").await?;
+    b.click("apply").await?;
+    b.find("part-Hinge leaf 2").await?;
+    b.click("tools-difference").await?;
+    b.choose("shape-with", "Hinge leaf 2").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    // Of the plate of 4 mm 1.1 are left.
+    b.click("station-wall").await?;
+    b.expect("wall-findings", "1.1 mm instead of 1.5 mm").await?;
+    b.click("finding-thin-wall-W1").await?;
+    b.expect("since", "Take 1 part away").await?;
+    b.click("undo").await?;
+    b.expect("gauge-least wall", "1.78").await?;
+    b.close().await
+}

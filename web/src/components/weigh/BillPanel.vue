@@ -15,8 +15,9 @@ const shown = computed(() => bench.shownParts.filter((p) => p.mass != null));
 </script>
 
 <template>
+    <p class="soft">The printer's bench or the flask:</p>
     <XyzFields
-        label="Bench or flask"
+        label="Bench"
         above
         :value="jobs.job?.setup.bench ?? [200, 200, 200]"
         testid="bench"

@@ -40,10 +40,11 @@ async function add() {
     </button>
     <div v-if="open">
         <v-text-field v-model="name" label="Name" maxlength="80" data-testid="own-name" />
-        <div class="three">
+        <div>
             <LengthField
-                label="g/cm³"
-                suffix=""
+                label="Density"
+                suffix="g/cm³"
+                empty="needed"
                 :value="density"
                 testid="own-density"
                 @change="density = $event"
@@ -57,9 +58,9 @@ async function add() {
                 @change="shrinkage = $event"
             />
             <LengthField
-                label="Price"
+                label="Price of a gram"
                 suffix="per g"
-                empty="–"
+                empty="unknown"
                 :value="price"
                 testid="own-price"
                 @change="price = $event"
@@ -94,11 +95,6 @@ async function add() {
 .more {
     padding: 2px 0 8px;
     cursor: pointer;
-}
-.three {
-    display: grid;
-    grid-template-columns: 1fr 1fr 1fr;
-    gap: 0 6px;
 }
 .own {
     list-style: none;
