@@ -96,8 +96,14 @@ export const useBench = defineStore('bench', () => {
         }
     }
 
+    /** A step asked for before the findings are there is taken once they are. */
+    let awaited: 1 | -1 | null = null;
+    watch(listed, (all) => all.length && awaited && stepFinding(awaited));
+    watch([() => part.value?.mesh, station], () => (awaited = null));
+
     function stepFinding(by: 1 | -1) {
         const all = listed.value;
+        awaited = all.length || (station.value !== 'wall' && examination.value) ? null : by;
         if (!all.length) return;
         const at = all.findIndex((f) => f.key === findingKey.value);
         const next = at < 0 ? (by > 0 ? 0 : all.length - 1) : (at + by + all.length) % all.length;
