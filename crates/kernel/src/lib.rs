@@ -20,6 +20,7 @@ pub mod outline;
 pub mod predicates;
 pub mod progress;
 pub mod rims;
+pub mod screw;
 pub mod section;
 pub mod segments;
 pub mod shapes;
