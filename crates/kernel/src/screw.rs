@@ -22,6 +22,9 @@ pub struct Screw {
     pub segments: usize,
 }
 
+/// Of the pitch.
+const LEVEL: f64 = 1e-7;
+
 impl Screw {
     /// Everything nearer to the axis than the profile, between two heights. The stretch of the profile from corner `n` is
     /// face `n`, the foot is the next number after those and the top the last.
@@ -96,7 +99,10 @@ impl Screw {
         let place = |(k, l): (usize, i64)| {
             let (z, radius) = self.profile[l.rem_euclid(corners) as usize];
             let turn = (first + l.div_euclid(corners)) as f64 * self.pitch;
-            self.place(k, radius, turn + z + lead * k as f64 / n as f64)
+            let z = turn + z + lead * k as f64 / n as f64;
+            // What is all but at the height of an end is: nothing thinner than rounding is cut off there.
+            let level = [from, to].into_iter().find(|end| (z - end).abs() < self.pitch * LEVEL);
+            self.place(k, radius, level.unwrap_or(z))
         };
         let mut clip = Clip { from, to, points: vec![], named: HashMap::new(), between: HashMap::new() };
         let (mut triangles, mut faces) = (vec![], vec![]);

@@ -5,6 +5,7 @@
 
 pub mod demo;
 pub mod examine;
+pub mod fasten;
 mod operation;
 pub mod release;
 pub mod seal;

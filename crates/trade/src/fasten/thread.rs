@@ -1,0 +1,377 @@
+//! A thread as it is asked for, and its profile: outside and inside from one, with an allowance.
+//!
+//! All profiles have flanks at which ridge and groove are equally wide on the pitch diameter, so the pair of a size touches
+//! all along its flanks; an allowance moves the surface of one of them away from the other. The root of an external 60 degree
+//! thread is cut flat where ISO 68-1 lets it be round.
+
+use std::f64::consts::{PI, TAU};
+
+use nimbet_kernel::screw::Screw;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use super::sizes::{Family, size};
+use crate::TradeError;
+use crate::words::{figure, millimetres};
+
+/// Which thread.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub enum ThreadSize {
+    /// A designation of a standard: `M4x0.7`, `1/4-20 UNC`, `G 1/2`, `Tr 20x4`.
+    Standard(String),
+    /// A thread of one's own.
+    Free(FreeThread),
+}
+
+/// A thread of one's own.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FreeThread {
+    /// The outer diameter of the external thread, mm.
+    pub diameter: f64,
+    /// From ridge to ridge, mm.
+    pub pitch: f64,
+    /// Between the flanks, degrees.
+    pub angle: f64,
+}
+
+/// How much is taken off one of a pair, mm.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Allowance {
+    /// All surfaces are moved so far, square to the axis.
+    #[serde(default)]
+    pub radial: f64,
+    /// Each groove is wider, or each ridge narrower, by so much along the axis.
+    #[serde(default)]
+    pub axial: f64,
+}
+
+/// A thread as it is asked for.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Thread {
+    /// Which.
+    pub size: ThreadSize,
+    /// Whether it is left-handed.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub left: bool,
+    /// How many ridges wind side by side.
+    #[serde(default = "one", skip_serializing_if = "is_one")]
+    pub starts: u32,
+    /// How much wider than its counterpart of no allowance.
+    #[serde(default)]
+    pub allowance: Allowance,
+}
+
+fn one() -> u32 {
+    1
+}
+
+fn is_one(n: &u32) -> bool {
+    *n == 1
+}
+
+/// Which side of the pair.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Gender {
+    /// In a bore.
+    Internal,
+    /// On a pin.
+    External,
+}
+
+/// A thread worked out. Lengths in mm.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Form {
+    pub name: String,
+    pub major: f64,
+    pub pitch: f64,
+    pub lead: f64,
+    /// Half the bore of the internal thread, allowance included.
+    pub bore: f64,
+    /// Half the diameter of the ridges of the external one, allowance included.
+    pub crest: f64,
+    left: bool,
+    starts: u32,
+    allowance: Allowance,
+    /// Half a ridge of the external thread and of the groove it runs in: distances along the axis from its middle, falling,
+    /// and radii, rising.
+    ridge: Vec<(f64, f64)>,
+    groove: Vec<(f64, f64)>,
+}
+
+impl Thread {
+    /// Worked out.
+    pub(crate) fn form(&self) -> Result<Form, TradeError> {
+        let refused = |why: String| Err(TradeError::refused(why, vec![]));
+        if !(1..=8).contains(&self.starts) {
+            return refused("a thread has 1 to 8 starts".into());
+        }
+        let Allowance { radial, axial } = self.allowance;
+        if !(radial.is_finite() && axial.is_finite()) {
+            return refused("the allowance must be two lengths".into());
+        }
+        let (name, major, pitch, ridge, groove) = match &self.size {
+            ThreadSize::Standard(name) => {
+                let Some(s) = size(name) else {
+                    return refused(format!(
+                        "there is no thread “{name}” in the tables; write it as M4x0.7, 1/4-20 UNC, G 1/2 or Tr 20x4"
+                    ));
+                };
+                let (r, p) = (s.major * 0.5, s.pitch);
+                let (ridge, groove) = match s.family {
+                    Family::Metric => vee(r, p, 30.0, 17.0 / 24.0),
+                    Family::Unified => vee(r, p, 30.0, 11.0 / 16.0),
+                    Family::Pipe => rounded(r, p),
+                    Family::Trapezoidal => {
+                        let clearance = trapezoidal_clearance(p);
+                        trapezoid(r, p, 15.0, clearance)
+                    }
+                };
+                (s.name, s.major, p, ridge, groove)
+            }
+            ThreadSize::Free(f) => {
+                let FreeThread { diameter, pitch, angle } = *f;
+                if !(pitch > 0.0 && diameter.is_finite() && pitch.is_finite() && (10.0..=120.0).contains(&angle)) {
+                    return refused(
+                        "a thread of one's own needs a diameter and pitch above 0 mm and an angle of 10 to 120 degrees"
+                            .into(),
+                    );
+                }
+                // Flatter flanks are cut off as ISO 68-1 does, steeper ones at half the pitch.
+                let (ridge, groove) = if angle >= 50.0 {
+                    vee(diameter * 0.5, pitch, angle * 0.5, 17.0 / 24.0)
+                } else {
+                    trapezoid(diameter * 0.5, pitch, angle * 0.5, 0.0)
+                };
+                let name = format!("{} × {} at {}°", figure(diameter), figure(pitch), figure(angle));
+                (name, diameter, pitch, ridge, groove)
+            }
+        };
+        let inner = ridge.first().map_or(0.0, |p| p.1);
+        let form = Form {
+            name: if self.starts > 1 { format!("{name}, {} starts", self.starts) } else { name },
+            major,
+            pitch,
+            lead: pitch * f64::from(self.starts),
+            bore: groove.first().map_or(0.0, |p| p.1) + radial,
+            crest: major * 0.5 - radial,
+            left: self.left,
+            starts: self.starts,
+            allowance: self.allowance,
+            ridge,
+            groove,
+        };
+        let lead_angle = (form.lead / (PI * major)).atan().to_degrees();
+        if inner <= 0.05 * major || lead_angle > 45.0 {
+            return refused(format!("{} leaves no core: the pitch is too large for the diameter", form.name));
+        }
+        // A round crest is a point, and only gets narrower.
+        let wide = form.groove.iter().map(|p| p.0).find(|z| *z < pitch * 0.499).unwrap_or(0.0) + axial * 0.5;
+        let narrow = form.ridge.last().map_or(0.0, |p| p.0) - axial * 0.5;
+        if wide >= pitch * 0.5 || narrow < 0.0 || form.crest <= inner || form.bore >= major * 0.5 + radial.min(0.0) {
+            let at = millimetres(if radial.abs() > axial.abs() { radial } else { axial });
+            return refused(format!("an allowance of {at} leaves nothing of {}", form.name));
+        }
+        Ok(form)
+    }
+
+    /// `M4x0.7, left-handed`.
+    pub(crate) fn name(&self) -> String {
+        let name = self.form().map_or_else(|_| "thread".into(), |f| f.name);
+        if self.left { format!("{name}, left-handed") } else { name }
+    }
+}
+
+/// ISO 2902: what the roots of a trapezoidal thread keep off the crests.
+fn trapezoidal_clearance(pitch: f64) -> f64 {
+    match pitch {
+        p if p < 2.0 => 0.15,
+        p if p < 6.0 => 0.25,
+        p if p < 14.0 => 0.5,
+        _ => 1.0,
+    }
+}
+
+type Halves = (Vec<(f64, f64)>, Vec<(f64, f64)>);
+
+/// Flat crests an eighth of the pitch wide outside, a quarter inside; the root of the external thread at a share of the height
+/// of the full triangle below its crest.
+fn vee(major: f64, pitch: f64, flank: f64, root: f64) -> Halves {
+    let height = pitch * 0.5 / flank.to_radians().tan();
+    let half = |below: f64| pitch / 16.0 + below * flank.to_radians().tan();
+    let at = |below: f64| (half(below), major - below);
+    (vec![at(root * height), at(0.0)], vec![at(0.625 * height), at(0.0)])
+}
+
+/// Flanks half the pitch deep, crests and grooves alike; roots deeper by a clearance.
+fn trapezoid(major: f64, pitch: f64, flank: f64, clearance: f64) -> Halves {
+    let tan = flank.to_radians().tan();
+    let at = |below: f64| (pitch * 0.25 + (below - pitch * 0.25) * tan, major - below);
+    (vec![at(pitch * 0.5 + clearance), at(0.0)], vec![at(pitch * 0.5), at(-clearance)])
+}
+
+/// ISO 228-1: 55 degrees, crest and root round.
+fn rounded(major: f64, pitch: f64) -> Halves {
+    /// Stretches of an arc from flank to its top.
+    const STRETCHES: usize = 3;
+    let (radius, flank) = (0.137_329 * pitch, 27.5f64.to_radians());
+    let depth = 0.640_327 * pitch;
+    let opens = PI * 0.5 - flank;
+    let turn = |n: usize| opens * n as f64 / STRETCHES as f64;
+    let crest = (0..=STRETCHES).rev().map(|n| (radius * turn(n).sin(), major - radius + radius * turn(n).cos()));
+    let root = (0..=STRETCHES)
+        .map(|n| (pitch * 0.5 - radius * turn(n).sin(), major - depth + radius - radius * turn(n).cos()));
+    let half: Vec<(f64, f64)> = root.chain(crest).collect();
+    (half.clone(), half)
+}
+
+impl Form {
+    /// How far the ridges stand out from the bore.
+    pub fn depth(&self) -> f64 {
+        self.crest + self.allowance.radial - self.bore + self.allowance.radial
+    }
+
+    /// `right` or `left`.
+    pub fn hand(&self) -> &'static str {
+        if self.left { "left" } else { "right" }
+    }
+
+    /// The side of a tap that cuts the bore, or the pin itself. Corners of the tap lie outside the true surface and those of the
+    /// pin on it, so that facets never make a pair tighter. `reach` cuts the profile off where it is nearer to the axis (inside) or
+    /// farther from it (outside): flanks go on to there.
+    pub fn screw(&self, gender: Gender, segments: usize, reach: Option<f64>) -> Screw {
+        let Allowance { radial, axial } = self.allowance;
+        let (half, sign) = match gender {
+            Gender::Internal => (&self.groove, 1.0),
+            Gender::External => (&self.ridge, -1.0),
+        };
+        let most = self.pitch * 0.5;
+        let widened = |(z, r): (f64, f64)| {
+            let z = if z > 0.0 { (z + sign * axial * 0.5).clamp(0.0, most) } else { 0.0 };
+            (z, r + sign * radial)
+        };
+        let mut half: Vec<(f64, f64)> = half.iter().copied().map(widened).collect();
+        half.dedup_by(|next, kept| next.0 >= kept.0);
+        if let Some(reach) = reach {
+            extend(&mut half, gender, reach, self.pitch);
+        }
+        let out = if gender == Gender::Internal { 1.0 / (PI / segments as f64).cos() } else { 1.0 };
+        let middle = self.pitch * 0.5;
+        let rising = half.iter().map(|&(z, r)| (middle - z, r * out));
+        let falling = half.iter().rev().filter(|p| p.0 > 0.0).map(|&(z, r)| (middle + z, r * out));
+        let mut profile: Vec<(f64, f64)> = rising.chain(falling).collect();
+        // The round root of one ridge ends where that of the next begins.
+        if profile.first().is_some_and(|p| p.0 <= 0.0) && profile.last().is_some_and(|p| p.0 >= self.pitch) {
+            profile.pop();
+        }
+        Screw { profile, pitch: self.pitch, starts: self.starts, left: self.left, segments }
+    }
+}
+
+/// Lets the flanks go on to a radius: beyond the crest outside, or towards the axis inside, as far as they leave each other room.
+fn extend(half: &mut Vec<(f64, f64)>, gender: Gender, reach: f64, pitch: f64) {
+    /// Of the pitch, what is left between two flanks that go on.
+    const LEAST: f64 = 0.02;
+    let n = half.len();
+    if n < 2 {
+        return;
+    }
+    match gender {
+        Gender::Internal => {
+            let ((z, r), (next, above)) = (half[0], half[1]);
+            if reach < r {
+                let slope = (z - next) / (above - r);
+                let most = (pitch * (0.5 - LEAST) - z) / slope.max(1e-9);
+                let by = (r - reach).min(most.max(0.0));
+                half[0] = (z + slope * by, r - by);
+                // Where the flanks would meet, straight on inwards.
+                if r - by > reach {
+                    half.insert(0, (pitch * (0.5 - LEAST * 0.5), reach));
+                }
+            }
+        }
+        Gender::External => {
+            let ((z, r), (before, below)) = (half[n - 1], half[n - 2]);
+            if reach > r {
+                let slope = (before - z) / (r - below);
+                let most = (z - pitch * LEAST) / slope.max(1e-9);
+                let by = (reach - r).min(most.max(0.0));
+                half[n - 1] = (z - slope * by, r + by);
+                if r + by < reach {
+                    half.push((pitch * LEAST * 0.5, reach));
+                }
+            }
+        }
+    }
+}
+
+/// Segments to a turn, so that a chord stays within a tolerance of the circle.
+pub(super) fn segments(radius: f64, chord: f64) -> usize {
+    const LEAST: f64 = 24.0;
+    const MOST: f64 = 720.0;
+    let angle = 2.0 * (1.0 - (chord / radius).min(1.0)).acos();
+    ((TAU / angle.max(1e-9)).clamp(LEAST, MOST) / 4.0).ceil() as usize * 4
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::sizes::sizes;
+    use super::*;
+    use nimbet_kernel::crossings::{crossing_pairs, triangle_bvh};
+    use nimbet_kernel::measure::measure;
+    use nimbet_kernel::{Mesh, Progress};
+
+    fn of(name: &str) -> Thread {
+        Thread { size: ThreadSize::Standard(name.into()), left: false, starts: 1, allowance: Allowance::default() }
+    }
+
+    fn crosses(mesh: &Mesh) -> bool {
+        !crossing_pairs(mesh, &triangle_bvh(mesh), &Progress::unwatched()).unwrap().is_empty()
+    }
+
+    #[test]
+    fn every_size_of_every_family_is_a_clean_body_inside_and_out() {
+        for s in sizes() {
+            let form = of(&s.name).form().unwrap();
+            for gender in [Gender::Internal, Gender::External] {
+                let screw = form.screw(gender, 24, None);
+                assert!(screw.profile.windows(2).all(|w| w[0].0 < w[1].0), "{}: {:?}", s.name, screw.profile);
+                let rod = screw.rod(0.0, s.pitch * 2.3).unwrap();
+                assert!(measure(&rod).volume > 0.0 && !crosses(&rod), "{}", s.name);
+            }
+        }
+    }
+
+    #[test]
+    fn flanks_lie_on_the_pitch_diameter_at_the_angle_of_the_family() {
+        for (name, flank) in [("M10x1.5", 30.0), ("1/2-13 UNC", 30.0), ("G 1/2", 27.5), ("Tr 20x4", 15.0)] {
+            let s = size(name).unwrap();
+            for gender in [Gender::Internal, Gender::External] {
+                let screw = of(name).form().unwrap().screw(gender, 4000, None);
+                // The flank that rises through the pitch radius, a quarter of the pitch before the middle.
+                let r = s.pitch_diameter * 0.5;
+                let (a, b) = screw.profile.windows(2).map(|w| (w[0], w[1])).find(|(a, b)| a.1 <= r && b.1 > r).unwrap();
+                assert!((((b.0 - a.0) / (b.1 - a.1)).atan().to_degrees() - flank).abs() < 0.01, "{name} {gender:?}");
+                let at = a.0 + (r - a.1) / (b.1 - a.1) * (b.0 - a.0);
+                assert!((at - s.pitch * 0.25).abs() < 1e-4 * s.pitch, "{name}: {at}");
+            }
+        }
+    }
+
+    #[test]
+    fn an_allowance_that_leaves_no_thread_is_refused() {
+        for allowance in [Allowance { radial: 0.6, axial: 0.0 }, Allowance { radial: 0.0, axial: 0.6 }] {
+            let thread = Thread { allowance, ..of("M4x0.7") };
+            assert!(thread.form().is_err_and(|e| e.to_string().contains("leaves nothing of M4x0.7")), "{allowance:?}");
+        }
+        assert!(of("M4x0.6").form().is_err_and(|e| e.to_string().contains("no thread “M4x0.6”")));
+        let fat = FreeThread { diameter: 4.0, pitch: 6.0, angle: 60.0 };
+        assert!(
+            Thread { size: ThreadSize::Free(fat), ..of("") }.form().is_err_and(|e| e.to_string().contains("no core"))
+        );
+    }
+}
