@@ -1,5 +1,6 @@
 //! The list of steps with what each did, and the state at a place in it.
 
+use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::seal::PlannedStep;
 use nimbet_trade::wall::Notice;
 use nimbet_trade::{CutFaces, Figures};
@@ -71,6 +72,9 @@ pub struct StepReport {
     /// What else it does that is worth knowing, with where.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub notices: Vec<Notice>,
+    /// Threads it made or marked.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub threads: Vec<ThreadMark>,
     /// How long working it out took, s; absent where nobody measured it (the ledger has no clock).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub seconds: Option<f64>,

@@ -127,6 +127,7 @@ pub fn perform(
                 plan: outcome.plan,
                 cut: outcome.cut,
                 notices: outcome.notices,
+                threads: outcome.threads,
                 seconds: None,
             };
             Ok(Performed { mesh: outcome.mesh, examination, report, more })
@@ -153,6 +154,7 @@ fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, E
         plan: vec![],
         cut: vec![],
         notices: vec![],
+        threads: vec![],
         seconds: None,
     };
     Performed { mesh: mesh.clone(), examination: before.clone(), report, more }

@@ -129,6 +129,7 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         plan: vec![],
         cut: vec![],
         notices: vec![],
+        threads: vec![],
         seconds: None,
     };
     let bring = Action::BringIn(BringIn { file: "Vent cowl.ply".into(), source: hash, unit: UnitChoice::Auto });

@@ -4,6 +4,7 @@ use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::fasten::{Bore, ThreadMark};
 use crate::seal::{
     AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, GroupFaces, Join, LiftOut, MergeFaces,
     Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
@@ -132,6 +133,9 @@ pub enum Operation {
     /// Make a pattern larger by what the metal shrinks by.
     #[serde(rename = "weigh.scale_pattern")]
     ScalePattern(ScalePattern),
+    /// Bores of one form at any number of places.
+    #[serde(rename = "fasten.bore")]
+    Bore(Bore),
     /// Add a body to work with, as a part of its own.
     #[serde(rename = "shape.body")]
     AddBody(AddBody),
@@ -158,6 +162,8 @@ pub struct Outcome {
     pub cut: Vec<CutFaces>,
     /// What else it does that is worth knowing, with where.
     pub notices: Vec<Notice>,
+    /// Threads it made or marked.
+    pub threads: Vec<ThreadMark>,
 }
 
 /// New faces that another part cut.
@@ -221,6 +227,7 @@ impl Outcome {
             plan: vec![],
             cut: vec![],
             notices: vec![],
+            threads: vec![],
         }
     }
 }
@@ -355,6 +362,7 @@ impl Operation {
             Self::OffsetSheet(p) => p.apply(mesh, progress),
             Self::Fill(p) => p.apply(mesh, progress),
             Self::ScalePattern(p) => p.apply(mesh, progress),
+            Self::Bore(p) => p.apply(mesh, false, progress),
             Self::AddBody(p) => p.apply(mesh, progress),
         }
     }
@@ -368,6 +376,7 @@ impl Operation {
             Self::Union(p) => p.apply(mesh, others, true, progress),
             Self::Difference(p) => p.apply(mesh, others, true, progress),
             Self::Intersection(p) => p.apply(mesh, others, true, progress),
+            Self::Bore(p) => p.apply(mesh, true, progress),
             _ => self.apply(mesh, others, progress),
         }
     }
@@ -418,6 +427,7 @@ impl Operation {
             Self::OffsetSheet(p) => p.title(),
             Self::Fill(p) => p.title(),
             Self::ScalePattern(p) => p.title(),
+            Self::Bore(p) => p.title(),
             Self::AddBody(p) => p.title(),
         }
     }

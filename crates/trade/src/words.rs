@@ -19,6 +19,11 @@ pub fn grams(x: f64) -> String {
     if x >= 1000.0 { format!("{:.2} kg", x / 1000.0) } else { format!("{} g", figure(x)) }
 }
 
+/// A volume: `0.84 mm³`, `12.3 cm³`.
+pub fn volume_of(v: f64) -> String {
+    if v.abs() >= 1000.0 { format!("{} cm³", figure(v / 1000.0)) } else { format!("{} mm³", figure(v)) }
+}
+
 /// Three to four significant digits without exponent, thin spaces between thousands; tiny values keep one digit.
 pub fn figure(x: f64) -> String {
     let size = x.abs();

@@ -290,6 +290,7 @@ pub(super) async fn brought_in(
         plan: vec![],
         cut: vec![],
         notices: vec![],
+        threads: vec![],
         seconds: None,
     };
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })

@@ -1,9 +1,19 @@
 //! Fasten: bores, threads, inserts and what closes them again, at many places in one step.
 
+mod bore;
+mod cutter;
 mod fittings;
+mod lines;
+mod marks;
+mod places;
+mod reach;
 mod sizes;
 mod thread;
 
+pub use bore::{Bore, BoreForm, ClearanceFor, ThreadedBore, Width};
 pub use fittings::{ALLOWANCES, Allowances, Clearance, FITTINGS, Fit, Fitting, POCKETS, Pocket, fitting, lead_in};
+pub use marks::ThreadMark;
+pub use places::{Places, SizedSpot, Spot};
+pub use reach::Reach;
 pub use sizes::{Family, PitchClass, Size, size, sizes, sizes_for_bore, sizes_for_pin};
 pub use thread::{Allowance, FreeThread, Gender, Thread, ThreadSize};

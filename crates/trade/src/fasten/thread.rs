@@ -103,6 +103,9 @@ pub(crate) struct Form {
     groove: Vec<(f64, f64)>,
 }
 
+/// Of its depth, how much of a thread must be left for it to hold.
+const LEAST_HOLD: f64 = 0.25;
+
 impl Thread {
     /// Worked out.
     pub(crate) fn form(&self) -> Result<Form, TradeError> {
@@ -152,29 +155,33 @@ impl Thread {
             }
         };
         let inner = ridge.first().map_or(0.0, |p| p.1);
-        let form = Form {
+        let mut form = Form {
             name: if self.starts > 1 { format!("{name}, {} starts", self.starts) } else { name },
             major,
             pitch,
             lead: pitch * f64::from(self.starts),
-            bore: groove.first().map_or(0.0, |p| p.1) + radial,
-            crest: major * 0.5 - radial,
+            bore: 0.0,
+            crest: 0.0,
             left: self.left,
             starts: self.starts,
             allowance: self.allowance,
             ridge,
             groove,
         };
+        form.bore = form.half(Gender::Internal).first().map_or(0.0, |p| p.1);
+        form.crest = form.half(Gender::External).last().map_or(0.0, |p| p.1);
         let lead_angle = (form.lead / (PI * major)).atan().to_degrees();
         if inner <= 0.05 * major || lead_angle > 45.0 {
             return refused(format!("{} leaves no core: the pitch is too large for the diameter", form.name));
         }
-        // A round crest is a point, and only gets narrower.
-        let wide = form.groove.iter().map(|p| p.0).find(|z| *z < pitch * 0.499).unwrap_or(0.0) + axial * 0.5;
-        let narrow = form.ridge.last().map_or(0.0, |p| p.0) - axial * 0.5;
-        if wide >= pitch * 0.5 || narrow < 0.0 || form.crest <= inner || form.bore >= major * 0.5 + radial.min(0.0) {
+        // What of the ridges and of the wall between grooves an allowance leaves to hold on to.
+        let deep = major * 0.5 - form.nominal_bore();
+        let holds = |tall: f64| tall > deep * LEAST_HOLD && tall.is_finite();
+        let ridge = form.half(Gender::External).last().map_or(0.0, |p| p.1) - form.nominal_bore();
+        let groove = major * 0.5 - form.half(Gender::Internal).first().map_or(0.0, |p| p.1);
+        if !(holds(ridge) && holds(groove)) || axial.abs() > pitch * 0.4 {
             let at = millimetres(if radial.abs() > axial.abs() { radial } else { axial });
-            return refused(format!("an allowance of {at} leaves nothing of {}", form.name));
+            return refused(format!("an allowance of {at} leaves nothing of {} to hold on to", form.name));
         }
         Ok(form)
     }
@@ -230,32 +237,47 @@ fn rounded(major: f64, pitch: f64) -> Halves {
 }
 
 impl Form {
-    /// How far the ridges stand out from the bore.
-    pub fn depth(&self) -> f64 {
-        self.crest + self.allowance.radial - self.bore + self.allowance.radial
+    /// How far its surfaces are moved, square to the axis.
+    pub fn play(&self) -> f64 {
+        self.allowance.radial
     }
 
-    /// `right` or `left`.
-    pub fn hand(&self) -> &'static str {
-        if self.left { "left" } else { "right" }
+    /// The radius of the bore with no allowance.
+    fn nominal_bore(&self) -> f64 {
+        self.groove.first().map_or(0.0, |p| p.1)
+    }
+
+    /// Half a ridge, or the groove for it, with its allowance; where flanks would pass each other it ends in an edge.
+    fn half(&self, gender: Gender) -> Vec<(f64, f64)> {
+        let Allowance { radial, axial } = self.allowance;
+        let (half, sign, most) = match gender {
+            Gender::Internal => (&self.groove, 1.0, self.pitch * 0.5),
+            Gender::External => (&self.ridge, -1.0, self.pitch * 0.5),
+        };
+        let tip = |z: f64| z <= 0.0 || z >= most;
+        let moved: Vec<(f64, f64)> =
+            half.iter().map(|&(z, r)| (if tip(z) { z } else { z + sign * axial * 0.5 }, r + sign * radial)).collect();
+        let mut kept: Vec<(f64, f64)> = Vec::new();
+        for (n, &(z, r)) in moved.iter().enumerate() {
+            let edge = if z > most { Some((most, n + 1)) } else { (z < 0.0).then_some((0.0, n.wrapping_sub(1))) };
+            match edge {
+                None => kept.push((z, r)),
+                Some((at, beside)) => {
+                    if let Some(&(next, radius)) = moved.get(beside).filter(|p| (0.0..=most).contains(&p.0)) {
+                        kept.push((at, r + (radius - r) * (at - z) / (next - z)));
+                    }
+                }
+            }
+        }
+        kept.dedup_by(|next, kept| next.0 >= kept.0);
+        kept
     }
 
     /// The side of a tap that cuts the bore, or the pin itself. Corners of the tap lie outside the true surface and those of the
     /// pin on it, so that facets never make a pair tighter. `reach` cuts the profile off where it is nearer to the axis (inside) or
     /// farther from it (outside): flanks go on to there.
     pub fn screw(&self, gender: Gender, segments: usize, reach: Option<f64>) -> Screw {
-        let Allowance { radial, axial } = self.allowance;
-        let (half, sign) = match gender {
-            Gender::Internal => (&self.groove, 1.0),
-            Gender::External => (&self.ridge, -1.0),
-        };
-        let most = self.pitch * 0.5;
-        let widened = |(z, r): (f64, f64)| {
-            let z = if z > 0.0 { (z + sign * axial * 0.5).clamp(0.0, most) } else { 0.0 };
-            (z, r + sign * radial)
-        };
-        let mut half: Vec<(f64, f64)> = half.iter().copied().map(widened).collect();
-        half.dedup_by(|next, kept| next.0 >= kept.0);
+        let mut half = self.half(gender);
         if let Some(reach) = reach {
             extend(&mut half, gender, reach, self.pitch);
         }

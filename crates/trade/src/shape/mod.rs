@@ -23,5 +23,5 @@ pub use place::{Axis, Measured, Place, Rotation};
 pub use repeat::{Copies, Repeat};
 pub use saw::{Cutter, Keep, Pegs, Saw};
 pub use sheets::{Plane, SweptLine};
-pub(crate) use solids::{arranged, body, body_without_pinches, volume};
+pub(crate) use solids::{arranged, body, body_without_pinches, volume, whole_body};
 pub use untangle::Untangle;

@@ -8,7 +8,7 @@ use nimbet_kernel::{Mesh, Progress};
 
 use crate::TradeError;
 use crate::operation::CutFaces;
-use crate::words::figure;
+use crate::words::volume_of;
 
 /// Arranges solids; `names` says what each is called in an error. Of a first one known to be sealed only what is near the
 /// others is looked at.
@@ -93,7 +93,7 @@ pub(crate) fn body_without_pinches(
 }
 
 /// As [`body`], with the table of which input its faces came from.
-pub(super) fn whole_body(
+pub(crate) fn whole_body(
     all: &Arrangement,
     inside: impl Fn(&[i16]) -> bool,
     progress: &Progress,
@@ -113,8 +113,7 @@ pub(super) fn cut_faces(body: &Body, by: &[Option<u32>]) -> Vec<CutFaces> {
     cut.filter(|c| c.faces > 0).collect()
 }
 
-/// A volume: `0.84 mm³`, `12.3 cm³`.
+/// The volume of a body: `0.84 mm³`, `12.3 cm³`.
 pub(crate) fn volume(mesh: &Mesh) -> String {
-    let v = measure(mesh).volume;
-    if v.abs() >= 1000.0 { format!("{} cm³", figure(v / 1000.0)) } else { format!("{} mm³", figure(v)) }
+    volume_of(measure(mesh).volume)
 }
