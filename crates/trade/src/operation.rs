@@ -4,7 +4,7 @@ use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::fasten::{Bore, ThreadMark};
+use crate::fasten::{Bore, Stud, ThreadFaces, ThreadMark};
 use crate::seal::{
     AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, GroupFaces, Join, LiftOut, MergeFaces,
     Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
@@ -136,6 +136,12 @@ pub enum Operation {
     /// Bores of one form at any number of places.
     #[serde(rename = "fasten.bore")]
     Bore(Bore),
+    /// Threads in bores and on pins that are there.
+    #[serde(rename = "fasten.thread")]
+    ThreadFaces(ThreadFaces),
+    /// A thread by itself, as a part of its own.
+    #[serde(rename = "fasten.stud")]
+    Stud(Stud),
     /// Add a body to work with, as a part of its own.
     #[serde(rename = "shape.body")]
     AddBody(AddBody),
@@ -363,6 +369,8 @@ impl Operation {
             Self::Fill(p) => p.apply(mesh, progress),
             Self::ScalePattern(p) => p.apply(mesh, progress),
             Self::Bore(p) => p.apply(mesh, false, progress),
+            Self::ThreadFaces(p) => p.apply(mesh, false, progress),
+            Self::Stud(p) => p.apply(mesh, progress),
             Self::AddBody(p) => p.apply(mesh, progress),
         }
     }
@@ -377,6 +385,7 @@ impl Operation {
             Self::Difference(p) => p.apply(mesh, others, true, progress),
             Self::Intersection(p) => p.apply(mesh, others, true, progress),
             Self::Bore(p) => p.apply(mesh, true, progress),
+            Self::ThreadFaces(p) => p.apply(mesh, true, progress),
             _ => self.apply(mesh, others, progress),
         }
     }
@@ -428,7 +437,15 @@ impl Operation {
             Self::Fill(p) => p.title(),
             Self::ScalePattern(p) => p.title(),
             Self::Bore(p) => p.title(),
+            Self::ThreadFaces(p) => p.title(),
+            Self::Stud(p) => p.title(),
             Self::AddBody(p) => p.title(),
         }
+    }
+}
+
+impl From<Bore> for Operation {
+    fn from(bore: Bore) -> Self {
+        Self::Bore(bore)
     }
 }

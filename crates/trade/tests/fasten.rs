@@ -6,8 +6,10 @@ use nimbet_kernel::measure::measure;
 use nimbet_kernel::shapes::{block, turned};
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
 use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_trade::examine::FacePick;
 use nimbet_trade::fasten::{
-    Allowance, Bore, BoreForm, FreeThread, Places, Reach, Spot, Thread, ThreadSize, ThreadedBore, Width,
+    Allowance, Bore, BoreForm, FreeThread, Gender, Places, Reach, Spot, Stud, Thread, ThreadFaces, ThreadSize,
+    ThreadedBore, Width,
 };
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
 
@@ -33,14 +35,14 @@ fn is_sealed(mesh: &Mesh) {
     assert_eq!(seen.figures.state, PartState::Sealed, "{}", seen.figures.reason);
 }
 
-fn done(mesh: &Mesh, op: Bore) -> Outcome {
-    let outcome = Operation::Bore(op).apply_to_sealed(mesh, &[], &quiet()).unwrap();
+fn done(mesh: &Mesh, op: impl Into<Operation>) -> Outcome {
+    let outcome = op.into().apply_to_sealed(mesh, &[], &quiet()).unwrap();
     is_sealed(&outcome.mesh);
     outcome
 }
 
-fn refused(mesh: &Mesh, op: Bore) -> TradeError {
-    Operation::Bore(op).apply(mesh, &[], &quiet()).unwrap_err()
+fn refused(mesh: &Mesh, op: impl Into<Operation>) -> TradeError {
+    op.into().apply(mesh, &[], &quiet()).unwrap_err()
 }
 
 fn bore(at: &[[f64; 3]], form: BoreForm) -> Bore {
@@ -278,4 +280,104 @@ fn threads_come_out_whatever_they_meet() {
         done(&part, Bore { along: Some([0.0, 0.0, -1.0]), ..apart });
         done(&part, Bore { along: Some([0.4, 0.3, -1.0]), ..bore(&[[-9.0, 0.0, 20.0]], threaded(thread)) });
     }
+}
+
+/// A face that holds a point, picked there.
+fn face_at(at: [f64; 3]) -> Vec<FacePick> {
+    vec![FacePick::At(at)]
+}
+
+fn on_faces(faces: Vec<FacePick>, thread: Thread) -> ThreadFaces {
+    ThreadFaces {
+        faces,
+        thread,
+        length: None,
+        other_end: false,
+        lead_in: true,
+        groove: false,
+        marked: false,
+        chord: 0.01,
+    }
+}
+
+#[test]
+fn walls_that_are_there_are_threaded_inside_and_out() {
+    // A stepped pin with a blind bore.
+    let pin = |outer: f64, inner: f64| {
+        let n = 96;
+        grouped(turned(
+            &[
+                (0.0, 0.0),
+                (20.0, 0.0),
+                (20.0, 8.0),
+                (outer, 8.0),
+                (outer, 40.0),
+                (inner, 40.0),
+                (inner, 15.0),
+                (0.0, 15.0),
+            ],
+            n,
+        ))
+    };
+    let part = pin(10.0, 4.2);
+    let outside = done(&part, Operation::ThreadFaces(on_faces(face_at([10.0, 0.0, 30.0]), thread("M20x2.5"))));
+    assert!(outside.notices.is_empty(), "{:?}", outside.notices);
+    let mark = &outside.threads[0];
+    assert_eq!((mark.gender, mark.at[2].round(), mark.way), (Gender::External, 40.0, [0.0, 0.0, -1.0]));
+    assert!((mark.length - 29.5).abs() < 1e-6, "{mark:?}");
+    // Off the shoulder by a pitch: the pin is whole there.
+    assert!(
+        outside
+            .mesh
+            .points()
+            .iter()
+            .filter(|p| p.z < 10.4 && p.z > 8.1)
+            .all(|p| p.x.hypot(p.y) > 9.99 || p.x.hypot(p.y) < 9.0)
+    );
+    let inside = done(&outside.mesh, Operation::ThreadFaces(on_faces(face_at([4.2, 0.0, 25.0]), thread("M10x1.5"))));
+    assert_eq!((inside.threads[0].gender, (inside.threads[0].length - 22.0).abs() < 1e-6), (Gender::Internal, true));
+    assert!(volume(&inside.mesh) < volume(&outside.mesh));
+    // With a groove before the shoulder, an allowance and two starts to the left.
+    let left = Thread { left: true, starts: 2, allowance: Allowance { radial: 0.15, axial: 0.1 }, ..thread("Tr 20x4") };
+    done(&part, Operation::ThreadFaces(ThreadFaces { groove: true, ..on_faces(face_at([10.0, 0.0, 30.0]), left) }));
+    // What does not fit is refused, with what would.
+    let wrong = refused(&part, Operation::ThreadFaces(on_faces(face_at([4.2, 0.0, 25.0]), thread("M6x1"))));
+    assert!(wrong.to_string().contains("measures 8.4 mm") && wrong.to_string().contains("M10x1.5"), "{wrong}");
+    let flat = refused(&part, Operation::ThreadFaces(on_faces(face_at([15.0, 0.0, 8.0]), thread("M6x1"))));
+    assert!(flat.to_string().contains("no cylinder"), "{flat}");
+    // A wide bore holds by less.
+    let loose = done(&pin(10.0, 4.6), Operation::ThreadFaces(on_faces(face_at([4.6, 0.0, 25.0]), thread("M10x1.5"))));
+    assert!(loose.notices[0].text.contains("holds by"), "{:?}", loose.notices);
+    // A narrow one is opened.
+    done(&pin(10.0, 3.9), Operation::ThreadFaces(on_faces(face_at([3.9, 0.0, 25.0]), thread("M10x1.5"))));
+}
+
+#[test]
+fn studs_rings_and_caps_are_parts_of_their_own() {
+    let part = plate(20.0, 20.0, 5.0);
+    let stud = Stud {
+        thread: thread("M10x1.5"),
+        length: 20.0,
+        at: [50.0, 0.0, 0.0],
+        along: [0.0, 0.6, 0.8],
+        ring: None,
+        lid: None,
+        marked: false,
+        chord: 0.01,
+    };
+    for s in [
+        stud.clone(),
+        Stud { marked: true, ..stud.clone() },
+        Stud { ring: Some(18.0), ..stud.clone() },
+        Stud { ring: Some(18.0), lid: Some(3.0), ..stud.clone() },
+        Stud { thread: Thread { left: true, ..thread("G 1/2") }, ..stud.clone() },
+    ] {
+        let made = Operation::Stud(s.clone()).apply(&part, &[], &quiet()).unwrap();
+        is_sealed(&made.more[0]);
+        assert_eq!(made.mesh.triangles().len(), part.triangles().len());
+        let there = made.more[0].face_of().iter().any(|f| f.0 == made.threads[0].face);
+        assert!(there && made.threads[0].made, "{s:?} {:?}", made.threads);
+    }
+    let thin = refused(&part, Operation::Stud(Stud { ring: Some(10.2), ..stud }));
+    assert!(thin.to_string().contains("wider than M10x1.5"), "{thin}");
 }

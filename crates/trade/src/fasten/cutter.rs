@@ -25,6 +25,9 @@ pub(super) const BOTTOM: u32 = 14;
 /// How far the bore beyond a thread stays inside of the thread's own, so that they meet in no sliver, mm.
 const ASIDE: f64 = 0.002;
 
+/// Of the bore of a thread, the part within it that is taken away besides.
+const CORE: f64 = 0.6;
+
 /// A point of a turned profile, and the face from there to the next.
 pub(super) type Turning = (f64, f64, u32);
 
@@ -120,23 +123,31 @@ pub(super) struct Threaded<'a> {
 
 impl Threaded<'_> {
     pub fn body(&self) -> Result<Mesh, TradeError> {
-        let bore = if self.cut { self.form.bore - ASIDE } else { self.form.bore };
+        let wide = if self.cut { self.form.bore - ASIDE } else { self.form.bore };
+        // Within the thread it keeps well away from it, so that their triangles are never near each other.
+        let narrow = if self.cut { self.form.bore * CORE } else { wide };
         let mut profile: Vec<Turning> = vec![];
         match self.lead_in {
             Some(mouth) => {
-                let foot = (mouth - bore).min(self.end * 0.5);
+                let foot = (mouth - narrow).min(self.thread * 0.4);
                 profile.extend([(mouth, self.top, HEAD), (mouth, 0.0, LEAD_IN), (mouth - foot, foot, WALL)]);
             }
-            None => profile.push((bore, self.top, WALL)),
+            None => profile.push((narrow, self.top, WALL)),
         }
-        let above = profile.last().map_or(self.top, |p| p.1);
         match self.far {
             Some((at, mouth)) => {
-                let foot = (mouth - bore).min((at - above) * 0.5);
+                let foot = (mouth - narrow).min(at * 0.4);
                 profile.extend([(mouth - foot, at - foot, FAR_LEAD_IN), (mouth, at, HEAD), (mouth, self.end, BOTTOM)]);
             }
-            None => profile.push((bore, self.end, BOTTOM)),
+            None if self.thread < self.end => {
+                // Out to the bore before the thread ends.
+                let out = self.thread - (wide - narrow).min(self.form.pitch * 0.5);
+                profile.extend([(narrow, out - (wide - narrow).min(self.thread * 0.2), WALL), (wide, out, WALL)]);
+                profile.push((wide, self.end, BOTTOM));
+            }
+            None => profile.push((narrow, self.end, BOTTOM)),
         }
+        profile.dedup_by(|next, kept| next.0 == kept.0 && next.1 <= kept.1);
         let plain = lathe(&profile, self.segments)?;
         if !self.cut {
             return Ok(plain);

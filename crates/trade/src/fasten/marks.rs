@@ -29,6 +29,9 @@ pub struct ThreadMark {
     pub radius: f64,
     /// From ridge to ridge.
     pub pitch: f64,
+    /// Whether it is on the part the step made beside the one it was done to.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub made: bool,
     /// Whether it is cut; else it is marked, and cut at release.
     pub cut: bool,
 }
@@ -45,6 +48,18 @@ impl ThreadMark {
         let form = thread.form()?;
         let radius = if gender == Gender::Internal { form.bore } else { form.crest };
         let (name, pitch) = (thread.name(), form.pitch);
-        Ok(Self { name, thread: thread.clone(), gender, face, at: xyz(at), way: xyz(way), length, radius, pitch, cut })
+        Ok(Self {
+            name,
+            thread: thread.clone(),
+            gender,
+            face,
+            at: xyz(at),
+            way: xyz(way),
+            length,
+            radius,
+            pitch,
+            made: false,
+            cut,
+        })
     }
 }

@@ -237,6 +237,16 @@ fn rounded(major: f64, pitch: f64) -> Halves {
 }
 
 impl Form {
+    /// How far ridges and bore overlap.
+    pub fn depth(&self) -> f64 {
+        self.major * 0.5 - self.nominal_bore()
+    }
+
+    /// The radius of the root of the external thread.
+    pub fn root(&self) -> f64 {
+        self.ridge.first().map_or(0.0, |p| p.1) - self.allowance.radial
+    }
+
     /// How far its surfaces are moved, square to the axis.
     pub fn play(&self) -> f64 {
         self.allowance.radial
