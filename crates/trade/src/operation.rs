@@ -4,7 +4,7 @@ use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::fasten::{Bore, Stud, ThreadFaces, ThreadMark};
+use crate::fasten::{Bore, Plug, Rebore, Stud, ThreadFaces, ThreadMark};
 use crate::seal::{
     AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, GroupFaces, Join, LiftOut, MergeFaces,
     Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
@@ -142,6 +142,12 @@ pub enum Operation {
     /// A thread by itself, as a part of its own.
     #[serde(rename = "fasten.stud")]
     Stud(Stud),
+    /// Close a bore again.
+    #[serde(rename = "fasten.plug")]
+    Plug(Plug),
+    /// Give a bore another diameter.
+    #[serde(rename = "fasten.rebore")]
+    Rebore(Rebore),
     /// Add a body to work with, as a part of its own.
     #[serde(rename = "shape.body")]
     AddBody(AddBody),
@@ -371,6 +377,8 @@ impl Operation {
             Self::Bore(p) => p.apply(mesh, false, progress),
             Self::ThreadFaces(p) => p.apply(mesh, false, progress),
             Self::Stud(p) => p.apply(mesh, progress),
+            Self::Plug(p) => p.apply(mesh, progress),
+            Self::Rebore(p) => p.apply(mesh, progress),
             Self::AddBody(p) => p.apply(mesh, progress),
         }
     }
@@ -439,6 +447,8 @@ impl Operation {
             Self::Bore(p) => p.title(),
             Self::ThreadFaces(p) => p.title(),
             Self::Stud(p) => p.title(),
+            Self::Plug(_) => "Plug".into(),
+            Self::Rebore(p) => format!("Re-bore to {}", crate::words::millimetres(p.diameter)),
             Self::AddBody(p) => p.title(),
         }
     }

@@ -8,8 +8,8 @@ use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
 use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_trade::examine::FacePick;
 use nimbet_trade::fasten::{
-    Allowance, Bore, BoreForm, FreeThread, Gender, Places, Reach, Spot, Stud, Thread, ThreadFaces, ThreadSize,
-    ThreadedBore, Width,
+    Allowance, Bore, BoreForm, FreeThread, Gender, Places, Plug, Reach, Rebore, Spot, Stud, Thread, ThreadFaces,
+    ThreadSize, ThreadedBore, Width,
 };
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
 
@@ -380,4 +380,70 @@ fn studs_rings_and_caps_are_parts_of_their_own() {
     }
     let thin = refused(&part, Operation::Stud(Stud { ring: Some(10.2), ..stud }));
     assert!(thin.to_string().contains("wider than M10x1.5"), "{thin}");
+}
+
+#[test]
+fn a_plug_gives_back_what_a_bore_took_and_a_rebore_changes_it_in_place() {
+    let plug = |mesh: &Mesh, at: [f64; 3]| done(mesh, Operation::Plug(Plug { wall: FacePick::At(at), beyond: false }));
+    let part = plate(60.0, 40.0, 12.0);
+    let width = || Width::Diameter(6.0);
+    for (form, reach) in [
+        (plain(6.0), Reach::All),
+        (plain(6.0), Reach::Depth(7.0)),
+        (BoreForm::Countersunk { width: width(), head: Some(12.0), angle: 90.0 }, Reach::All),
+        (BoreForm::Counterbored { width: width(), head: Some(11.0), depth: Some(4.0) }, Reach::All),
+        (threaded(thread("M8x1.25")), Reach::All),
+    ] {
+        let bored = done(&part, Bore { reach, ..bore(&[[4.0, 0.0, 12.0]], form.clone()) });
+        let wall = bored.threads.first().map_or(3.0, |t| t.radius);
+        let z = if form == threaded(thread("M8x1.25")) { 6.1 } else { 6.0 };
+        // A point of the wall, wherever its facets are.
+        let near = Point::new(4.0 + wall, 0.0, z);
+        let on_wall = |t: usize| {
+            let c = bored.mesh.corners(t).iter().sum::<Point>() / 3.0;
+            ((c.x - 4.0).hypot(c.y) - wall).abs() < 0.05 && (c.z - z).abs() < 3.0
+        };
+        let at = (0..bored.mesh.triangles().len())
+            .filter(|t| on_wall(*t))
+            .map(|t| bored.mesh.corners(t).iter().sum::<Point>() / 3.0);
+        let at = at.min_by(|a, b| (*a - near).length().total_cmp(&(*b - near).length())).unwrap();
+        let back = plug(&bored.mesh, at.to_array());
+        assert!(
+            (volume(&back.mesh) - volume(&part)).abs() < 1e-6,
+            "{form:?}: {} {}",
+            volume(&back.mesh),
+            volume(&part)
+        );
+        assert!(back.left.is_empty(), "{:?}", back.left);
+    }
+    // Across a curved wall it follows the wall.
+    let tube = grouped(turned(&[(20.0, 0.0), (25.0, 0.0), (25.0, 60.0), (20.0, 60.0), (20.0, 0.0)], 360));
+    let bored = done(
+        &tube,
+        Bore { reach: Reach::Wall, along: Some([-1.0, 0.0, 0.0]), ..bore(&[[25.0, 0.0, 30.0]], plain(6.0)) },
+    );
+    let back = plug(&bored.mesh, [22.0, 3.0, 30.0]);
+    let taken = volume(&tube) - volume(&bored.mesh);
+    assert!(
+        (volume(&back.mesh) - volume(&tube)).abs() < 0.004 * taken,
+        "{} of {taken}",
+        volume(&tube) - volume(&back.mesh)
+    );
+    // Two walls on one axis are closed together on request.
+    let both = done(&tube, Bore { along: Some([-1.0, 0.0, 0.0]), ..bore(&[[25.0, 0.0, 30.0]], plain(6.0)) });
+    let closed = done(&both.mesh, Operation::Plug(Plug { wall: FacePick::At([22.0, 3.0, 30.0]), beyond: true }));
+    assert!((volume(&closed.mesh) - volume(&tube)).abs() < 0.008 * taken);
+
+    let bored = done(&part, bore(&[[4.0, 0.0, 12.0]], plain(6.0)));
+    let blind = done(&part, Bore { reach: Reach::Depth(7.0), ..bore(&[[4.0, 0.0, 12.0]], plain(6.0)) });
+    for (mesh, depth) in [(&bored.mesh, 12.0), (&blind.mesh, 7.0)] {
+        for diameter in [4.0, 9.0] {
+            let wall = FacePick::At([7.0, 0.0, 9.0]);
+            let made = done(mesh, Operation::Rebore(Rebore { wall, diameter, chord: 0.005, least_wall: None }));
+            let away = volume(&part) - volume(&made.mesh);
+            assert!((away / (round(diameter * 0.5, 0.005) * depth) - 1.0).abs() < 1e-6, "{diameter} {depth}: {away}");
+        }
+    }
+    let outside = refused(&part, Operation::Plug(Plug { wall: FacePick::At([30.0, 0.0, 5.0]), beyond: false }));
+    assert!(outside.to_string().contains("round hollow"));
 }

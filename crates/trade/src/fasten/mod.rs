@@ -7,6 +7,7 @@ mod lines;
 mod marks;
 mod on_faces;
 mod places;
+mod plug;
 mod reach;
 mod sizes;
 mod stud;
@@ -17,6 +18,7 @@ pub use fittings::{ALLOWANCES, Allowances, Clearance, FITTINGS, Fit, Fitting, PO
 pub use marks::ThreadMark;
 pub use on_faces::ThreadFaces;
 pub use places::{Places, SizedSpot, Spot};
+pub use plug::{Plug, Rebore};
 pub use reach::Reach;
 pub use sizes::{Family, PitchClass, Size, size, sizes, sizes_for_bore, sizes_for_pin};
 pub use stud::Stud;

@@ -81,10 +81,11 @@ pub struct CoverRim {
 /// as flat.
 const SAME_NORMAL: f64 = 1.0 - 1e-6;
 
-/// Covers, domed, every closed rim that has an edge between two places for which `is_new` holds.
-pub(super) fn cover_new(
+/// Covers, domed or where it is flat taut, every closed rim that has an edge between two places for which `is_new` holds.
+pub(crate) fn cover_new(
     mesh: &Mesh,
     is_new: impl Fn(Point, Point) -> bool,
+    is_flat: impl Fn(&Rim) -> bool,
     progress: &Progress,
 ) -> Result<Outcome, TradeError> {
     let (rims, facts) = named_rims(mesh);
@@ -97,7 +98,8 @@ pub(super) fn cover_new(
         new.into_iter().partition(|&r| facts[r].closed && facts[r].edges >= 3);
     let mut work = Work::new(mesh, chosen.iter().flat_map(|&r| rims[r].points.iter().copied()));
     for (n, &r) in chosen.iter().enumerate() {
-        cover_one(&mut work, mesh, &rims[r], &facts[r], Shape::Domed(None), &progress.part(n, chosen.len()))?;
+        let shape = if is_flat(&rims[r]) { Shape::Taut } else { Shape::Domed(None) };
+        cover_one(&mut work, mesh, &rims[r], &facts[r], shape, &progress.part(n, chosen.len()))?;
     }
     let added = work.triangles.len() - mesh.triangles().len();
     let done = format!(

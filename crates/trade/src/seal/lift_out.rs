@@ -86,7 +86,8 @@ impl ReSkin {
         let open = mesh.retain_triangles(|t| !gone[t]);
         // Edges that were naked before stay so: they are other rims' business.
         let before = naked_places(mesh);
-        let covered = cover_new(&open, |a, b| !before.contains(&bits(a, b)), &progress.stage(0.4, 0.9))?;
+        let covered =
+            cover_new(&open, |a, b| !before.contains(&edge_bits(a, b)), |_| false, &progress.stage(0.4, 0.9))?;
         if !self.may_cross {
             refuse_clash(&covered.mesh, open.triangles().len(), "the new skin", &progress.stage(0.9, 1.0))?;
         }
@@ -97,13 +98,13 @@ impl ReSkin {
 }
 
 /// The places of naked edges, either way round.
-fn naked_places(mesh: &Mesh) -> HashSet<[u64; 6]> {
+pub(crate) fn naked_places(mesh: &Mesh) -> HashSet<[u64; 6]> {
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let place = |i: u32| mesh.points()[i as usize];
-    topology.naked_halves().into_iter().map(|h| topology.ends(h)).map(|(a, b)| bits(place(a), place(b))).collect()
+    topology.naked_halves().into_iter().map(|h| topology.ends(h)).map(|(a, b)| edge_bits(place(a), place(b))).collect()
 }
 
-fn bits(a: Point, b: Point) -> [u64; 6] {
+pub(crate) fn edge_bits(a: Point, b: Point) -> [u64; 6] {
     let (a, b) = (a.to_array().map(f64::to_bits), b.to_array().map(f64::to_bits));
     let (a, b) = if a <= b { (a, b) } else { (b, a) };
     [a[0], a[1], a[2], b[0], b[1], b[2]]
