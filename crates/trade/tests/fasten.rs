@@ -8,8 +8,8 @@ use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
 use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_trade::examine::FacePick;
 use nimbet_trade::fasten::{
-    Allowance, Bore, BoreForm, FreeThread, Gender, Places, Plug, Reach, Rebore, Spot, Stud, Thread, ThreadFaces,
-    ThreadSize, ThreadedBore, Width,
+    Allowance, Bore, BoreForm, Family, FitReport, FreeThread, Gender, Places, Plug, Reach, Rebore, Spot, Stud, Thread,
+    ThreadFaces, ThreadMark, ThreadSize, ThreadedBore, Width, fit, size, sizes,
 };
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
 
@@ -446,4 +446,92 @@ fn a_plug_gives_back_what_a_bore_took_and_a_rebore_changes_it_in_place() {
     }
     let outside = refused(&part, Operation::Plug(Plug { wall: FacePick::At([30.0, 0.0, 5.0]), beyond: false }));
     assert!(outside.to_string().contains("round hollow"));
+}
+
+/// A stud and a block with a bore for it, both cut.
+fn pair(inside: Thread, outside: Thread, length: f64) -> ((Mesh, ThreadMark), (Mesh, ThreadMark)) {
+    let ThreadSize::Standard(name) = &outside.size else { panic!("a size of the tables") };
+    let major = size(name).unwrap().major;
+    let wide = major * 2.0 + 2.0;
+    let nut = block(Point::new(-wide * 0.5, -wide * 0.5, 0.0), Point::new(wide, wide, length));
+    let chord = (major * 0.002).min(0.015);
+    let op = Bore { chord, ..bore(&[[0.0, 0.0, length]], threaded(inside)) };
+    let mut made = done(&grouped(nut), op);
+    let stud = Stud {
+        thread: outside,
+        length: length * 1.2,
+        at: [99.0, 5.0, 1.0],
+        along: [0.3, 0.4, 0.8],
+        ring: None,
+        lid: None,
+        marked: false,
+        chord,
+    };
+    let mut pin = Operation::Stud(stud).apply(&made.mesh, &[], &quiet()).unwrap();
+    ((made.mesh, made.threads.remove(0)), (pin.more.remove(0), pin.threads.remove(0)))
+}
+
+fn fitted(inside: Thread, outside: Thread, length: f64) -> FitReport {
+    let (nut, pin) = pair(inside, outside, length);
+    fit((&nut.0, &nut.1), (&pin.0, &pin.1), &quiet()).unwrap()
+}
+
+#[test]
+fn pairs_of_a_size_go_together_with_the_play_stated_and_not_without_room() {
+    let with = |name: &str, radial: f64, axial: f64| Thread { allowance: Allowance { radial, axial }, ..thread(name) };
+    let all = sizes();
+    // Every tenth size of each family.
+    for family in [Family::Metric, Family::Unified, Family::Pipe, Family::Trapezoidal] {
+        for s in all.iter().filter(|s| s.family == family).step_by(10) {
+            // As much as a thread so fine can give, and as little as a hand feels.
+            let radial = (s.pitch * 0.08).min(0.05);
+            let report = fitted(with(&s.name, radial, 0.0), thread(&s.name), s.pitch * 3.0);
+            assert!(report.fits && report.turns.unwrap() > 2.5, "{}: {report:?}", s.name);
+            // Flanks moved apart by so much let it slide by twice that over their slope.
+            let flank = match s.family {
+                Family::Pipe => 27.5f64,
+                Family::Trapezoidal => 15.0,
+                _ => 30.0,
+            };
+            let slides = 2.0 * radial * flank.to_radians().tan();
+            let axial = report.axial_play.unwrap();
+            assert!((axial - slides).abs() < s.pitch * 0.035 + 0.012, "{}: {axial} {slides}", s.name);
+            let tight = fitted(with(&s.name, -radial, 0.0), thread(&s.name), s.pitch * 3.0);
+            assert!(!tight.fits && tight.told[0].contains("overlap"), "{}: {tight:?}", s.name);
+        }
+    }
+}
+
+#[test]
+fn a_fit_tells_hands_pitches_and_where_a_pin_stops() {
+    let loose = |name: &str| Thread { allowance: Allowance { radial: 0.1, axial: 0.05 }, ..thread(name) };
+    let left = |t: Thread| Thread { left: true, ..t };
+    let told = |a: Thread, b: Thread| fitted(a, b, 10.0).told[0].clone();
+    assert_eq!(
+        told(left(loose("M8x1.25")), thread("M8x1.25")),
+        "the bore's thread is left-handed, the pin's right-handed"
+    );
+    assert_eq!(told(loose("M8x1.25"), thread("M8x1")), "the pitches differ: 1.25 mm in the bore, 1 mm on the pin");
+    assert!(fitted(left(loose("M8x1.25")), left(thread("M8x1.25")), 10.0).fits);
+    let double = |t: Thread| Thread { starts: 2, ..t };
+    assert!(fitted(double(loose("M8x1")), double(thread("M8x1")), 10.0).fits);
+    // A blind bore stops the pin at its bottom, or its thread does.
+    let part = plate(30.0, 30.0, 20.0);
+    let blind =
+        done(&part, Bore { reach: Reach::Depth(12.0), ..bore(&[[0.0, 0.0, 20.0]], threaded(loose("M8x1.25"))) });
+    let stud = Stud {
+        thread: thread("M8x1.25"),
+        length: 25.0,
+        at: [0.0; 3],
+        along: [0.0, 0.0, 1.0],
+        ring: None,
+        lid: None,
+        marked: false,
+        chord: 0.01,
+    };
+    let pin = Operation::Stud(stud).apply(&part, &[], &quiet()).unwrap();
+    let report = fit((&blind.mesh, &blind.threads[0]), (&pin.more[0], &pin.threads[0]), &quiet()).unwrap();
+    let stop = report.stops_at.unwrap();
+    assert!(report.fits && (6.5..7.7).contains(&report.turns.unwrap()), "{report:?}");
+    assert!(stop[2] < 11.5 && report.told[1].contains("comes to a stop"), "{report:?}");
 }

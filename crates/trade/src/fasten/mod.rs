@@ -2,6 +2,7 @@
 
 mod bore;
 mod cutter;
+mod fit;
 mod fittings;
 mod lines;
 mod marks;
@@ -14,6 +15,7 @@ mod stud;
 mod thread;
 
 pub use bore::{Bore, BoreForm, ClearanceFor, ThreadedBore, Width};
+pub use fit::{FitReport, fit};
 pub use fittings::{ALLOWANCES, Allowances, Clearance, FITTINGS, Fit, Fitting, POCKETS, Pocket, fitting, lead_in};
 pub use marks::ThreadMark;
 pub use on_faces::ThreadFaces;

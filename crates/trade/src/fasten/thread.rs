@@ -295,12 +295,34 @@ impl Form {
         let middle = self.pitch * 0.5;
         let rising = half.iter().map(|&(z, r)| (middle - z, r * out));
         let falling = half.iter().rev().filter(|p| p.0 > 0.0).map(|&(z, r)| (middle + z, r * out));
-        let mut profile: Vec<(f64, f64)> = rising.chain(falling).collect();
+        let profile: Vec<(f64, f64)> = rising.chain(falling).collect();
+        let mut profile = self.fine(profile, segments);
         // The round root of one ridge ends where that of the next begins.
         if profile.first().is_some_and(|p| p.0 <= 0.0) && profile.last().is_some_and(|p| p.0 >= self.pitch) {
             profile.pop();
         }
         Screw { profile, pitch: self.pitch, starts: self.starts, left: self.left, segments }
+    }
+}
+
+impl Form {
+    /// Flanks divided so that between two segments of a turn no chord across them strays from the screw line by more than
+    /// round walls do: a steep lead over a deep flank would.
+    fn fine(&self, profile: Vec<(f64, f64)>, segments: usize) -> Vec<(f64, f64)> {
+        let n = segments as f64;
+        let mut fine = Vec::with_capacity(profile.len());
+        for pair in profile.windows(2) {
+            let ((z, r), (next, radius)) = (pair[0], pair[1]);
+            let along = self.lead * (radius - r).abs() / (n * 4.0 * r.min(radius));
+            // Square to the axis that is more, the steeper the flank.
+            let strays = along * (radius - r).abs() / (next - z);
+            let chord = r.max(radius) * (1.0 - (PI / n).cos());
+            let parts = (strays / (chord * 0.5).max(1e-9)).ceil().clamp(1.0, 8.0) as usize;
+            let at = |k: usize| k as f64 / parts as f64;
+            fine.extend((0..parts).map(|k| (z + (next - z) * at(k), r + (radius - r) * at(k))));
+        }
+        fine.extend(profile.last());
+        fine
     }
 }
 
