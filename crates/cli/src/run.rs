@@ -7,6 +7,7 @@ use clap::Args;
 use nimbet_formats::{Body, FileFormat, LengthUnit, ReleaseFormat, write_body};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_ledger::{PART_COLOUR, Recipe, RecipeError, ReleaseError, release, run_recipe};
+use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::{Examination, Figures, words};
 
 use crate::check::{UnitArg, read};
@@ -45,7 +46,8 @@ pub struct SomeRefused {
 pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     let shown = args.recipe.display().to_string();
     let text = std::fs::read_to_string(&args.recipe).with_context(|| shown.clone())?;
-    let recipe = Recipe::parse(&text).with_context(|| shown)?;
+    // What is written leaves the bench, so every thread is cut.
+    let recipe = Recipe::parse(&text).with_context(|| shown)?.with_threads_cut();
     match (&args.output, &args.into) {
         (Some(output), _) => match &args.inputs[..] {
             [input] if !input.is_dir() => run_on(&recipe, input, output, args.unit).map(|_| ()),
@@ -124,19 +126,27 @@ fn run_on(recipe: &Recipe, input: &Path, output: &Path, unit: UnitArg) -> anyhow
             }
         }
     }
-    write(output, &name, format, &run.mesh, &run.examination)?;
+    let reports = run.steps.iter().filter_map(|(_, report)| report.as_ref().ok());
+    let threads: Vec<ThreadMark> = reports.flat_map(|r| r.threads.iter().filter(|t| !t.made).cloned()).collect();
+    write(output, &name, format, (&run.mesh, &run.examination), &threads)?;
     let ending = output.extension().unwrap_or_default().to_string_lossy();
     for (number, (mesh, examination)) in &run.others {
         let name = format!("{name}-{number}");
         let path = output.with_file_name(format!("{name}.{ending}"));
-        write(&path, &name, format, mesh, examination)?;
+        write(&path, &name, format, (mesh, examination), &[])?;
     }
     Ok(run.examination.figures)
 }
 
 /// Writes a part, if it is proved a solid.
-fn write(path: &Path, name: &str, format: ReleaseFormat, mesh: &Mesh, seen: &Examination) -> anyhow::Result<()> {
-    let released = release(name, mesh, seen, format, LengthUnit::Millimetre, &Progress::unwatched())
+fn write(
+    path: &Path,
+    name: &str,
+    format: ReleaseFormat,
+    (mesh, seen): (&Mesh, &Examination),
+    threads: &[ThreadMark],
+) -> anyhow::Result<()> {
+    let released = release(name, mesh, seen, threads, format, LengthUnit::Millimetre, &Progress::unwatched())
         .with_context(|| path.display().to_string())?;
     std::fs::write(path, &released.bytes).with_context(|| path.display().to_string())?;
     println!("{}: proved, {} bytes", path.display(), released.bytes.len());

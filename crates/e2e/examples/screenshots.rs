@@ -54,10 +54,10 @@ async fn main() -> anyhow::Result<()> {
     camera.shoot("release").await?;
     b.click("ledger-tab").await?;
     b.click("own-steps").await?;
-    b.click("step-14").await?;
+    b.click("step-17").await?;
     camera.shoot("ledger").await?;
-    b.click("step-13").await?;
-    b.click("reopen-13").await?;
+    b.click("step-16").await?;
+    b.click("reopen-16").await?;
     b.click("style-domed").await?;
     b.find("later").await?;
     camera.shoot("reopened").await?;

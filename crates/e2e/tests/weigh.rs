@@ -97,8 +97,8 @@ async fn a_measure_follows_the_part_and_a_hollow_is_compared() -> Done {
     b.expect("forecast-table", "sealed").await?;
     b.click("apply").await?;
     b.click("ledger-tab").await?;
-    b.click("step-15").await?;
-    b.click("compare-15").await?;
+    b.click("step-18").await?;
+    b.click("compare-18").await?;
     b.expect("compare", "Volume").await?;
     b.expect("banner", "Two states compared").await?;
     b.close().await

@@ -13,6 +13,7 @@ mod recipe;
 mod release;
 mod replay;
 mod setup;
+mod threads;
 
 pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice};
 pub use bring_in::{BroughtIn, bring_in};
@@ -24,3 +25,4 @@ pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe
 pub use release::{CheckSheet, PART_COLOUR, ReleaseError, Released, release};
 pub use replay::{Due, Replay};
 pub use setup::{NamedMeasure, NamedSection, Setup};
+pub use threads::PartThread;

@@ -1,8 +1,11 @@
 //! Release: written, read back and proved before it is handed out.
 
+use std::collections::HashSet;
+
 use nimbet_formats::{Body, LengthUnit, Limits, ReadError, ReleaseFormat, WriteError, read_model, write_body};
 use nimbet_kernel::{Mesh, Progress};
-use nimbet_trade::release::{Check, checks, read_back_checks};
+use nimbet_trade::fasten::ThreadMark;
+use nimbet_trade::release::{Check, checks, read_back_checks, thread_check};
 use nimbet_trade::{Examination, examine};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -65,7 +68,7 @@ fn failed(checks: &[Check]) -> String {
     failed.join("; ")
 }
 
-/// Proves a part, writes it, reads the bytes back and proves them again.
+/// Proves a part, of which all `threads` must be cut, writes it, reads the bytes back and proves them again.
 ///
 /// # Errors
 /// [`ReleaseError`]; no file then.
@@ -73,11 +76,14 @@ pub fn release(
     name: &str,
     mesh: &Mesh,
     examination: &Examination,
+    threads: &[ThreadMark],
     format: ReleaseFormat,
     unit: LengthUnit,
     progress: &Progress,
 ) -> Result<Released, ReleaseError> {
     let mut proved = checks(&examination.figures);
+    let faces: HashSet<u32> = mesh.face_of().iter().map(|f| f.0).collect();
+    proved.extend(thread_check(threads, |face| faces.contains(&face)));
     if proved.iter().any(|c| !c.holds) {
         return Err(ReleaseError::NotProved(proved));
     }

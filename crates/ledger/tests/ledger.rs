@@ -50,7 +50,7 @@ fn every_format_and_unit_of_a_sealed_part_is_proved_from_its_own_bytes() {
         let seen = examine(&mesh, &quiet()).unwrap();
         for format in ReleaseFormat::ALL {
             for unit in LengthUnit::ALL {
-                let out = release(name, &mesh, &seen, format, unit, &quiet())
+                let out = release(name, &mesh, &seen, &[], format, unit, &quiet())
                     .unwrap_or_else(|e| panic!("{name} {format:?} {unit:?}: {e}"));
                 assert!(out.sheet.checks.iter().all(|c| c.holds));
                 assert_eq!(out.sheet.hash, Hash::of(&out.bytes));
@@ -64,7 +64,8 @@ fn every_format_and_unit_of_a_sealed_part_is_proved_from_its_own_bytes() {
 fn an_open_part_is_not_released_and_the_reason_is_told() {
     let mesh = demo::vent_cowl();
     let seen = examine(&mesh, &quiet()).unwrap();
-    let error = release("Vent cowl", &mesh, &seen, ReleaseFormat::Stl, LengthUnit::Millimetre, &quiet()).unwrap_err();
+    let error =
+        release("Vent cowl", &mesh, &seen, &[], ReleaseFormat::Stl, LengthUnit::Millimetre, &quiet()).unwrap_err();
     assert!(error.to_string().contains("naked"), "{error}");
 }
 
@@ -174,7 +175,7 @@ fn released_files_have_names_every_system_takes() {
         ("..", "part.stl"),
         ("Deck.plate", "deck.plate.stl"),
     ] {
-        let out = release(name, &mesh, &seen, ReleaseFormat::Stl, LengthUnit::Millimetre, &quiet()).unwrap();
+        let out = release(name, &mesh, &seen, &[], ReleaseFormat::Stl, LengthUnit::Millimetre, &quiet()).unwrap();
         assert_eq!((out.sheet.file.as_str(), out.sheet.part.as_str()), (file, name));
     }
 }
@@ -186,7 +187,7 @@ fn a_part_that_single_precision_would_tear_is_not_released_as_stl() {
     let sliver = nimbet_kernel::shapes::block(at, nimbet_kernel::Point::new(10.0, 10.0, 1e-4));
     let seen = examine(&sliver, &quiet()).unwrap();
     assert_eq!(seen.figures.state, PartState::Sealed);
-    let release = |format| release("sliver", &sliver, &seen, format, LengthUnit::Millimetre, &quiet());
+    let release = |format| release("sliver", &sliver, &seen, &[], format, LengthUnit::Millimetre, &quiet());
     assert!(
         matches!(release(ReleaseFormat::Stl), Err(ReleaseError::NotProved(checks)) if checks.iter().any(|c| !c.holds))
     );

@@ -1,8 +1,9 @@
 //! The OpenAPI document. Types of the core crates describe themselves (schemars); they stand in it under their own names,
 //! so that there is one source for each.
 
-use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, SetMaterial, Setup, StepReport, StepState};
+use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, PartThread, SetMaterial, Setup, StepReport, StepState};
 use nimbet_trade::examine::FaceFacts;
+use nimbet_trade::fasten::{Allowances, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
 use nimbet_trade::wall::{Process, WallFinding, WallReport};
@@ -47,6 +48,12 @@ refer! {
     wall_finding => "WallFinding",
     wall_report => "WallReport",
     wrap_foretold => "WrapForetold",
+    size => "Size",
+    fitting => "Fitting",
+    pocket => "Pocket",
+    allowances => "Allowances",
+    part_thread => "PartThread",
+    fit_report => "FitReport",
 }
 
 pub(crate) fn check_list() -> RefOr<Schema> {
@@ -67,6 +74,26 @@ pub(crate) fn wall_finding_list() -> RefOr<Schema> {
 
 pub(crate) fn process_list() -> RefOr<Schema> {
     ArrayBuilder::new().items(process()).into()
+}
+
+pub(crate) fn size_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(size()).into()
+}
+
+pub(crate) fn fitting_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(fitting()).into()
+}
+
+pub(crate) fn pocket_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(pocket()).into()
+}
+
+pub(crate) fn allowances_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(allowances()).into()
+}
+
+pub(crate) fn part_thread_list() -> RefOr<Schema> {
+    ArrayBuilder::new().items(part_thread()).into()
 }
 
 pub(crate) fn material_list() -> RefOr<Schema> {
@@ -101,6 +128,12 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<MeasuredValue>();
     generator.subschema_for::<WallReport>();
     generator.subschema_for::<WrapForetold>();
+    generator.subschema_for::<Size>();
+    generator.subschema_for::<Fitting>();
+    generator.subschema_for::<Pocket>();
+    generator.subschema_for::<Allowances>();
+    generator.subschema_for::<PartThread>();
+    generator.subschema_for::<FitReport>();
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {
         schemas.extend(generator.take_definitions(true));
     }

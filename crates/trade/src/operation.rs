@@ -4,7 +4,7 @@ use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::fasten::{Bore, Plug, Rebore, Stud, ThreadFaces, ThreadMark};
+use crate::fasten::{Bore, BoreForm, Plug, Rebore, Stud, ThreadFaces, ThreadMark};
 use crate::seal::{
     AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, GroupFaces, Join, LiftOut, MergeFaces,
     Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
@@ -315,6 +315,18 @@ impl Operation {
             _ => {}
         }
         same
+    }
+
+    /// The same with every thread it marks cut; none where it marks none.
+    pub fn with_threads_cut(&self) -> Option<Self> {
+        let mut same = self.clone();
+        let marked = match &mut same {
+            Self::Bore(Bore { form: BoreForm::Threaded(t), .. }) => &mut t.marked,
+            Self::ThreadFaces(t) => &mut t.marked,
+            Self::Stud(s) => &mut s.marked,
+            _ => return None,
+        };
+        std::mem::take(marked).then_some(same)
     }
 
     /// Applies the operation to a part, and to the other parts it names.

@@ -6,7 +6,8 @@ use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use nimbet_ledger::{
-    Action, BringIn, CutBy, Hash, History, Part, PartId, Recipe, SetMaterial, Setup, StepReport, StepState, UnitChoice,
+    Action, BringIn, CutBy, Hash, History, Part, PartId, PartThread, Recipe, SetMaterial, Setup, StepReport, StepState,
+    UnitChoice,
 };
 use nimbet_trade::Figures;
 use serde::{Deserialize, Serialize};
@@ -73,6 +74,9 @@ pub(crate) struct PartView {
     /// The faces other parts cut into it.
     #[schema(schema_with = crate::schema::cut_by_list)]
     cut: Vec<CutBy>,
+    /// Threads that steps gave it, cut or marked; where they were then. One whose face is gone is gone.
+    #[schema(schema_with = crate::schema::part_thread_list)]
+    threads: Vec<PartThread>,
 }
 
 /// A step in the ledger.
@@ -139,7 +143,11 @@ impl PartView {
     /// The parts as the steps in force leave them.
     pub(super) fn all(history: &History, setup: &Setup) -> Vec<Self> {
         let stopped = |id| history.stopped(id).map(|step| step.number);
-        history.parts().into_iter().map(|p| Self { stopped: stopped(p.id), ..Self::new(p, setup) }).collect()
+        history
+            .parts()
+            .into_iter()
+            .map(|p| Self { stopped: stopped(p.id), threads: history.threads(p.id), ..Self::new(p, setup) })
+            .collect()
     }
 
     fn new(part: Part, setup: &Setup) -> Self {
@@ -155,6 +163,7 @@ impl PartView {
             figures: part.figures,
             stopped: None,
             cut: part.cut,
+            threads: vec![],
         }
     }
 }

@@ -9,6 +9,7 @@ mod meshes;
 mod releases;
 mod surfaces;
 mod tasks;
+mod threads;
 mod walls;
 mod weigh;
 
@@ -73,6 +74,9 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(weigh::drawing))
         .routes(routes!(weigh::measure))
         .routes(routes!(weigh::bill))
+        .routes(routes!(threads::cut))
+        .routes(routes!(threads::check_fit))
+        .routes(routes!(threads::sizes))
         .routes(routes!(releases::list, releases::make))
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))

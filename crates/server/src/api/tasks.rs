@@ -10,6 +10,7 @@ use axum::response::Sse;
 use axum::response::sse::{Event, KeepAlive};
 use futures::Stream;
 use nimbet_ledger::{StepReport, StepState};
+use nimbet_trade::fasten::FitReport;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -52,6 +53,9 @@ pub(crate) struct TaskResult {
     report: Option<StepReport>,
     /// What an edit would do to other steps.
     later: Option<Vec<LaterStep>>,
+    /// What screwing two parts together comes to.
+    #[schema(schema_with = crate::schema::fit_report)]
+    fit: Option<FitReport>,
     /// The release that was made.
     release: Option<Uuid>,
 }

@@ -12,7 +12,7 @@ use tokio::task::JoinHandle;
 use uuid::Uuid;
 
 pub(crate) use restore::mesh_blob;
-pub(crate) use run::{TaskRequest, bring_in_directly, inputs_of};
+pub(crate) use run::{TaskRequest, ThreadRef, bring_in_directly, inputs_of};
 
 use crate::App;
 use crate::store::Claimed;

@@ -10,9 +10,11 @@ use nimbet_ledger::{
     UnitChoice, bring_in, cache_key, perform, release,
 };
 use nimbet_trade::examine;
+use nimbet_trade::fasten::{ThreadMark, fit};
 use nimbet_trade::wall::with_least_wall;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
+use utoipa::ToSchema;
 
 use super::restore::mesh_blob;
 use crate::App;
@@ -51,6 +53,13 @@ pub(crate) enum TaskRequest {
     ForetellEdit {
         edit: Edit,
     },
+    CutThreads {
+        part: PartId,
+    },
+    Fit {
+        internal: ThreadRef,
+        external: ThreadRef,
+    },
     Release {
         part: PartId,
         mesh: Hash,
@@ -58,6 +67,15 @@ pub(crate) enum TaskRequest {
         format: ReleaseFormat,
         unit: LengthUnit,
     },
+}
+
+/// A thread of a part: the step that made it and the face it is on.
+#[derive(Clone, Copy, Debug, Serialize, Deserialize, ToSchema)]
+pub(crate) struct ThreadRef {
+    #[schema(value_type = u32)]
+    pub part: PartId,
+    pub step: u32,
+    pub face: u32,
 }
 
 /// Runs a task. Gives its result, or `None` when it has ended its task itself.
@@ -130,17 +148,69 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             Ok(Some(json!({ "mesh": done.map(|s| s.mesh), "report": done.map(|s| &s.report), "later": later })))
         }
         TaskRequest::Release { part, mesh, name, format, unit } => {
-            let examination = store.examination(mesh).await?;
-            let bytes = mesh_blob(&app, mesh).await?;
+            let job = store.job(task.job_id).await?;
+            if job.history.part(part).is_none_or(|p| p.mesh != mesh) {
+                return Err(Problem::stale(job.revision, job.revision));
+            }
+            let history = threads_cut(&app, &job, part, &progress.stage(0.0, 0.5)).await?;
+            let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
+            let threads: Vec<ThreadMark> = history.threads(part).into_iter().map(|t| t.mark).collect();
+            let examination = store.examination(cut).await?;
+            let bytes = mesh_blob(&app, cut).await?;
+            let progress = progress.stage(0.5, 1.0);
             let released = blocking(move || {
                 let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
-                Ok(release(&name, &mesh, &examination, format, unit, &progress)?)
+                Ok(release(&name, &mesh, &examination, &threads, format, unit, &progress)?)
             })
             .await?;
             store.keep_blob(released.sheet.hash, released.bytes).await?;
             let id = store.keep_release(task.job_id, part, mesh, &released.sheet).await?;
             Ok(Some(json!({ "release": id })))
         }
+        TaskRequest::CutThreads { part } => {
+            let job = store.job(task.job_id).await?;
+            let history = threads_cut(&app, &job, part, &progress).await?;
+            let mesh = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
+            Ok(Some(json!({ "mesh": mesh })))
+        }
+        TaskRequest::Fit { internal, external } => {
+            let job = store.job(task.job_id).await?;
+            let mut pair = Vec::new();
+            for (n, at) in [internal, external].into_iter().enumerate() {
+                let history =
+                    threads_cut(&app, &job, at.part, &progress.stage(n as f64 * 0.2, n as f64 * 0.2 + 0.2)).await?;
+                let mesh = history.part(at.part).ok_or_else(|| Problem::not_found("part"))?.mesh;
+                let mut threads = history.threads(at.part).into_iter();
+                let thread = threads.find(|t| t.step == at.step && t.mark.face == at.face);
+                pair.push((mesh_blob(&app, mesh).await?, thread.ok_or_else(|| Problem::not_found("thread"))?.mark));
+            }
+            let progress = progress.stage(0.4, 1.0);
+            let report = blocking(move || {
+                let read = |(bytes, mark): &(Vec<u8>, ThreadMark)| {
+                    mesh_bytes::from_bytes(bytes).map(|mesh| (mesh, mark.clone())).map_err(Problem::internal)
+                };
+                let [bore, pin] = [read(&pair[0])?, read(&pair[1])?];
+                fit((&bore.0, &bore.1), (&pin.0, &pin.1), &progress).map_err(|e| Problem::from(StepError::from(e)))
+            })
+            .await?;
+            Ok(Some(json!({ "fit": report })))
+        }
+    }
+}
+
+/// The ledger of a job with every thread of it cut, worked out as far as it is not in the cache.
+async fn threads_cut(app: &App, job: &JobRow, part: PartId, progress: &Progress) -> Result<History, Problem> {
+    let Some(history) = job.history.with_threads_cut() else { return Ok(job.history.clone()) };
+    let steps = history.cursor;
+    let mut replay = Replay::new(history, job.next_number);
+    while let Some(due) = replay.due() {
+        let stage = progress.part(due.place, steps);
+        replay.done(result_of(app, &due.action, &due.inputs, &stage).await?)?;
+    }
+    let (history, _) = replay.finish();
+    match history.stopped(part) {
+        Some(step) => Err(Problem::after_stopped(step)),
+        None => Ok(history),
     }
 }
 

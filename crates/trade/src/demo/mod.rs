@@ -2,6 +2,8 @@
 
 mod bailer;
 mod coaming;
+mod deck_plate;
+mod filler_neck;
 mod fog_bell;
 mod half_fairlead;
 mod hinge_leaf;
@@ -15,6 +17,8 @@ mod vent_cowl;
 
 pub use bailer::bailer;
 pub use coaming::coaming;
+pub use deck_plate::{PLATE, deck_plate};
+pub use filler_neck::{CAP_PIN, NECK_BORE, filler_cap, filler_neck};
 pub use fog_bell::fog_bell;
 pub use half_fairlead::half_fairlead;
 pub use hinge_leaf::hinge_leaf;
@@ -90,6 +94,9 @@ pub fn parts() -> Vec<(&'static str, Mesh)> {
         ("Tiller core", tiller_core()),
         ("Strainer cup", strainer_cup()),
         ("Hinge leaf", hinge_leaf()),
+        ("Deck plate", deck_plate()),
+        ("Filler neck", filler_neck()),
+        ("Filler cap", filler_cap()),
     ]
 }
 
@@ -150,7 +157,7 @@ mod tests {
         let straightened = look(plan(stanchion_bend()));
         assert_eq!(straightened.figures.state, PartState::Sealed, "{}", straightened.figures.reason);
 
-        for solid in [tiller_core(), strainer_cup(), hinge_leaf()] {
+        for solid in [tiller_core(), strainer_cup(), hinge_leaf(), deck_plate(), filler_neck(), filler_cap()] {
             let seen = look(solid);
             assert_eq!((seen.figures.state, seen.figures.shells), (PartState::Sealed, 1), "{}", seen.figures.reason);
         }

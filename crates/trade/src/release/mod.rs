@@ -4,6 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::examine::{Figures, PartState};
+use crate::fasten::ThreadMark;
 use crate::words::{count, figure};
 
 /// One line of a check sheet.
@@ -56,6 +57,24 @@ pub fn checks(f: &Figures) -> Vec<Check> {
                 .map_or_else(|| f.no_volume.clone().unwrap_or_default(), |v| format!("{} mm³", figure(v))),
         },
     ]
+}
+
+/// The check of a part's threads, if it has any: that all are cut. `has` says whether a face is on the part.
+pub fn thread_check(threads: &[ThreadMark], has: impl Fn(u32) -> bool) -> Option<Check> {
+    let there: Vec<&ThreadMark> = threads.iter().filter(|t| has(t.face)).collect();
+    let mut names: Vec<(&str, usize)> = Vec::new();
+    for t in &there {
+        match names.iter_mut().find(|(name, _)| *name == t.name) {
+            Some((_, n)) => *n += 1,
+            None => names.push((&t.name, 1)),
+        }
+    }
+    let listed: Vec<String> = names.iter().map(|(name, n)| format!("{n} of {name}")).collect();
+    (!there.is_empty()).then(|| Check {
+        claim: "Every thread is cut".into(),
+        holds: there.iter().all(|t| t.cut),
+        evidence: listed.join(", "),
+    })
 }
 
 /// How much a written file may differ from the part: volume and area as a share.
