@@ -5,6 +5,7 @@ import {
     mdiCheckDecagramOutline,
     mdiFlipHorizontal,
     mdiInformationOutline,
+    mdiNut,
     mdiProgressAlert,
     mdiScaleBalance,
     mdiSelectionDrag,
@@ -17,7 +18,7 @@ import {
 } from '@mdi/js';
 import type { Figures, Finding, Part } from './api/client';
 
-export type StationKey = 'bring' | 'shape' | 'seal' | 'wall' | 'weigh' | 'release';
+export type StationKey = 'bring' | 'shape' | 'seal' | 'wall' | 'weigh' | 'fasten' | 'release';
 
 export interface Station {
     key: StationKey;
@@ -40,6 +41,7 @@ export const stations: Station[] = [
         icon: mdiVectorDifference,
     },
     { key: 'weigh', number: 5, name: 'Weigh', hint: 'Volume, mass, capacity, cuts', icon: mdiScaleBalance },
+    { key: 'fasten', number: 6, name: 'Fasten', hint: 'Bores, threads, inserts', icon: mdiNut },
     { key: 'release', number: 7, name: 'Release', hint: 'Prove and hand out', icon: mdiTruckDeliveryOutline },
 ];
 

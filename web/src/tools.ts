@@ -1,5 +1,6 @@
 // The tools of Seal, each with the step it begins with for a part.
 import type { Action, Examination } from './api/client';
+import { fastenTools } from './fastenTools';
 import { shapeTools } from './shapeTools';
 import { wallTools } from './wallTools';
 import { weighTools } from './weighTools';
@@ -163,7 +164,7 @@ export const tools: Tool[] = [
     },
 ];
 
-const all = [...tools, ...shapeTools, ...wallTools, ...weighTools];
+const all = [...tools, ...shapeTools, ...wallTools, ...fastenTools, ...weighTools];
 
 /** The tools that can be begun on a part. */
 export const toolsFor = (of: Examination | null, station?: StationKey) =>

@@ -8,8 +8,8 @@ use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
 use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_trade::examine::FacePick;
 use nimbet_trade::fasten::{
-    Allowance, Bore, BoreForm, Family, FitReport, FreeThread, Gender, Places, Plug, Reach, Rebore, Spot, Stud, Thread,
-    ThreadFaces, ThreadMark, ThreadSize, ThreadedBore, Width, fit, size, sizes,
+    Allowance, Bore, BoreForm, BorePlace, Family, FitReport, FreeThread, Gender, Places, Plug, Reach, Rebore, Stud,
+    Thread, ThreadFaces, ThreadMark, ThreadSize, ThreadedBore, Width, fit, size, sizes,
 };
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
 
@@ -47,7 +47,7 @@ fn refused(mesh: &Mesh, op: impl Into<Operation>) -> TradeError {
 
 fn bore(at: &[[f64; 3]], form: BoreForm) -> Bore {
     Bore {
-        places: Places::Points(at.iter().map(|p| Spot::At(*p)).collect()),
+        places: Places::Points(at.iter().map(|p| BorePlace::At(*p)).collect()),
         face: None,
         along: None,
         form,

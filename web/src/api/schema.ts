@@ -175,6 +175,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/fits': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Screws a part with an external thread into one with an internal thread. The result holds what was found. */
+        post: operations['check_fit'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/forecasts': {
         parameters: {
             query?: never;
@@ -220,6 +237,23 @@ export interface paths {
         get: operations['parts_at'];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/parts/{part}/cut-threads': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Works out a part with its marked threads cut, without changing it. The result names the mesh. */
+        post: operations['cut_threads'];
         delete?: never;
         options?: never;
         head?: never;
@@ -625,6 +659,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/threads/sizes': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sizes of threads a measured bore or pin may be meant for, the nearest first. None is chosen. */
+        get: operations['thread_sizes'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -635,6 +686,35 @@ export interface components {
             | components['schemas']['weigh.set_material']
             | components['schemas']['keep']
             | components['schemas']['Operation'];
+        /** @description How much is taken off one of a pair, mm. */
+        Allowance: {
+            /**
+             * Format: double
+             * @description Each groove is wider, or each ridge narrower, by so much along the axis.
+             * @default 0
+             */
+            axial: number;
+            /**
+             * Format: double
+             * @description All surfaces are moved so far, square to the axis.
+             * @default 0
+             */
+            radial: number;
+        };
+        /** @description What a process needs to be given so that what is asked for comes out. mm. */
+        Allowances: {
+            /** @description Axial allowance of a thread: snug, running, loose. */
+            axial: number[];
+            /**
+             * Format: double
+             * @description Added to the diameter of a bore, which comes out narrower.
+             */
+            bore: number;
+            /** @description The process: `resin-print`. */
+            process: string;
+            /** @description Radial allowance of a thread: snug, running, loose. */
+            radial: number[];
+        };
         /** @description A direction of the bench. */
         Axis: 'x' | 'y' | 'z';
         /** @description What body. All measures are mm. */
@@ -707,6 +787,132 @@ export interface components {
                       size: number[];
                   };
               };
+        /** @description The form of a bore. Lengths in mm. */
+        BoreForm:
+            | {
+                  plain: {
+                      /** @description How wide. */
+                      width: components['schemas']['Width'];
+                  };
+              }
+            | {
+                  countersunk: {
+                      /**
+                       * Format: double
+                       * @description Between the sides of the cone, degrees.
+                       * @default 90
+                       */
+                      angle: number;
+                      /**
+                       * Format: double
+                       * @description The diameter of the cone at the mouth; by the screw when absent.
+                       */
+                      head?: number | null;
+                      /** @description How wide the bore is. */
+                      width: components['schemas']['Width'];
+                  };
+              }
+            | {
+                  counterbored: {
+                      /**
+                       * Format: double
+                       * @description Its depth; by the screw when absent.
+                       */
+                      depth?: number | null;
+                      /**
+                       * Format: double
+                       * @description The diameter of the wider part; by the screw when absent.
+                       */
+                      head?: number | null;
+                      /** @description How wide the bore is. */
+                      width: components['schemas']['Width'];
+                  };
+              }
+            | {
+                  spotfaced: {
+                      /**
+                       * Format: double
+                       * @description How far below the deepest point of the mouth.
+                       * @default 0
+                       */
+                      depth: number;
+                      /**
+                       * Format: double
+                       * @description The diameter of the flat; by the screw when absent.
+                       */
+                      head?: number | null;
+                      /** @description How wide the bore is. */
+                      width: components['schemas']['Width'];
+                  };
+              }
+            | {
+                  tapped: {
+                      /** @description The thread: `M4x0.7`. */
+                      size: string;
+                  };
+              }
+            | {
+                  threaded: components['schemas']['ThreadedBore'];
+              }
+            | {
+                  insert: {
+                      /**
+                       * Format: double
+                       * @description Its depth, in the place of the table's.
+                       */
+                      depth?: number | null;
+                      /**
+                       * Format: double
+                       * @description The pocket's diameter, in the place of the table's.
+                       */
+                      diameter?: number | null;
+                      /** @description The screw it is for: `M4`; the table's pocket is taken. */
+                      screw: string;
+                  };
+              }
+            | {
+                  teardrop: {
+                      /**
+                       * @description Where the layers go up.
+                       * @default [
+                       *       0,
+                       *       0,
+                       *       1
+                       *     ]
+                       */
+                      up: number[];
+                      /** @description How wide. */
+                      width: components['schemas']['Width'];
+                  };
+              }
+            | {
+                  slot: {
+                      /**
+                       * Format: double
+                       * @description From the middle of one end to that of the other.
+                       */
+                      length: number;
+                      /**
+                       * @description The direction it is long in.
+                       * @default [
+                       *       1,
+                       *       0,
+                       *       0
+                       *     ]
+                       */
+                      way: number[];
+                      /** @description How wide. */
+                      width: components['schemas']['Width'];
+                  };
+              }
+            | {
+                  opening: {
+                      /** @description Its corners about the place: along x as it lies in the face, and square to that. */
+                      outline: number[][];
+                  };
+              };
+        /** @description One place. */
+        BorePlace: number[] | components['schemas']['SizedPlace'];
         /** @description How a bridge is shaped. */
         BridgeShape: 'straight' | 'flat' | 'tangent';
         /** @description One side of a bridge. */
@@ -748,8 +954,12 @@ export interface components {
         };
         /** @description Materials and limits. */
         Catalogue: {
+            allowances: components['schemas']['Allowances'][];
+            fittings: components['schemas']['Fitting'][];
             materials: components['schemas']['Material'][];
+            pockets: components['schemas']['Pocket'][];
             processes: components['schemas']['Process'][];
+            threads: components['schemas']['Size'][];
             /** @description The most triangles a file may have. */
             triangle_limit: number;
             /** @description The largest file that may be brought in, bytes. */
@@ -788,6 +998,18 @@ export interface components {
              * @description Volume read back from it, mm³.
              */
             volume: number;
+        };
+        /** @description How much room a clearance bore leaves. */
+        Clearance: 'fine' | 'medium' | 'coarse';
+        /** @description Room for a screw. */
+        ClearanceFor: {
+            /**
+             * @description How much room.
+             * @default medium
+             */
+            class: components['schemas']['Clearance'];
+            /** @description The screw: `M4`. */
+            screw: string;
         };
         /** @description How far two meshes stand apart. */
         ClearanceView: {
@@ -1267,6 +1489,8 @@ export interface components {
              */
             volume: number;
         };
+        /** @description A family of threads. */
+        Family: 'metric' | 'unified' | 'pipe' | 'trapezoidal';
         /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
         Figures: {
             /**
@@ -1452,6 +1676,83 @@ export interface components {
             | 'feather'
             | 'uneven_rounding'
             | 'upright_corner';
+        /** @description What comes of screwing one part into another. Lengths in mm. */
+        FitReport: {
+            /**
+             * Format: double
+             * @description How far one can be pushed to and fro along the axis in the other; absent where they do not go together.
+             */
+            axial_play?: number | null;
+            /** @description Whether they go together. */
+            fits: boolean;
+            /**
+             * Format: double
+             * @description How far the surfaces stand off each other all round.
+             */
+            radial_play?: number | null;
+            /** @description Where on the internal part something stops it or is in the way. */
+            stops_at?: number[] | null;
+            /** @description What was found, in plain words. */
+            told: string[];
+            /**
+             * Format: double
+             * @description Full turns that engage when it is screwed in as far as it goes.
+             */
+            turns?: number | null;
+        };
+        /** @description Two threads to be screwed together. */
+        FitRequest: {
+            external: components['schemas']['ThreadRef'];
+            internal: components['schemas']['ThreadRef'];
+        };
+        /** @description What goes with a metric screw. Diameters and depths in mm. */
+        Fitting: {
+            /** @description Clearance bores: fine, medium, coarse (ISO 273). */
+            clearance: number[];
+            /**
+             * Format: double
+             * @description The counterbore of a head with a socket (ISO 4762), a tenth wider than the head.
+             */
+            counterbore: number;
+            /**
+             * Format: double
+             * @description How deep it is: as high as the head.
+             */
+            counterbore_depth: number;
+            /**
+             * Format: double
+             * @description The countersink of a flat head of 90 degrees (ISO 10642: 2.24 diameters).
+             */
+            countersink: number;
+            /**
+             * Format: double
+             * @description The screw: 4 for M4.
+             */
+            screw: number;
+            /**
+             * Format: double
+             * @description The spot face for a washer (ISO 7089), a tenth wider.
+             */
+            spot_face: number;
+        };
+        /** @description A thread of one's own. */
+        FreeThread: {
+            /**
+             * Format: double
+             * @description Between the flanks, degrees.
+             */
+            angle: number;
+            /**
+             * Format: double
+             * @description The outer diameter of the external thread, mm.
+             */
+            diameter: number;
+            /**
+             * Format: double
+             * @description From ridge to ridge, mm.
+             */
+            pitch: number;
+        };
         /** @description The measures of a gap. */
         GapFacts: {
             /**
@@ -1498,6 +1799,8 @@ export interface components {
             /** @description The middle of one of its edges, mm. */
             near: number[];
         };
+        /** @description Which side of the pair. */
+        Gender: 'internal' | 'external';
         /** @description Content hash, 64 hexadecimal digits. */
         Hash: string;
         /** @description That a job has changed. */
@@ -2333,6 +2636,147 @@ export interface components {
               }
             | {
                   /**
+                   * Format: double
+                   * @description What the process needs added to the diameter, mm; threads have an allowance of their own.
+                   */
+                  allowance?: number;
+                  /** @description Which way into the material; square to the surface when absent. */
+                  along?: number[] | null;
+                  /**
+                   * Format: double
+                   * @description The farthest their round walls may be from true, mm.
+                   * @default 0.01
+                   */
+                  chord: number;
+                  /** @description The face they are in; they follow it when it moves. */
+                  face?: components['schemas']['FacePick'] | null;
+                  /** @description The form. */
+                  form: components['schemas']['BoreForm'];
+                  /** @constant */
+                  kind: 'fasten.bore';
+                  /**
+                   * Format: double
+                   * @description Where less than this is left round a bore it is told, mm.
+                   */
+                  least_wall?: number | null;
+                  /** @description Where. */
+                  places: components['schemas']['Places'];
+                  /**
+                   * @description How far they go.
+                   * @default all
+                   */
+                  reach: components['schemas']['Reach'];
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description The farthest its round walls may be from true, mm.
+                   * @default 0.01
+                   */
+                  chord: number;
+                  /** @description Walls of bores, which get internal threads, and of pins, which get external ones. */
+                  faces: components['schemas']['FacePick'][];
+                  /** @description Whether a groove before the shoulder of a pin lets its counterpart run up to it. */
+                  groove?: boolean;
+                  /** @constant */
+                  kind: 'fasten.thread';
+                  /**
+                   * @description Whether open ends get lead-ins.
+                   * @default true
+                   */
+                  lead_in: boolean;
+                  /**
+                   * Format: double
+                   * @description How much of the face, from its open end, mm; all of it when absent, but two pitches off a blind bottom and one off a
+                   *     shoulder.
+                   */
+                  length?: number | null;
+                  /** @description Whether it is only marked, to be cut at release. */
+                  marked?: boolean;
+                  /** @description Begins at the other end, where both are open. */
+                  other_end?: boolean;
+                  /** @description The thread. */
+                  thread: components['schemas']['Thread'];
+              }
+            | {
+                  /**
+                   * @description Which way it stands.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       1
+                   *     ]
+                   */
+                  along: number[];
+                  /**
+                   * @description Where its foot is, mm.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       0
+                   *     ]
+                   */
+                  at: number[];
+                  /**
+                   * Format: double
+                   * @description The farthest its round walls may be from true, mm.
+                   * @default 0.01
+                   */
+                  chord: number;
+                  /** @constant */
+                  kind: 'fasten.stud';
+                  /**
+                   * Format: double
+                   * @description How long it is, mm.
+                   */
+                  length: number;
+                  /**
+                   * Format: double
+                   * @description How thick a lid closes the ring at its foot, mm.
+                   */
+                  lid?: number | null;
+                  /** @description Whether the thread is only marked, to be cut at release. */
+                  marked?: boolean;
+                  /**
+                   * Format: double
+                   * @description The outer diameter of a ring with an internal thread, mm; a stud with an external one when absent.
+                   */
+                  ring?: number | null;
+                  /** @description The thread. */
+                  thread: components['schemas']['Thread'];
+              }
+            | {
+                  /** @description Also closes what goes on along the same axis with the same diameter beyond a gap. */
+                  beyond?: boolean;
+                  /** @constant */
+                  kind: 'fasten.plug';
+                  /** @description The wall of the bore. Its heads, lead-ins, thread and bottom are closed with it. */
+                  wall: components['schemas']['FacePick'];
+              }
+            | {
+                  /**
+                   * Format: double
+                   * @description The farthest its wall may be from true, mm.
+                   * @default 0.01
+                   */
+                  chord: number;
+                  /**
+                   * Format: double
+                   * @description Its new diameter, mm.
+                   */
+                  diameter: number;
+                  /** @constant */
+                  kind: 'fasten.rebore';
+                  /**
+                   * Format: double
+                   * @description Where less than this is left round it, it is told, mm.
+                   */
+                  least_wall?: number | null;
+                  /** @description The wall of the bore. */
+                  wall: components['schemas']['FacePick'];
+              }
+            | {
+                  /**
                    * @description Where its middle, or the middle of its foot, is, mm.
                    * @default [
                    *       0,
@@ -2404,6 +2848,16 @@ export interface components {
         PartId: number;
         /** @description Whether a part is a solid, and if not, what stands in the way first. */
         PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
+        /** @description A thread of a part, with the step that made it. */
+        PartThread: {
+            /** @description The thread, where it was after that step. */
+            mark: components['schemas']['ThreadMark'];
+            /**
+             * Format: uint32
+             * @description The step.
+             */
+            step: number;
+        };
         /** @description A part as the steps in force leave it. */
         PartView: {
             /**
@@ -2431,6 +2885,7 @@ export interface components {
              * @description The stopped step after which the part is not what it was meant to be.
              */
             stopped?: number | null;
+            threads: components['schemas']['PartThread'][];
         };
         /** @description Pegs on the back half that go into sockets of the front half. */
         Pegs: {
@@ -2457,6 +2912,8 @@ export interface components {
         };
         /** @description Into what a part is pulled apart. */
         Pieces: 'shells' | 'faces';
+        /** @description Which pitch of those a diameter has. */
+        PitchClass: 'coarse' | 'fine' | 'extra-fine' | 'only';
         /** @description Where a finding is. */
         Place: {
             /** @description The middle, mm. */
@@ -2467,6 +2924,62 @@ export interface components {
              */
             radius: number;
         };
+        /** @description Where they go. Lengths in mm. */
+        Places:
+            | {
+                  points: components['schemas']['BorePlace'][];
+              }
+            | {
+                  row: {
+                      /**
+                       * Format: uint32
+                       * @description How many.
+                       */
+                      count: number;
+                      /** @description The first. */
+                      from: number[];
+                      /** @description The last. */
+                      to: number[];
+                  };
+              }
+            | {
+                  ring: {
+                      /** @description The middle of the circle. */
+                      centre: number[];
+                      /**
+                       * Format: uint32
+                       * @description How many.
+                       */
+                      count: number;
+                      /**
+                       * Format: double
+                       * @description Its diameter.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: double
+                       * @description How far the first is turned, degrees, from the x axis as it lies in that plane.
+                       * @default 0
+                       */
+                      turned: number;
+                  };
+              }
+            | {
+                  grid: {
+                      /** @description The middle. */
+                      centre: number[];
+                      /** @description How many along the first direction and along the second. */
+                      counts: number[];
+                      /** @description How far apart. */
+                      spacing: number[];
+                      /**
+                       * Format: double
+                       * @description How far it is turned, degrees.
+                       * @default 0
+                       */
+                      turned: number;
+                  };
+              };
         /** @description A stage of the plan, in the order in which they are tried. */
         PlanStage:
             | 'drop'
@@ -2498,6 +3011,29 @@ export interface components {
             stage: components['schemas']['PlanStage'];
             /** @description What the step is called. */
             title: string;
+        };
+        /** @description A pocket for a threaded insert that is pressed or melted in. Starting values: the maker's own go before them. mm. */
+        Pocket: {
+            /**
+             * Format: double
+             * @description Its depth.
+             */
+            depth: number;
+            /**
+             * Format: double
+             * @description The pocket's diameter.
+             */
+            diameter: number;
+            /**
+             * Format: double
+             * @description The diameter of its mouth.
+             */
+            mouth: number;
+            /**
+             * Format: double
+             * @description The screw it is for: 4 for M4.
+             */
+            screw: number;
         };
         /** @description What went wrong, in a form people and programs can read. */
         Problem: {
@@ -2550,6 +3086,17 @@ export interface components {
              */
             wall: number;
         };
+        /** @description How far a bore goes. */
+        Reach:
+            | 'all'
+            | 'wall'
+            | {
+                  /** Format: double */
+                  depth: number;
+              }
+            | {
+                  face: components['schemas']['FacePick'];
+              };
         /** @description The formats a release can have. */
         ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
         /** @description What to release and how. */
@@ -2771,6 +3318,54 @@ export interface components {
         };
         /** @description What a shell is within its part. */
         ShellRole: 'outside' | 'void' | 'stray' | 'open';
+        /** @description A size of thread. Lengths in mm. */
+        Size: {
+            /** @description Which pitch of the diameter's. */
+            class: components['schemas']['PitchClass'];
+            /** @description The family. */
+            family: components['schemas']['Family'];
+            /**
+             * Format: double
+             * @description The outer diameter of the external thread.
+             */
+            major: number;
+            /**
+             * Format: double
+             * @description The diameter of the bore of the internal thread.
+             */
+            minor: number;
+            /** @description Its designation: `M4x0.7`, `1/4-20 UNC`, `G 1/2`, `Tr 20x4`. */
+            name: string;
+            /**
+             * Format: double
+             * @description From ridge to ridge.
+             */
+            pitch: number;
+            /**
+             * Format: double
+             * @description The diameter at which ridge and groove are equally wide.
+             */
+            pitch_diameter: number;
+            /**
+             * Format: double
+             * @description What to bore for a tap.
+             */
+            tap_drill: number;
+        };
+        /** @description A point, with a bore of its own diameter. */
+        SizedPlace: {
+            /** @description The point, mm. */
+            at: number[];
+            /**
+             * Format: double
+             * @description The diameter of the bore there, mm.
+             */
+            diameter: number;
+        };
+        /** @description Sizes that may be meant. */
+        SizesView: {
+            sizes: components['schemas']['Size'][];
+        };
         /** @description What to smooth. */
         SmoothChoice:
             | 'all'
@@ -2842,6 +3437,8 @@ export interface components {
              * @description How long working it out took, s; absent where nobody measured it (the ledger has no clock).
              */
             seconds?: number | null;
+            /** @description Threads it made or marked. */
+            threads?: components['schemas']['ThreadMark'][];
         };
         /** @description A step to be forecast or applied. */
         StepRequest: {
@@ -2980,6 +3577,7 @@ export interface components {
         TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
         /** @description What came of a task: which fields are there depends on what it was. */
         TaskResult: {
+            fit?: components['schemas']['FitReport'];
             /** @description What an edit would do to other steps. */
             later?: components['schemas']['LaterStep'][] | null;
             /** @description The mesh a forecast leads to. */
@@ -3039,6 +3637,91 @@ export interface components {
              * @description How thin, mm.
              */
             least: number;
+        };
+        /** @description A thread as it is asked for. */
+        Thread: {
+            /**
+             * @description How much wider than its counterpart of no allowance.
+             * @default {
+             *       "axial": 0,
+             *       "radial": 0
+             *     }
+             */
+            allowance: components['schemas']['Allowance'];
+            /** @description Whether it is left-handed. */
+            left?: boolean;
+            /** @description Which. */
+            size: components['schemas']['ThreadSize'];
+            /**
+             * Format: uint32
+             * @description How many ridges wind side by side.
+             */
+            starts?: number;
+        };
+        /** @description A thread that a step made. Lengths in mm, places as the part was then. */
+        ThreadMark: {
+            /** @description Where it begins, on the axis, at its mouth. */
+            at: number[];
+            /** @description Whether it is cut; else it is marked, and cut at release. */
+            cut: boolean;
+            /**
+             * Format: uint32
+             * @description The number of the bore's or pin's wall.
+             */
+            face: number;
+            /** @description In a bore or on a pin. */
+            gender: components['schemas']['Gender'];
+            /**
+             * Format: double
+             * @description How long it is.
+             */
+            length: number;
+            /** @description Whether it is on the part the step made beside the one it was done to. */
+            made?: boolean;
+            /** @description What it is called: `M4x0.7, left-handed`. */
+            name: string;
+            /**
+             * Format: double
+             * @description From ridge to ridge.
+             */
+            pitch: number;
+            /**
+             * Format: double
+             * @description The radius of the bore, or of the ridges.
+             */
+            radius: number;
+            /** @description The thread. */
+            thread: components['schemas']['Thread'];
+            /** @description From there along the axis, of unit length. */
+            way: number[];
+        };
+        /** @description A thread of a part: the step that made it and the face it is on. */
+        ThreadRef: {
+            /** Format: int32 */
+            face: number;
+            /** Format: int32 */
+            part: number;
+            /** Format: int32 */
+            step: number;
+        };
+        /** @description Which thread. */
+        ThreadSize: string | components['schemas']['FreeThread'];
+        /** @description A thread in a bore. Lengths in mm. */
+        ThreadedBore: {
+            /**
+             * Format: double
+             * @description The diameter of the lead-ins at their mouths; by the size when absent, none at 0.
+             */
+            lead_in?: number | null;
+            /** @description Whether only its bore is made, with the thread to be cut at release. */
+            marked?: boolean;
+            /** @description The thread. */
+            thread: components['schemas']['Thread'];
+            /**
+             * Format: double
+             * @description How deep it is threaded; when absent all the way, or to two pitches off a blind bottom.
+             */
+            threaded?: number | null;
         };
         /** @description What to turn. */
         TurnChoice:
@@ -3178,6 +3861,8 @@ export interface components {
             guess?: components['schemas']['VolumeGuess'];
             weighing: components['schemas']['Weighing'];
         };
+        /** @description How wide a bore is. */
+        Width: number | components['schemas']['ClearanceFor'];
         /** @description What a skin will cost. */
         WrapCostView: {
             foretold: components['schemas']['WrapForetold'];
@@ -3624,6 +4309,39 @@ export interface operations {
             };
         };
     };
+    check_fit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['FitRequest'];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['TaskView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     forecast_step: {
         parameters: {
             query?: never;
@@ -3728,6 +4446,36 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['PartView'][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    cut_threads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['TaskView'];
                 };
             };
             404: {
@@ -4629,6 +5377,30 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    thread_sizes: {
+        parameters: {
+            query: {
+                /** @description The diameter, mm. */
+                diameter: number;
+                /** @description Of a pin instead of a bore. */
+                pin?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['SizesView'];
                 };
             };
         };

@@ -5,6 +5,7 @@ import * as f from '../format';
 import type { Xyz } from '../rimRuns';
 import { useBench } from '../stores/bench';
 import { useCapacity } from '../stores/capacity';
+import { useFasten } from '../stores/fasten';
 import { useForecast } from '../stores/forecast';
 import { useMeasures } from '../stores/measures';
 import { useSections } from '../stores/sections';
@@ -20,6 +21,7 @@ const capacity = useCapacity();
 const measures = useMeasures();
 const weights = useWeights();
 const forecast = useForecast();
+const fasten = useFasten();
 
 /** Fillings told apart by tint and by the way of their hatching. */
 const tints = ['#C9CED1', '#D8C9A8', '#B9CFC8', '#D5BFC0', '#C4C7DB'];
@@ -61,20 +63,31 @@ const axes = computed(() => {
 });
 const lines = computed(() => (weighing.value ? measures.lines : []));
 
-watch([() => props.view, caps, filled, lines, axes, () => sections.on.map((s) => s.plane)], () =>
-    props.view?.setOverlay(
-        {
-            caps: caps.value,
-            lid: filled.value?.outlines.length
-                ? { outlines: filled.value.outlines as Xyz[][], up: capacity.up }
-                : null,
-            lines: [
-                ...lines.value.map((l) => ({ points: l.got.line as Xyz[], colour: '#A8761F' })),
-                ...axes.value,
-            ],
-        },
-        sections.on.map((s) => ({ at: s.plane.at as Xyz, normal: s.plane.normal as Xyz })),
-    ),
+watch(
+    [
+        () => props.view,
+        caps,
+        filled,
+        lines,
+        axes,
+        () => fasten.markings,
+        () => sections.on.map((s) => s.plane),
+    ],
+    () =>
+        props.view?.setOverlay(
+            {
+                caps: caps.value,
+                lid: filled.value?.outlines.length
+                    ? { outlines: filled.value.outlines as Xyz[][], up: capacity.up }
+                    : null,
+                lines: [
+                    ...lines.value.map((l) => ({ points: l.got.line as Xyz[], colour: '#A8761F' })),
+                    ...axes.value,
+                ],
+                marks: fasten.markings.map((points) => ({ points, colour: '#8A5A12' })),
+            },
+            sections.on.map((s) => ({ at: s.plane.at as Xyz, normal: s.plane.normal as Xyz })),
+        ),
 );
 
 /** A place on the screen for what is said of a measure: the middle of its line. */

@@ -8,6 +8,7 @@ import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
 import { toolOf } from '../tools';
 import CheckRow from './tools/CheckRow.vue';
+import FastenFields from './fasten/FastenFields.vue';
 import GapWidths from './GapWidths.vue';
 import ChoiceRow from './tools/ChoiceRow.vue';
 import LengthField from './tools/LengthField.vue';
@@ -28,11 +29,13 @@ const picks = usePicks();
 const a = computed(() => forecast.draft);
 type ShapeAction = Extract<Action, { kind: `shape.${string}` }>;
 const shape = computed(() => (a.value?.kind.startsWith('shape.') ? (a.value as ShapeAction) : null));
-
 type WallAction = Extract<Action, { kind: `wall.${string}` }>;
 const wall = computed(() => (a.value?.kind.startsWith('wall.') ? (a.value as WallAction) : null));
 
-/** A step that adds surface, which may be let pass through the part. */
+type FastenAction = Extract<Action, { kind: `fasten.${string}` }>;
+const fasten = computed(() => (a.value?.kind.startsWith('fasten.') ? (a.value as FastenAction) : null));
+
+/** Adds surface, which may be let pass through the part. */
 type Adds = Extract<Action, { may_cross?: boolean }>;
 const adding = ['seal.cover_rim', 'seal.cover_runs', 'seal.bridge', 'seal.re_skin', 'seal.fill_outline'];
 const adds = computed(() => (a.value && adding.includes(a.value.kind) ? (a.value as Adds) : null));
@@ -272,6 +275,7 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
     </template>
     <ShapeFields v-else-if="shape" :action="shape" />
     <WallFields v-else-if="wall" :action="wall" />
+    <FastenFields v-else-if="fasten" :action="fasten" />
     <WeighFields v-else-if="a?.kind === 'weigh.fill' || a?.kind === 'weigh.scale_pattern'" :action="a" />
     <template v-else-if="a?.kind === 'seal.wrap'"><WrapFields :action="a" /></template>
     <template v-else-if="a?.kind === 'seal.drop'">

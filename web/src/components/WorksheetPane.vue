@@ -5,6 +5,7 @@ import { useJob } from '../stores/job';
 import { stations } from '../text';
 import LedgerTab from './LedgerTab.vue';
 import BringInStation from './stations/BringInStation.vue';
+import FastenStation from './stations/FastenStation.vue';
 import ReleaseStation from './stations/ReleaseStation.vue';
 import SealStation from './stations/SealStation.vue';
 import ShapeStation from './stations/ShapeStation.vue';
@@ -22,6 +23,7 @@ const sheet = computed(
             seal: SealStation,
             wall: WallStation,
             weigh: WeighStation,
+            fasten: FastenStation,
             release: ReleaseStation,
         })[bench.station],
 );

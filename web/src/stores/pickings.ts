@@ -13,7 +13,9 @@ export type PickKind =
     | 'point'
     /** A point of the plane of sight. */
     | 'sight'
-    | 'chamber';
+    | 'chamber'
+    /** A place on the part's surface, drawn to centres, corners and bores. */
+    | 'spot';
 
 export interface Picked {
     at: Xyz;
@@ -97,6 +99,63 @@ function choice(what: unknown, withWhat: (what: never) => Action): Picking | nul
     return null;
 }
 
+type BoreStep = Extract<Action, { kind: 'fasten.bore' }>;
+const atOf = (s: readonly number[] | { at: readonly number[] }) => ('diameter' in s ? s.at : s) as Xyz;
+/** The places of bores: all of them, or what a row, ring or grid is laid out by. */
+function spots(a: BoreStep): Picking {
+    const { places } = a;
+    // Places follow a face when all of them were picked on it.
+    const on = (p: Picked[]) => {
+        const known = p.flatMap((x) => x.face ?? []);
+        if (!known.length) return p.length ? a.face : null;
+        return known.every((f) => f.face === known[0]!.face) ? known[0]! : null;
+    };
+    const made = (p: Picked[], places: BoreStep['places']): Action => ({ ...a, places, face: on(p) });
+    const asked = { kind: 'spot' as const };
+    if ('points' in places)
+        return {
+            ...asked,
+            hint: 'Click where they go; click a place again to take it back.',
+            least: 1,
+            points: places.points.map((s) => ({ at: atOf(s) })),
+            with: (p) => {
+                const held = places.points;
+                const kept = (x: Picked) => held.find((s) => atOf(s).every((v, i) => v === x.at[i])) ?? x.at;
+                return made(p, { points: p.map(kept) });
+            },
+        };
+    if ('row' in places) {
+        const { from, to } = places.row;
+        const same = from.every((x, i) => x === to[i]);
+        return {
+            ...asked,
+            hint: 'Click the first place and the last.',
+            least: 2,
+            points: same ? (from.some((x) => x) ? [{ at: from as Xyz }] : []) : xyz([from, to]),
+            with: (p) => {
+                const [first, last] = [p[0]?.at ?? [0, 0, 0], p.at(-1)?.at ?? p[0]?.at ?? [0, 0, 0]];
+                return made(p, { row: { ...places.row, from: first as Xyz, to: last as Xyz } });
+            },
+        };
+    }
+    const [name, centre] = 'ring' in places ? ['ring', places.ring.centre] : ['grid', places.grid.centre];
+    return {
+        ...asked,
+        hint: `Click the middle of the ${name}.`,
+        least: 1,
+        points: a.face ? [{ at: centre as Xyz }] : [],
+        with: (p) => {
+            const at = (p.at(-1)?.at ?? centre) as Xyz;
+            return made(
+                p.slice(-1),
+                'ring' in places
+                    ? { ring: { ...places.ring, centre: at } }
+                    : { grid: { ...places.grid, centre: at } },
+            );
+        },
+    };
+}
+
 /** What is picked for a step. The split points of a bridge between runs are kept beside it. */
 export function pickingOf(
     a: Action,
@@ -129,6 +188,25 @@ export function pickingOf(
                 least: 2,
                 points: xyz(a.copies.points.points),
                 with: (p) => ({ ...a, copies: { points: { points: bare(p) } } }),
+            };
+        case 'fasten.bore':
+            return spots(a);
+        case 'fasten.thread':
+            return {
+                kind: 'face',
+                hint: 'Click the walls of bores, or pins.',
+                least: 1,
+                points: fromFaces(a.faces),
+                with: (p) => ({ ...a, faces: faces(p) }) as Action,
+            };
+        case 'fasten.plug':
+        case 'fasten.rebore':
+            return {
+                kind: 'face',
+                hint: 'Click the wall of the bore.',
+                least: 1,
+                points: a.wall ? fromFaces([a.wall]) : [],
+                with: (p) => ({ ...a, wall: faces(p).at(-1) ?? null }) as unknown as Action,
             };
         case 'wall.thicken':
         case 'wall.offset_sheet':

@@ -16,6 +16,8 @@ export const usePicks = defineStore('picks', () => {
     /** Whether clicks on a rim split it or choose its runs. */
     const stage = ref<'points' | 'runs'>('points');
     const brush = ref(0);
+    /** The grid places on faces are drawn to, mm; none at 0. */
+    const grid = ref(0);
     /** Points asked for once, on the side, and what is done when all are there. */
     const asked = shallowRef<{ picking: Picking; count: number; done: (points: Picked[]) => void } | null>(
         null,
@@ -61,6 +63,12 @@ export const usePicks = defineStore('picks', () => {
             if (unchosen(action.from) || unchosen(action.to)) return 'Choose the two runs to be bridged.';
         }
         const alone = action.kind === 'shape.chambers' || action.kind === 'shape.hull';
+        if ('thread' in action && !action.thread.size) return 'Choose the thread.';
+        if (action.kind === 'fasten.bore') {
+            const { form } = action;
+            if ('threaded' in form && !form.threaded.thread.size) return 'Choose the thread.';
+            if ('tapped' in form && !form.tapped.size) return 'Choose the thread.';
+        }
         if ('with' in action && !action.with.length && !alone) return 'Choose the other parts.';
         if (action.kind === 'shape.saw' && 'sheet' in action.by && !action.by.sheet)
             return 'Choose the part that is the sheet.';
@@ -173,6 +181,7 @@ export const usePicks = defineStore('picks', () => {
     return {
         picking,
         brush,
+        grid,
         stage,
         rimLines,
         runs,

@@ -16,7 +16,7 @@ interface Act {
 
 /** Whether a step has a worksheet to be reopened. */
 export const canReopen = (step: Step) =>
-    /^(seal|shape|wall)\.|^weigh\.(fill|scale_pattern)$/.test(step.action.kind);
+    /^(seal|shape|wall|fasten)\.|^weigh\.(fill|scale_pattern)$/.test(step.action.kind);
 
 /** Whether a step is done to a part, makes it, or takes it in. */
 const concerns = (step: Step, part?: number) =>

@@ -5,6 +5,7 @@ import type { Action } from '../api/client';
 import { useBench } from '../stores/bench';
 import { useCapacity } from '../stores/capacity';
 import type { Xyz } from '../rimRuns';
+import { useFasten } from '../stores/fasten';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
@@ -34,6 +35,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
     const walls = useWalls();
     const capacity = useCapacity();
     const sections = useSections();
+    const fasten = useFasten();
     const loading = ref(false);
     const failure = ref<string | null>(null);
     /** The greatest distance shown by the deviation lens, mm. */
@@ -97,8 +99,11 @@ export function useModels(view: ShallowRef<Bench | null>) {
             const { ready } = forecast;
             const instead = bench.part?.id;
             const used = new Set<string>(ready ? [ready.mesh] : []);
+            const cut = fasten.shownMesh;
+            if (cut) used.add(cut);
             for (const part of wanted) {
                 const shown =
+                    (cut && part.id === instead ? await model(cut, 0) : null) ??
                     (await deviating(part.mesh, part.id)) ??
                     (await walled(part.mesh, part.figures.state === 'sealed')) ??
                     (await model(part.mesh, part.figures.triangles));
@@ -208,6 +213,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => (bench.lens === 'deviation' || bench.lens === 'wall' ? bench.lens : ''),
             () => `${walls.ray} ${walls.outside} ${walls.least}`,
             () => jobs.asOf?.from,
+            () => fasten.shownMesh,
         ],
         refresh,
     );

@@ -21,6 +21,8 @@ export interface Overlay {
     /** Outlines of the liquid's surface. */
     lid: { outlines: readonly (readonly Xyz[])[]; up: Xyz } | null;
     lines: { points: readonly Xyz[]; colour: string }[];
+    /** Marks on surfaces, hidden by what is before them. */
+    marks: { points: readonly Xyz[]; colour: string }[];
 }
 
 let hatching: THREE.Texture | null = null;
@@ -201,5 +203,9 @@ function drawOverlay(group: THREE.Group, what: Overlay, planes: THREE.Plane[], s
     for (const { points, colour } of what.lines) {
         const pairs = points.slice(1).flatMap((p, i) => [...points[i]!, ...p]);
         if (pairs.length) line(pairs, colour, 2.5, true, []);
+    }
+    for (const { points, colour } of what.marks) {
+        const pairs = points.slice(1).flatMap((p, i) => [...points[i]!, ...p]);
+        if (pairs.length) line(pairs, colour, 1.5, false, planes);
     }
 }

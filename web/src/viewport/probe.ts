@@ -163,6 +163,12 @@ export class Probe {
         };
     }
 
+    /** The sides of all faces of a part, end by end. */
+    borders(part: number): Float32Array {
+        const model = this.stage.models().get(part);
+        return model?.surface ? model.faceBorders() : new Float32Array();
+    }
+
     /** The border of a face nearest to a place on the screen, as the middle of one of its sides, if it can be seen. */
     borderAt(x: number, y: number, part: number): Xyz | null {
         const model = this.stage.models().get(part);

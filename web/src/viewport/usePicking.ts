@@ -2,7 +2,7 @@
 import * as THREE from 'three';
 import { computed, ref, watch, type ShallowRef } from 'vue';
 import { chamberName } from '../chambers';
-import { volume } from '../format';
+import { millimetres, volume } from '../format';
 import { planesOf, type Plane } from '../planes';
 import type { Xyz } from '../rimRuns';
 import { useBench } from '../stores/bench';
@@ -10,6 +10,7 @@ import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks, type Picked } from '../stores/picks';
 import type { Bench } from './bench';
+import { onGrid, snapsOf, type Snap } from './snapping';
 
 export interface Dot {
     key: string;
@@ -71,6 +72,13 @@ export function usePicking(view: ShallowRef<Bench | null>) {
                     },
                     size() * 1e-3,
                 );
+        } else if (now.kind === 'spot') {
+            const found = await spotAt(x, y);
+            if (!found) return;
+            const held = now.points.find((p) => distance(p.at, found.at) < size() * 1e-3);
+            if (held) return picks.set(now.points.filter((p) => p !== held));
+            const face = await jobs.anchor(part.mesh, found.face, found.at);
+            picks.set([...now.points, { at: found.at, normal: found.normal, face }]);
         } else if (now.kind === 'sight') {
             const { along, about } = sight(target);
             const at = target.probe.onPlane(x, y, about, along);
@@ -102,6 +110,29 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         return target.probe.sight();
     }
 
+    /** A place on the part's surface, drawn to what has a name there, or to the grid. */
+    async function spotAt(x: number, y: number) {
+        const [target, part] = [view.value, bench.part];
+        const hit = part && target?.probe.surfaceAt(x, y, part.id);
+        if (!target || !part || !hit) return null;
+        const key = `${part.mesh} ${hit.face}`;
+        if (snapKey !== key) {
+            snapKey = key;
+            snaps = snapsOf(await jobs.facesOf(part.mesh), hit.face, target.probe.borders(part.id));
+        }
+        const off = (s: Snap) => {
+            const on = target.onScreen(s.at);
+            return on ? Math.hypot(on.x - x, on.y - y) : Infinity;
+        };
+        const near = snaps.filter((s) => off(s) < 12).sort((a, b) => off(a) - off(b))[0];
+        const { at, normal, face } = hit;
+        if (near) return { at: near.at, text: near.text, normal, face };
+        if (picks.grid > 0) return { at: onGrid(at, normal, picks.grid), text: 'grid', normal, face };
+        return { at: at.map((v) => Number(v.toFixed(3))) as Xyz, text: '', normal, face };
+    }
+    let snapKey = '';
+    let snaps: Snap[] = [];
+
     const rimPoint = (x: number, y: number) =>
         view.value?.probe.rimPointAt(x, y, picks.rimLines, picks.picking?.points.map((p) => p.at) ?? []) ??
         null;
@@ -113,6 +144,12 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         if (kind.value === 'rim point' && picks.stage === 'points') {
             const found = rimPoint(x, y);
             if (found) aim.value = { at: found.at, text: found.snap };
+        } else if (kind.value === 'spot') {
+            void spotAt(x, y).then((found) => {
+                if (kind.value !== 'spot') return;
+                aim.value = found && { at: found.at, text: found.text || coordinates(found.at) };
+                place();
+            });
         } else if (kind.value === 'chamber') {
             picks.aimedChamber = target.probe.madeAt(x, y);
         } else if (kind.value === 'brush') {
@@ -140,6 +177,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         if (now && done.length) picks.set([...now.points, ...done]);
     }
 
+    const coordinates = (at: Xyz) => at.map((x) => millimetres(x).replace(' mm', '')).join(', ');
     const faceAt = new Map<string, number>();
     const faceOf = (p: Picked) => faceAt.get(key(p.at)) ?? p.face?.face;
     const key = (at: Xyz) => at.join();
@@ -196,6 +234,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
                         line: r.line,
                         chosen: picks.chosenRuns.some((c) => c.name === r.name),
                     })),
+                    ...(now?.kind === 'spot' ? directions(now.points) : []),
                     ...(now?.kind === 'sight' && now.points.length > 1
                         ? [{ line: now.points.map((p) => p.at), chosen: true }]
                         : []),
@@ -212,6 +251,19 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             place();
         },
     );
+    /** Which way bores go from their places, as short lines. */
+    function directions(points: readonly Picked[]) {
+        const a = forecast.draft;
+        if (a?.kind !== 'fasten.bore') return [];
+        const surface = a.face && 'surface' in a.face ? a.face.surface : null;
+        const square = surface?.kind === 'plane' ? surface.normal.map((x) => -x) : null;
+        const long = size() * 0.06;
+        return points.flatMap((p) => {
+            const way = a.along ?? p.normal?.map((x) => -x) ?? square;
+            const to = (by: number) => p.at.map((x, i) => x + (way?.[i] ?? 0) * by) as Xyz;
+            return way ? [{ line: [to(-long), to(long * 0.3)], chosen: true }] : [];
+        });
+    }
     /** A square of a plane round the part. */
     function drawnPlane({ at, normal }: Plane) {
         const f = bench.part?.figures;

@@ -4,7 +4,7 @@ use nimbet_kernel::{Mesh, Progress};
 
 use super::grouped;
 use crate::Operation;
-use crate::fasten::{Bore, BoreForm, Places, Reach, Spot, Width};
+use crate::fasten::{Bore, BoreForm, BorePlace, Places, Reach, Width};
 use crate::shape::{AddBody, BodyShape};
 
 /// The length, width and height of the plate, mm.
@@ -17,7 +17,7 @@ pub fn deck_plate() -> Mesh {
     let body = BodyShape::Block { size: PLATE, rounded: 12.0, all_edges: false };
     let plate = Operation::AddBody(AddBody { body, at: [0.0, 0.0, z * 0.5], chord: 0.02 });
     let slots = Operation::Bore(Bore {
-        places: Places::Points([-1.0, 1.0].map(|side| Spot::At([side * x * 0.25, 0.0, z])).to_vec()),
+        places: Places::Points([-1.0, 1.0].map(|side| BorePlace::At([side * x * 0.25, 0.0, z])).to_vec()),
         face: None,
         along: Some([0.0, 0.0, -1.0]),
         form: BoreForm::Slot { width: Width::Diameter(8.0), length: y * 0.4, way: [0.0, 1.0, 0.0] },

@@ -219,7 +219,7 @@ impl Bore {
             BoreForm::Plain { .. } => "Bore".into(),
             BoreForm::Countersunk { .. } => "Countersink".into(),
             BoreForm::Counterbored { .. } => "Counterbore".into(),
-            BoreForm::Spotfaced { .. } => "Spot face".into(),
+            BoreForm::Spotfaced { .. } => "BorePlace face".into(),
             BoreForm::Tapped { size } => format!("Bore to tap {size}"),
             BoreForm::Threaded(t) => format!("Thread {}", t.thread.name()),
             BoreForm::Insert { screw, .. } => format!("Pocket for an {screw} insert"),

@@ -19,7 +19,7 @@ pub use fit::{FitReport, fit};
 pub use fittings::{ALLOWANCES, Allowances, Clearance, FITTINGS, Fit, Fitting, POCKETS, Pocket, fitting, lead_in};
 pub use marks::ThreadMark;
 pub use on_faces::ThreadFaces;
-pub use places::{Places, SizedSpot, Spot};
+pub use places::{BorePlace, Places, SizedPlace};
 pub use plug::{Plug, Rebore};
 pub use reach::Reach;
 pub use sizes::{Family, PitchClass, Size, size, sizes, sizes_for_bore, sizes_for_pin};

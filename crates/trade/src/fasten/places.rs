@@ -19,7 +19,7 @@ use crate::words::Xyz;
 #[serde(rename_all = "lowercase", deny_unknown_fields)]
 pub enum Places {
     /// One by one.
-    Points(Vec<Spot>),
+    Points(Vec<BorePlace>),
     /// Evenly from one point to another.
     Row {
         /// The first.
@@ -58,17 +58,17 @@ pub enum Places {
 /// One place.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(untagged)]
-pub enum Spot {
+pub enum BorePlace {
     /// A point.
     At(Xyz),
     /// A point, with the diameter of the bore there.
-    Sized(SizedSpot),
+    Sized(SizedPlace),
 }
 
 /// A point, with a bore of its own diameter.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
-pub struct SizedSpot {
+pub struct SizedPlace {
     /// The point, mm.
     pub at: Xyz,
     /// The diameter of the bore there, mm.
@@ -185,9 +185,9 @@ impl Places {
         let points: Vec<(Point, Option<f64>)> = match self {
             Self::Points(spots) => {
                 counted(spots.len())?;
-                let each = |s: &Spot| match s {
-                    Spot::At(at) => (Point::from_array(*at), None),
-                    Spot::Sized(s) => (Point::from_array(s.at), Some(s.diameter)),
+                let each = |s: &BorePlace| match s {
+                    BorePlace::At(at) => (Point::from_array(*at), None),
+                    BorePlace::Sized(s) => (Point::from_array(s.at), Some(s.diameter)),
                 };
                 spots.iter().map(each).collect()
             }

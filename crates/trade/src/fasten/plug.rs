@@ -10,7 +10,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::bore::{Bore, BoreForm, Width, default_chord};
-use super::places::{Places, Spot};
+use super::places::{BorePlace, Places};
 use super::reach::Reach;
 use crate::examine::{FaceFacts, FacePick, FaceSurface, face_facts};
 use crate::seal::{cover_new, edge_bits, naked_places};
@@ -78,7 +78,7 @@ impl Rebore {
             false => (at(low), found.axis),
         };
         let bore = Bore {
-            places: Places::Points(vec![Spot::At(mouth.to_array())]),
+            places: Places::Points(vec![BorePlace::At(mouth.to_array())]),
             face: None,
             along: Some(way.to_array()),
             form: BoreForm::Plain { width: Width::Diameter(self.diameter) },

@@ -16,6 +16,7 @@ const words: Record<string, [string, string]> = {
     point: ['point', 'points'],
     sight: ['point', 'points'],
     chamber: ['chamber', 'chambers'],
+    spot: ['place', 'places'],
 };
 const text = computed(() => {
     const now = picks.picking;

@@ -1,0 +1,274 @@
+<script setup lang="ts">
+// Bores: where, of what form, how deep, and what the process needs added.
+import { computed } from 'vue';
+import type { Action } from '../../api/client';
+import { useFasten } from '../../stores/fasten';
+import { usePicks } from '../../stores/picks';
+import CheckRow from '../tools/CheckRow.vue';
+import ChoiceRow from '../tools/ChoiceRow.vue';
+import LengthField from '../tools/LengthField.vue';
+import OpeningField from './OpeningField.vue';
+import PlacesFields from './PlacesFields.vue';
+import ThreadFields from './ThreadFields.vue';
+import WidthFields from './WidthFields.vue';
+
+type Bore = Extract<Action, { kind: 'fasten.bore' }>;
+type Form = Bore['form'];
+const { action: a } = defineProps<{ action: Bore }>();
+const picks = usePicks();
+const fasten = useFasten();
+const change = (part: Partial<Bore>) => picks.change({ ...a, ...part });
+const key = computed(() => Object.keys(a.form)[0] as string);
+const forms = [
+    { value: 'plain', title: 'Plain' },
+    { value: 'countersunk', title: 'Countersunk' },
+    { value: 'counterbored', title: 'Counterbored' },
+    { value: 'spotfaced', title: 'Spot-faced' },
+    { value: 'tapped', title: 'To be tapped' },
+    { value: 'insert', title: 'Pocket for an insert' },
+    { value: 'teardrop', title: 'Teardrop, across the layers' },
+    { value: 'slot', title: 'Slot' },
+    { value: 'opening', title: 'Opening of any outline' },
+];
+/** The parameters of the form, whichever it is. */
+const held = computed(() => Object.values(a.form)[0] as Record<string, never>);
+const width = computed(() =>
+    'width' in held.value ? (held.value as unknown as { width: number }).width : 5,
+);
+const put = (part: object) =>
+    change({ form: { [key.value]: { ...held.value, ...part } } as unknown as Form });
+function setForm(to: string) {
+    const w = width.value;
+    const room = { screw: 'M4', class: 'medium' as const };
+    const forms: Record<string, Form> = {
+        plain: { plain: { width: w } },
+        countersunk: { countersunk: { width: typeof w === 'object' ? w : room, angle: 90 } },
+        counterbored: { counterbored: { width: typeof w === 'object' ? w : room } },
+        spotfaced: { spotfaced: { width: typeof w === 'object' ? w : room, depth: 0.5 } },
+        tapped: { tapped: { size: '' } },
+        insert: { insert: { screw: 'M3' } },
+        teardrop: { teardrop: { width: w, up: [0, 0, 1] } },
+        slot: { slot: { width: w, length: 10, way: [1, 0, 0] } },
+        opening: {
+            opening: {
+                outline: [
+                    [-5, -5],
+                    [5, -5],
+                    [5, 5],
+                    [-5, 5],
+                ],
+            },
+        },
+    };
+    change({ form: forms[to]! });
+}
+const threaded = computed(() => ('threaded' in a.form ? a.form.threaded : null));
+const numberOf = (name: string) => (held.value as Record<string, number | null | undefined>)[name] ?? null;
+const axes = [
+    { value: '0', title: 'x' },
+    { value: '1', title: 'y' },
+    { value: '2', title: 'z' },
+];
+const axisOf = (way: readonly number[]) => String(way.findIndex((x) => x !== 0));
+const unit = (k: string, sign = 1) =>
+    [0, 1, 2].map((i) => (i === Number(k) ? sign : 0)) as [number, number, number];
+
+const reaches = [
+    { value: 'all', title: 'Through all' },
+    { value: 'wall', title: 'Through the next wall' },
+    { value: 'depth', title: 'To a depth' },
+    { value: 'face', title: 'To a face' },
+];
+const reach = computed(() => (typeof a.reach === 'object' ? Object.keys(a.reach)[0]! : (a.reach ?? 'all')));
+function setReach(to: string) {
+    if (to === 'depth') change({ reach: { depth: 10 } });
+    else if (to === 'face') {
+        picks.ask('Click the face they go to.', 1, ([p]) => p && change({ reach: { face: p.at } }));
+    } else change({ reach: to as 'all' | 'wall' });
+}
+const ways = [
+    { value: 'square', title: 'Square to the surface' },
+    { value: '-2', title: 'Down' },
+    { value: '2', title: 'Up' },
+    { value: '-0', title: '−x' },
+    { value: '0', title: '+x' },
+    { value: '-1', title: '−y' },
+    { value: '1', title: '+y' },
+];
+const along = computed(() => {
+    const way = a.along;
+    if (!way) return 'square';
+    const i = way.findIndex((x) => x !== 0);
+    return `${way[i]! < 0 ? '-' : ''}${i}`;
+});
+const setAlong = (to: string) =>
+    change({ along: to === 'square' ? null : unit(to.replace('-', ''), to.startsWith('-') ? -1 : 1) });
+</script>
+
+<template>
+    <PlacesFields :action="a" />
+    <template v-if="threaded">
+        <ThreadFields :thread="threaded.thread" @change="put({ thread: $event })" />
+    </template>
+    <template v-else>
+        <v-select
+            class="mt-2"
+            label="Form"
+            :items="forms"
+            :model-value="key"
+            data-testid="form"
+            @update:model-value="setForm"
+        />
+        <WidthFields v-if="'width' in held" :width="width" @change="put({ width: $event })" />
+        <v-autocomplete
+            v-if="key === 'tapped'"
+            class="mt-2"
+            label="Thread it is tapped for"
+            :items="fasten.sizes.map((s) => s.name)"
+            :model-value="('tapped' in a.form && a.form.tapped.size) || null"
+            data-testid="tapped"
+            @update:model-value="$event && put({ size: $event })"
+        />
+        <v-select
+            v-if="key === 'insert'"
+            class="mt-2"
+            label="Insert for"
+            :items="
+                (fasten.tables?.pockets ?? []).map((p) => ({
+                    value: `M${p.screw}`,
+                    title: `M${p.screw}: ${p.diameter} mm wide, ${p.depth} mm deep`,
+                }))
+            "
+            :model-value="'insert' in a.form ? a.form.insert.screw : null"
+            data-testid="insert"
+            @update:model-value="put({ screw: $event })"
+        />
+        <div class="two">
+            <LengthField
+                v-if="['countersunk', 'counterbored', 'spotfaced'].includes(key)"
+                label="Head"
+                :empty="typeof width === 'object' ? 'by the screw' : undefined"
+                :value="numberOf('head')"
+                testid="head"
+                @change="put({ head: $event })"
+            />
+            <LengthField
+                v-if="['counterbored', 'spotfaced', 'insert'].includes(key)"
+                label="Its depth"
+                :empty="key === 'spotfaced' ? undefined : 'by the screw'"
+                :value="numberOf('depth')"
+                testid="head-depth"
+                @change="put({ depth: $event })"
+            />
+            <LengthField
+                v-if="key === 'countersunk'"
+                label="Angle"
+                suffix="°"
+                :value="numberOf('angle')"
+                testid="angle"
+                @change="put({ angle: $event })"
+            />
+            <LengthField
+                v-if="key === 'insert'"
+                label="Diameter"
+                empty="table"
+                :value="numberOf('diameter')"
+                testid="insert-diameter"
+                @change="put({ diameter: $event })"
+            />
+            <LengthField
+                v-if="key === 'slot'"
+                label="Middle to middle"
+                :value="numberOf('length')"
+                testid="slot-length"
+                @change="put({ length: $event })"
+            />
+        </div>
+        <ChoiceRow
+            v-if="'slot' in a.form"
+            label="Long in"
+            :items="axes"
+            :value="axisOf(a.form.slot.way ?? [1, 0, 0])"
+            name="slot-way"
+            @change="put({ way: unit($event) })"
+        />
+        <ChoiceRow
+            v-if="'teardrop' in a.form"
+            label="Layers go up"
+            :items="axes"
+            :value="axisOf(a.form.teardrop.up ?? [0, 0, 1])"
+            name="up"
+            @change="put({ up: unit($event) })"
+        />
+        <OpeningField
+            v-if="'opening' in a.form"
+            :outline="a.form.opening.outline"
+            @change="put({ outline: $event })"
+        />
+    </template>
+    <v-select
+        class="mt-2"
+        label="They go"
+        :items="reaches"
+        :model-value="reach"
+        data-testid="reach"
+        @update:model-value="setReach"
+    />
+    <div class="two">
+        <LengthField
+            v-if="typeof a.reach === 'object' && 'depth' in a.reach"
+            label="Depth"
+            :value="a.reach.depth"
+            testid="depth"
+            @change="change({ reach: { depth: $event! } })"
+        />
+        <LengthField
+            v-if="threaded"
+            label="Threaded"
+            empty="all, off a bottom"
+            :value="threaded.threaded"
+            testid="threaded"
+            @change="put({ threaded: $event })"
+        />
+        <LengthField
+            v-if="threaded"
+            label="Lead-in"
+            empty="by the size"
+            signed
+            :value="threaded.lead_in"
+            testid="lead-in"
+            @change="put({ lead_in: $event })"
+        />
+        <LengthField
+            v-if="!threaded"
+            label="Added to the diameter"
+            signed
+            :value="a.allowance ?? 0"
+            testid="allowance"
+            @change="change({ allowance: $event! })"
+        />
+    </div>
+    <v-select
+        class="mt-2"
+        label="Direction"
+        :items="ways"
+        :model-value="along"
+        data-testid="along"
+        @update:model-value="setAlong"
+    />
+    <CheckRow
+        v-if="threaded"
+        :value="threaded.marked"
+        label="Only marked here; cut at release"
+        testid="marked"
+        @change="put({ marked: $event })"
+    />
+</template>
+
+<style scoped>
+.two {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 0 8px;
+}
+</style>
