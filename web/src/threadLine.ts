@@ -4,7 +4,7 @@ import type { Schemas } from './api/client';
 import type { Xyz } from './rimRuns';
 
 /** Points to a turn, and the most turns that are drawn; a longer thread is drawn with its own pitch as far as that. */
-const ROUND = 24;
+const ROUND = 48;
 const MOST_TURNS = 40;
 
 export function threadLine(mark: Schemas['ThreadMark']): Xyz[] {
@@ -12,14 +12,15 @@ export function threadLine(mark: Schemas['ThreadMark']): Xyz[] {
     const u = new THREE.Vector3(Math.abs(way.x) < 0.9 ? 1 : 0, Math.abs(way.x) < 0.9 ? 0 : 1, 0);
     u.addScaledVector(way, -u.dot(way)).normalize();
     const v = new THREE.Vector3().crossVectors(way, u);
-    const radius = mark.radius * (mark.gender === 'internal' ? 0.985 : 1.01);
+    const radius = mark.radius * (mark.gender === 'internal' ? 0.995 : 1.006);
     const hand = mark.thread.left ? -1 : 1;
-    const turns = Math.min(mark.length / mark.pitch, MOST_TURNS);
+    // Lead-ins at both ends are left out.
+    const turns = Math.min(Math.max(mark.length / mark.pitch - 1, 0.5), MOST_TURNS);
     return Array.from({ length: Math.ceil(turns * ROUND) + 1 }, (_, k) => {
         const turn = Math.min(k / ROUND, turns);
         const angle = turn * 2 * Math.PI * hand;
         const p = new THREE.Vector3(...mark.at)
-            .addScaledVector(way, turn * mark.pitch)
+            .addScaledVector(way, (turn + 0.5) * mark.pitch)
             .addScaledVector(u, Math.cos(angle) * radius)
             .addScaledVector(v, Math.sin(angle) * radius);
         return p.toArray();

@@ -387,12 +387,15 @@ fn a_plug_gives_back_what_a_bore_took_and_a_rebore_changes_it_in_place() {
     let plug = |mesh: &Mesh, at: [f64; 3]| done(mesh, Operation::Plug(Plug { wall: FacePick::At(at), beyond: false }));
     let part = plate(60.0, 40.0, 12.0);
     let width = || Width::Diameter(6.0);
+    let marked = ThreadedBore { thread: thread("M6x1"), threaded: None, lead_in: None, marked: true };
+    let marked = BoreForm::Threaded(marked);
     for (form, reach) in [
         (plain(6.0), Reach::All),
         (plain(6.0), Reach::Depth(7.0)),
         (BoreForm::Countersunk { width: width(), head: Some(12.0), angle: 90.0 }, Reach::All),
         (BoreForm::Counterbored { width: width(), head: Some(11.0), depth: Some(4.0) }, Reach::All),
         (threaded(thread("M8x1.25")), Reach::All),
+        (marked.clone(), Reach::All),
     ] {
         let bored = done(&part, Bore { reach, ..bore(&[[4.0, 0.0, 12.0]], form.clone()) });
         let wall = bored.threads.first().map_or(3.0, |t| t.radius);

@@ -261,7 +261,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         return points.flatMap((p) => {
             const way = a.along ?? p.normal?.map((x) => -x) ?? square;
             const to = (by: number) => p.at.map((x, i) => x + (way?.[i] ?? 0) * by) as Xyz;
-            return way ? [{ line: [to(-long), to(long * 0.3)], chosen: true }] : [];
+            return way ? [{ line: [to(-long), to(long * 0.3)], chosen: false }] : [];
         });
     }
     /** A square of a plane round the part. */

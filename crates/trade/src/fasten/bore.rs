@@ -529,10 +529,19 @@ impl Bore {
         let n = seat.number;
         let reach = (span.within[1] > span.within[0]).then_some(span.within);
         // Of a drawn outline only its round part is known here; of the rest the wall's findings tell.
+        let along = |radius: f64, within: [f64; 2]| left_round(lines, seat, radius, within, least);
         let round = match cut {
             Cut::Drawn { .. } => None,
-            _ => reach.and_then(|within| left_round(lines, seat, cut.radius(), within, least)),
+            _ => reach.and_then(|within| along(cut.radius(), within)),
         };
+        // Round a mouth that slopes there is no rim all round to measure.
+        let head = match cut {
+            _ if span.deepest > 1e-3 => None,
+            Cut::Turned { head: Some(h), .. } => along(h.radius, [0.0, h.depth.max(h.slope * 0.1)]),
+            Cut::Thread { lead_in: Some(mouth), form } => along(*mouth, [0.0, form.pitch * 0.1]),
+            _ => None,
+        };
+        let round = [round, head].into_iter().flatten().min_by(|a, b| a.0.total_cmp(&b.0));
         if reach.is_none() && span.far.is_some() {
             return Some(notice(format!("bore {n} breaks out at the side"), seat.mouth, cut.radius()));
         }

@@ -139,14 +139,14 @@ fn find(mesh: &Mesh, wall: &FacePick, whole: bool, beyond: bool, progress: &Prog
         }
         inward.0 > inward.1 * 0.98
     };
+    // Short lead-ins may be taken for a ball or a ring as well as for a cone: what counts is that they face the axis.
     let of_bore = |f: &FaceFacts| match &f.surface {
         _ if same(f) => true,
         _ if !whole => false,
-        FaceSurface::Cylinder { axis: a, centre: c, hollow: true, .. } => coaxial(a, c),
-        FaceSurface::Cone { axis: a, apex, hollow: true, .. } => coaxial(a, apex),
-        FaceSurface::Torus { axis: a, centre: c, .. } => coaxial(a, c) && turned_in(f),
-        FaceSurface::Free => turned_in(f),
-        _ => false,
+        FaceSurface::Plane { .. } => false,
+        FaceSurface::Cylinder { axis: a, centre: c, hollow: true, .. } if coaxial(a, c) => true,
+        FaceSurface::Cone { axis: a, apex, hollow: true, .. } if coaxial(a, apex) => true,
+        _ => turned_in(f),
     };
     let mut faces = BTreeSet::from([picked]);
     if beyond {

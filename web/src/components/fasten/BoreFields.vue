@@ -143,47 +143,45 @@ const setAlong = (to: string) =>
             data-testid="insert"
             @update:model-value="put({ screw: $event })"
         />
-        <div class="two">
-            <LengthField
-                v-if="['countersunk', 'counterbored', 'spotfaced'].includes(key)"
-                label="Head"
-                :empty="typeof width === 'object' ? 'by the screw' : undefined"
-                :value="numberOf('head')"
-                testid="head"
-                @change="put({ head: $event })"
-            />
-            <LengthField
-                v-if="['counterbored', 'spotfaced', 'insert'].includes(key)"
-                label="Its depth"
-                :empty="key === 'spotfaced' ? undefined : 'by the screw'"
-                :value="numberOf('depth')"
-                testid="head-depth"
-                @change="put({ depth: $event })"
-            />
-            <LengthField
-                v-if="key === 'countersunk'"
-                label="Angle"
-                suffix="°"
-                :value="numberOf('angle')"
-                testid="angle"
-                @change="put({ angle: $event })"
-            />
-            <LengthField
-                v-if="key === 'insert'"
-                label="Diameter"
-                empty="table"
-                :value="numberOf('diameter')"
-                testid="insert-diameter"
-                @change="put({ diameter: $event })"
-            />
-            <LengthField
-                v-if="key === 'slot'"
-                label="Middle to middle"
-                :value="numberOf('length')"
-                testid="slot-length"
-                @change="put({ length: $event })"
-            />
-        </div>
+        <LengthField
+            v-if="['countersunk', 'counterbored', 'spotfaced'].includes(key)"
+            label="Head"
+            :empty="typeof width === 'object' ? 'by the screw' : undefined"
+            :value="numberOf('head')"
+            testid="head"
+            @change="put({ head: $event })"
+        />
+        <LengthField
+            v-if="['counterbored', 'spotfaced', 'insert'].includes(key)"
+            label="Its depth"
+            :empty="key === 'spotfaced' ? undefined : 'by the screw'"
+            :value="numberOf('depth')"
+            testid="head-depth"
+            @change="put({ depth: $event })"
+        />
+        <LengthField
+            v-if="key === 'countersunk'"
+            label="Angle"
+            suffix="°"
+            :value="numberOf('angle')"
+            testid="angle"
+            @change="put({ angle: $event })"
+        />
+        <LengthField
+            v-if="key === 'insert'"
+            label="Diameter"
+            empty="table"
+            :value="numberOf('diameter')"
+            testid="insert-diameter"
+            @change="put({ diameter: $event })"
+        />
+        <LengthField
+            v-if="key === 'slot'"
+            label="Middle to middle"
+            :value="numberOf('length')"
+            testid="slot-length"
+            @change="put({ length: $event })"
+        />
         <ChoiceRow
             v-if="'slot' in a.form"
             label="Long in"
@@ -214,47 +212,12 @@ const setAlong = (to: string) =>
         data-testid="reach"
         @update:model-value="setReach"
     />
-    <div class="two">
-        <LengthField
-            v-if="typeof a.reach === 'object' && 'depth' in a.reach"
-            label="Depth"
-            :value="a.reach.depth"
-            testid="depth"
-            @change="change({ reach: { depth: $event! } })"
-        />
-        <LengthField
-            v-if="threaded"
-            label="Threaded"
-            empty="all, off a bottom"
-            :value="threaded.threaded"
-            testid="threaded"
-            @change="put({ threaded: $event })"
-        />
-        <LengthField
-            v-if="threaded"
-            label="Lead-in"
-            empty="by the size"
-            signed
-            :value="threaded.lead_in"
-            testid="lead-in"
-            @change="put({ lead_in: $event })"
-        />
-        <LengthField
-            v-if="!threaded"
-            label="Added to the diameter"
-            signed
-            :value="a.allowance ?? 0"
-            testid="allowance"
-            @change="change({ allowance: $event! })"
-        />
-    </div>
-    <v-select
-        class="mt-2"
-        label="Direction"
-        :items="ways"
-        :model-value="along"
-        data-testid="along"
-        @update:model-value="setAlong"
+    <LengthField
+        v-if="typeof a.reach === 'object' && 'depth' in a.reach"
+        label="Depth"
+        :value="a.reach.depth"
+        testid="depth"
+        @change="change({ reach: { depth: $event! } })"
     />
     <CheckRow
         v-if="threaded"
@@ -263,12 +226,60 @@ const setAlong = (to: string) =>
         testid="marked"
         @change="put({ marked: $event })"
     />
+    <details class="more" data-testid="more">
+        <summary>More: {{ threaded ? 'lead-in, threaded depth, ' : 'allowance, ' }}direction, grid</summary>
+        <template v-if="threaded">
+            <LengthField
+                label="Lead-in at the mouths"
+                empty="by the size"
+                hint="Its diameter; 0 for none"
+                signed
+                :value="threaded.lead_in"
+                testid="lead-in"
+                @change="put({ lead_in: $event })"
+            />
+            <LengthField
+                label="Threaded"
+                empty="all of it"
+                hint="Two pitches stay free above a blind bottom"
+                :value="threaded.threaded"
+                testid="threaded"
+                @change="put({ threaded: $event })"
+            />
+        </template>
+        <LengthField
+            v-else
+            label="Added to the diameter"
+            hint="What the process makes bores narrower by"
+            signed
+            :value="a.allowance ?? 0"
+            testid="allowance"
+            @change="change({ allowance: $event! })"
+        />
+        <v-select
+            class="mt-2"
+            label="Direction"
+            :items="ways"
+            :model-value="along"
+            data-testid="along"
+            @update:model-value="setAlong"
+        />
+        <LengthField
+            label="Grid for clicks"
+            empty="none"
+            :value="picks.grid || null"
+            testid="grid"
+            @change="picks.grid = $event ?? 0"
+        />
+    </details>
 </template>
 
 <style scoped>
-.two {
-    display: grid;
-    grid-template-columns: 1fr 1fr;
-    gap: 0 8px;
+.more {
+    margin-top: 6px;
+    font-size: 13px;
+}
+summary {
+    cursor: pointer;
 }
 </style>

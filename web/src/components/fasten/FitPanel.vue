@@ -1,10 +1,12 @@
 <script setup lang="ts">
 // Two threads of the job screwed into each other, in the computation.
 import { computed, ref, watch } from 'vue';
+import { useBench } from '../../stores/bench';
 import { useFasten, type Held } from '../../stores/fasten';
 import FoldPanel from '../weigh/FoldPanel.vue';
 
 const fasten = useFasten();
+const bench = useBench();
 const keyOf = (h: Held) => `${h.part} ${h.thread.step} ${h.thread.mark.face}`;
 const of = (gender: 'internal' | 'external') =>
     computed(() => {
@@ -20,13 +22,22 @@ const bores = of('internal');
 const pins = of('external');
 const bore = ref<string | null>(null);
 const pin = ref<string | null>(null);
-const chosen = (list: { value: string }[], held: string | null) =>
-    list.some((o) => o.value === held) ? held : (list[0]?.value ?? null);
+/** The pair that is likeliest meant: of one pitch and hand, on the part on the bench. */
 watch(
-    [bores, pins],
-    () => {
-        bore.value = chosen(bores.value, bore.value);
-        pin.value = chosen(pins.value, pin.value);
+    () => fasten.all,
+    (all) => {
+        const there = (key: string | null) => all.some((h) => keyOf(h) === key);
+        if (there(bore.value) && there(pin.value)) return;
+        const side = (g: 'internal' | 'external') => all.filter((h) => h.thread.mark.gender === g);
+        const alike = (a: Held, b: Held) =>
+            a.thread.mark.pitch === b.thread.mark.pitch &&
+            !!a.thread.mark.thread.left === !!b.thread.mark.thread.left;
+        const mine = (h: Held) => Number(h.part === bench.part?.id);
+        const pairs = side('internal').flatMap((a) => side('external').map((b) => [a, b] as const));
+        const worth = ([a, b]: readonly [Held, Held]) => Number(alike(a, b)) * 4 + mine(a) + mine(b);
+        const best = pairs.sort((x, y) => worth(y) - worth(x))[0];
+        bore.value = best ? keyOf(best[0]) : null;
+        pin.value = best ? keyOf(best[1]) : null;
     },
     { immediate: true },
 );

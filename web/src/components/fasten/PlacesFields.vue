@@ -82,18 +82,11 @@ function read() {
 <template>
     <ChoiceRow label="Laid out as" :items="ways" :value="way" name="places" @change="setWay" />
     <PickLine />
-    <LengthField
-        label="Grid for clicks"
-        empty="none"
-        :value="picks.grid || null"
-        testid="grid"
-        @change="picks.grid = $event ?? 0"
-    />
     <v-textarea
         v-if="'points' in a.places"
         v-model="text"
         class="mt-2 figure"
-        :label="`x  y  z, ${units.length}; one place a line (a fourth figure: its diameter)`"
+        :label="`x  y  z in ${units.length}, one place a line`"
         rows="3"
         auto-grow
         max-rows="8"
