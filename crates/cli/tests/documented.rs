@@ -120,4 +120,19 @@ fn the_schema_and_the_tables_of_materials_and_processes_are_up_to_date() {
             format!("| `{}` | {} | {} | {} | {} | {} | {drain} |", p.key, p.name, p.wall, p.pin, p.slot, p.corner);
         assert!(page.contains(&row), "docs/processes.md has no row {row}");
     }
+    let page = documentation("fasten.md");
+    for f in nimbet_trade::fasten::FITTINGS {
+        let [fine, medium, coarse] = f.clearance;
+        let row = format!("| M{} | {fine} | {medium} | {coarse} | ", f.screw);
+        assert!(page.contains(&row), "docs/fasten.md has no row that begins {row}");
+    }
+    for p in nimbet_trade::fasten::POCKETS {
+        let row = format!("| M{} | {} | {} | {} |", p.screw, p.diameter, p.depth, p.mouth);
+        assert!(page.contains(&row), "docs/fasten.md has no row {row}");
+    }
+    for a in nimbet_trade::fasten::ALLOWANCES {
+        let three = |x: [f64; 3]| format!("{}, {}, {}", x[0], x[1], x[2]);
+        let row = format!("| `{}` | {} | {} | {} |", a.process, a.bore, three(a.radial), three(a.axial));
+        assert!(page.contains(&row), "docs/fasten.md has no row {row}");
+    }
 }

@@ -234,6 +234,19 @@ impl Browser {
         Ok(field.send_keys(text).await?)
     }
 
+    /// Puts lines of text into a field in the place of what is there, and leaves the field.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn type_into(&self, test_id: &str, text: &str) -> anyhow::Result<()> {
+        let field = self.find(test_id).await?.find(By::Css("textarea")).await?;
+        field.scroll_into_view().await?;
+        field.send_keys(Key::Control + "a").await?;
+        field.send_keys(text).await?;
+        self.window.execute("document.activeElement?.blur()", vec![]).await?;
+        Ok(())
+    }
+
     /// Drags in an element with the left button, from and to so many pixels from its middle.
     ///
     /// # Errors
