@@ -57,6 +57,8 @@ export function useKeys() {
         }
         if (event.altKey || bench.dialog) return;
         if (typing && event.key !== 'Escape' && event.key !== 'Enter') return;
+        // In a field of many lines Enter begins the next.
+        if (target.matches('textarea') && event.key === 'Enter') return;
         // Enter on a control, and arrows in lists, belong to the control.
         const control = target.closest(
             'button, a, [role="option"], [role="tab"], [role="slider"], .v-select',

@@ -247,6 +247,16 @@ impl Browser {
         Ok(())
     }
 
+    /// Ticks a box, or takes its tick away.
+    ///
+    /// # Errors
+    /// When it cannot be clicked.
+    pub async fn tick(&self, test_id: &str) -> anyhow::Result<()> {
+        let input = self.find(test_id).await?.find(By::Css("input")).await?;
+        input.scroll_into_view().await?;
+        Ok(input.click().await?)
+    }
+
     /// Drags in an element with the left button, from and to so many pixels from its middle.
     ///
     /// # Errors

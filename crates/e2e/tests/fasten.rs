@@ -19,7 +19,7 @@ async fn a_plate_gets_four_threads_in_one_step_and_a_bore_too_near_the_edge_is_p
     let b = Browser::open(&server.address).await?;
     b.choose_part("Deck plate").await?;
     b.click("station-fasten").await?;
-    b.take_tool("thread_bores").await?;
+    b.click("tools-thread_bores").await?;
     b.expect("picks", "Click where they go").await?;
     b.type_into("places-text", "-50 -30 8\n50 -30 8\n50 30 8\n-50 30").await?;
     b.expect("places-text", "Line 4: three figures are needed").await?;
@@ -46,13 +46,13 @@ async fn a_plate_gets_four_threads_in_one_step_and_a_bore_too_near_the_edge_is_p
     assert!(seen.figures.triangles > 5000);
 
     b.click("station-fasten").await?;
-    b.take_tool("bores").await?;
+    b.click("tools-bores").await?;
     b.fill("diameter", "10").await?;
     b.type_into("places-text", "0 34 8\n0 0 8").await?;
     b.expect("notice", "bore 1 leaves 0.95 mm beside it, the process needs 1.5 mm").await?;
     b.click("apply").await?;
     b.expect("gauge-state", "sealed").await?;
-    b.take_tool("plug").await?;
+    b.click("tools-plug").await?;
     // Into the bore in the middle, onto its far wall.
     b.click_in("viewport", 0, -28).await?;
     b.expect("forecast", "closed a bore 10.1 mm across").await?;
@@ -69,34 +69,24 @@ async fn a_left_hand_neck_and_its_cap_are_threaded_and_screwed_together() -> Don
     let b = Browser::open(&server.address).await?;
     b.choose_part("Filler neck").await?;
     b.click("station-fasten").await?;
-    b.take_tool("thread").await?;
+    b.click("tools-thread").await?;
     b.click_in("viewport", 0, -120).await?;
     b.expect("suggested", "It measures 32.75 mm").await?;
     b.expect("picks", "Choose the thread").await?;
     b.click("size-M36x3").await?;
-    b.click("left-handed").await?;
+    b.tick("left-handed").await?;
     b.expect("forecast", "marked 1 thread of M36x3, left-handed").await?;
     b.click("apply").await?;
     b.expect("threads", "1 × M36x3, left-handed, in a bore, 34 mm long").await?;
     b.choose_part("Filler cap").await?;
-    b.take_tool("thread").await?;
+    b.click("tools-thread").await?;
     b.click_in("viewport", -60, 190).await?;
     b.click("size-M36x3").await?;
     b.click("fit-none").await?;
-    b.expect("forecast", "marked 1 thread of M36x3").await?;
+    b.tick("left-handed").await?;
+    b.expect("forecast", "marked 1 thread of M36x3, left-handed").await?;
     b.click("apply").await?;
-    b.find("threads").await?;
-    b.click("fold-fit").await?;
-    b.click("check-fit").await?;
-    b.expect("fit", "the bore's thread is left-handed, the pin's right-handed").await?;
-    // The other hand, and they go together.
-    b.click("ledger-tab").await?;
-    b.click("step-17").await?;
-    b.click("reopen-17").await?;
-    b.click("left-handed").await?;
-    b.expect("forecast", "M36x3, left-handed").await?;
-    b.click("apply").await?;
-    b.expect("threads", "left-handed, on a pin").await?;
+    b.expect("threads", "left-handed, on a pin, 11 mm long").await?;
     b.click("fold-fit").await?;
     b.click("check-fit").await?;
     b.expect("fit", "goes together").await?;
