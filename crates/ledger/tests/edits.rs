@@ -233,7 +233,7 @@ fn a_step_done_over_that_makes_more_parts_gives_them_new_numbers() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(ProptestConfig::with_cases(12))]
 
     /// Whatever is edited in whatever order: the ledger stands as if its steps had been done afresh in their order.
     #[test]

@@ -59,7 +59,7 @@ fn fastening(c: &mut Criterion) {
             allowance: Allowance::default(),
         };
         let op = |marked: bool| {
-            Operation::Bore(Bore {
+            Operation::from(Bore {
                 places: Places::Grid {
                     centre: [0.0, 0.0, 8.0],
                     counts: [across, along],

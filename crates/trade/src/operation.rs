@@ -135,7 +135,7 @@ pub enum Operation {
     ScalePattern(ScalePattern),
     /// Bores of one form at any number of places.
     #[serde(rename = "fasten.bore")]
-    Bore(Bore),
+    Bore(Box<Bore>),
     /// Threads in bores and on pins that are there.
     #[serde(rename = "fasten.thread")]
     ThreadFaces(ThreadFaces),
@@ -321,7 +321,10 @@ impl Operation {
     pub fn with_threads_cut(&self) -> Option<Self> {
         let mut same = self.clone();
         let marked = match &mut same {
-            Self::Bore(Bore { form: BoreForm::Threaded(t), .. }) => &mut t.marked,
+            Self::Bore(b) => match &mut b.form {
+                BoreForm::Threaded(t) => &mut t.marked,
+                _ => return None,
+            },
             Self::ThreadFaces(t) => &mut t.marked,
             Self::Stud(s) => &mut s.marked,
             _ => return None,
@@ -468,6 +471,6 @@ impl Operation {
 
 impl From<Bore> for Operation {
     fn from(bore: Bore) -> Self {
-        Self::Bore(bore)
+        Self::Bore(Box::new(bore))
     }
 }

@@ -496,7 +496,7 @@ impl Bore {
                 };
                 let full = if span.far.is_some() { span.end } else { span.end - OFF_BOTTOM * form.pitch };
                 let thread = match t.threaded {
-                    Some(depth) if !(depth > 0.0) => {
+                    Some(depth) if depth <= 0.0 || depth.is_nan() => {
                         return Err(TradeError::refused("the threaded depth must be a length above 0 mm", vec![]));
                     }
                     Some(depth) if span.far.is_none_or(|far| depth < far) => depth.min(span.end),

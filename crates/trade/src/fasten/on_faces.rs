@@ -154,7 +154,9 @@ impl ThreadFaces {
         let begin = if round.stops[0] { off } else { -over };
         let whole = if round.stops[1] { round.length - off } else { round.length + over };
         let end = match self.length {
-            Some(l) if !(l > 0.0) => return Err(TradeError::refused("the length must be above 0 mm", vec![])),
+            Some(l) if l <= 0.0 || l.is_nan() => {
+                return Err(TradeError::refused("the length must be above 0 mm", vec![]));
+            }
             Some(l) if l < round.length => l.min(whole),
             _ => whole,
         };

@@ -199,7 +199,7 @@ impl Places {
             }
             Self::Ring { centre, diameter, count, turned } => {
                 let n = counted(*count as usize)?;
-                if !(*diameter > 0.0) {
+                if *diameter <= 0.0 || diameter.is_nan() {
                     return refused("the ring must have a diameter above 0 mm");
                 }
                 let (centre, u, v) = frame(*centre, *turned)?;
