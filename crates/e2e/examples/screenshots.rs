@@ -165,6 +165,21 @@ async fn main() -> anyhow::Result<()> {
     camera.shoot("hollow").await?;
     b.press(thirtyfour::Key::Escape).await?;
 
+    b.choose_part("Filler neck").await?;
+    b.click("station-fasten").await?;
+    b.press("o").await?;
+    b.click("view-home").await?;
+    b.click("tools-thread").await?;
+    b.click_in("viewport", 0, -120).await?;
+    b.click("size-M36x3").await?;
+    b.tick("left-handed").await?;
+    b.expect("forecast", "left-handed").await?;
+    b.click("apply").await?;
+    b.find("threads").await?;
+    b.tick("show-cut").await?;
+    tokio::time::sleep(std::time::Duration::from_secs(6)).await;
+    camera.shoot("threads").await?;
+
     b.choose_part("Strainer cup").await?;
     b.click("station-weigh").await?;
     // What other tools pinned stays away.

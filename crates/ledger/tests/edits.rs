@@ -111,6 +111,37 @@ fn body(size: f64, at: f64) -> Value {
 }
 
 #[test]
+fn a_marked_thread_outlives_the_steps_round_it_and_is_cut_when_the_ledger_is_worked_out_so() {
+    let mut desk = Desk::with(&[block(Point::ZERO, Point::new(40.0, 30.0, 12.0))]);
+    let thicker = desk.does(1, json!({ "kind": "shape.place", "scale": 1.5 }));
+    desk.does(
+        1,
+        json!({
+            "kind": "fasten.bore", "places": { "points": [[20.0, 15.0, 18.0]] }, "along": [0.0, 0.0, -1.0],
+            "form": { "threaded": { "thread": { "size": "M6x1", "left": true }, "marked": true } },
+        }),
+    );
+    desk.does(1, json!({ "kind": "shape.mirror", "across": { "at": [0.0, 0.0, 0.0], "normal": [1.0, 0.0, 0.0] } }));
+    // An earlier step changes, and the bore follows.
+    desk.edit(Edit::Park { steps: vec![thicker] }).unwrap();
+    let marked = desk.volume(1);
+    let threads = desk.history.threads(PartId(1));
+    assert_eq!((threads.len(), threads[0].mark.cut), (1, false));
+    assert_eq!((threads[0].mark.name.as_str(), threads[0].mark.length), ("M6x1, left-handed", 12.0));
+    let mut replay = Replay::new(desk.history.with_threads_cut().unwrap(), desk.next);
+    while let Some(due) = replay.due() {
+        let result = desk.result_of(&due);
+        replay.done(result).unwrap();
+    }
+    let cut = replay.finish().0;
+    assert!(cut.threads(PartId(1))[0].mark.cut && cut.with_threads_cut().is_none());
+    // 12 mm of groove beside the bore; the desk's own ledger is as it was.
+    let groove = marked - cut.part(PartId(1)).unwrap().figures.volume.unwrap();
+    assert!((25.0..90.0).contains(&groove), "{groove}");
+    assert_eq!(desk.volume(1).to_bits(), marked.to_bits());
+}
+
+#[test]
 fn only_what_depends_on_an_edited_step_is_worked_out_anew() {
     // Two blocks; a smaller body taken away from the first, moves of both.
     let mut desk = Desk::with(&[block(Point::ZERO, Point::splat(10.0)), block(Point::splat(50.0), Point::splat(4.0))]);

@@ -7,7 +7,7 @@ use nimbet_kernel::measure::measure;
 use nimbet_kernel::shapes::{block, turned};
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
 use nimbet_kernel::{Mesh, Point, Progress};
-use nimbet_trade::examine::FacePick;
+use nimbet_trade::examine::{FaceAnchor, FaceFacts, FacePick, FaceSurface};
 use nimbet_trade::fasten::{
     Allowance, Bore, BoreForm, BorePlace, Family, FitReport, FreeThread, Gender, Places, Plug, Reach, Rebore, Stud,
     Thread, ThreadFaces, ThreadMark, ThreadSize, ThreadedBore, Width, fit, size, sizes,
@@ -538,4 +538,25 @@ fn a_fit_tells_hands_pitches_and_where_a_pin_stops() {
     let stop = report.stops_at.unwrap();
     assert!(report.fits && (6.5..7.7).contains(&report.turns.unwrap()), "{report:?}");
     assert!(stop[2] < 11.5 && report.told[1].contains("comes to a stop"), "{report:?}");
+}
+
+#[test]
+fn places_follow_their_face_when_an_earlier_step_moves_it() {
+    let thin = plate(60.0, 40.0, 12.0);
+    let facts = nimbet_trade::examine::face_facts(&thin, None, &quiet()).unwrap();
+    let top = |f: &&FaceFacts| matches!(f.surface, FaceSurface::Plane { normal } if normal[2] > 0.9);
+    let face = FacePick::Anchored(FaceAnchor::of(facts.iter().find(top).unwrap(), [10.0, 5.0, 12.0]));
+    let op = Bore {
+        face: Some(face),
+        reach: Reach::Depth(5.0),
+        ..bore(&[[10.0, 5.0, 12.0], [-10.0, 0.0, 12.0]], plain(4.0))
+    };
+    // The same plate, but thicker: they go in from its top all the same, and as deep.
+    for part in [thin, plate(60.0, 40.0, 15.0)] {
+        let made = done(&part, op.clone());
+        assert!((volume(&part) - volume(&made.mesh) - 2.0 * 5.0 * round(2.0, 0.005)).abs() < 1e-4);
+        assert!(made.notices.is_empty(), "{:?}", made.notices);
+    }
+    let other = plate(10.0, 10.0, 2.0);
+    assert!(Operation::from(op).apply(&other, &[], &quiet()).is_err());
 }
