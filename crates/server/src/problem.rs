@@ -63,6 +63,13 @@ impl Problem {
         Self::new("stale-revision", "The job has changed", StatusCode::CONFLICT, detail)
     }
 
+    pub(crate) fn part_changed(part: &str) -> Self {
+        let detail = format!(
+            "{part} was changed before its release began. Nothing was released; look at it and release it again."
+        );
+        Self::new("stale-revision", "The part has changed", StatusCode::CONFLICT, detail)
+    }
+
     pub(crate) fn too_large(limit: usize) -> Self {
         let detail = format!("The file is larger than {} MB, the most allowed here.", limit >> 20);
         Self::new("too-large", "File too large", StatusCode::PAYLOAD_TOO_LARGE, detail)

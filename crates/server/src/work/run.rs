@@ -150,7 +150,7 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
         TaskRequest::Release { part, mesh, name, format, unit } => {
             let job = store.job(task.job_id).await?;
             if job.history.part(part).is_none_or(|p| p.mesh != mesh) {
-                return Err(Problem::stale(job.revision, job.revision));
+                return Err(Problem::part_changed(&name));
             }
             let history = threads_cut(&app, &job, part, &progress.stage(0.0, 0.5)).await?;
             let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;

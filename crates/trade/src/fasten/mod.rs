@@ -1,6 +1,7 @@
 //! Fasten: bores, threads, inserts and what closes them again, at many places in one step.
 
 mod bore;
+mod bore_form;
 mod cutter;
 mod fit;
 mod fittings;
@@ -14,7 +15,8 @@ mod sizes;
 mod stud;
 mod thread;
 
-pub use bore::{Bore, BoreForm, ClearanceFor, ThreadedBore, Width};
+pub use bore::Bore;
+pub use bore_form::{BoreForm, ClearanceFor, ThreadedBore, Width};
 pub use fit::{FitReport, fit};
 pub use fittings::{ALLOWANCES, Allowances, Clearance, FITTINGS, Fit, Fitting, POCKETS, Pocket, fitting, lead_in};
 pub use marks::ThreadMark;

@@ -9,7 +9,8 @@ use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::bore::{Bore, BoreForm, Width, default_chord};
+use super::bore::{Bore, default_chord};
+use super::bore_form::{BoreForm, Width};
 use super::places::{BorePlace, Places};
 use super::reach::Reach;
 use crate::examine::{FaceFacts, FacePick, FaceSurface, face_facts};
