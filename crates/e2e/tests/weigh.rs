@@ -141,7 +141,12 @@ async fn figures_on_demand_are_right_and_what_cannot_be_is_refused() -> Done {
     let mass = 21_199.0 / 0.985f64.powi(3) / 1000.0 * 8.0;
     let cells: Vec<&str> = row.split(',').collect();
     assert!(row.starts_with("\"Cup\",sealed,\"Quay metal\",8.000,"), "{row}");
-    assert!((cells[5].parse::<f64>()? / mass - 1.0).abs() < 1e-3 && row.ends_with(",yes"), "{row}");
+    assert!((cells[5].parse::<f64>()? / mass - 1.0).abs() < 1e-3 && row.ends_with(",yes,0"), "{row}");
     assert!((cells[6].parse::<f64>()? / mass - 0.5).abs() < 1e-3, "{row}");
+    // And on the check sheet of a release, as it was then.
+    client.ask("releases", json!({ "part": 1, "format": "ply", "unit": "millimetre" })).await?;
+    let sheet = client.get(&format!("/jobs/{}/releases", client.job)).await?[0]["sheet"].clone();
+    assert_eq!((&sheet["bill"][0]["part"], &sheet["bill"][0]["fits"]), (&json!("Cup"), &json!(true)), "{sheet}");
+    assert!((sheet["bill"][0]["cost"].as_f64().unwrap() / mass - 0.5).abs() < 1e-3, "{sheet}");
     Ok(())
 }

@@ -4,6 +4,7 @@
 //! [`cache_key`].
 
 mod action;
+mod bill;
 mod bring_in;
 mod edit;
 mod hash;
@@ -16,6 +17,7 @@ mod setup;
 mod threads;
 
 pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice};
+pub use bill::{BillLine, bill_csv};
 pub use bring_in::{BroughtIn, bring_in};
 pub use edit::{Edit, EditError};
 pub use hash::{Hash, cache_key, examination_key, mesh_hash};

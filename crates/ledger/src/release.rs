@@ -10,6 +10,7 @@ use nimbet_trade::{Examination, examine};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::bill::BillLine;
 use crate::hash::Hash;
 
 /// The colour parts are written in: the pewter they are shown in.
@@ -34,6 +35,9 @@ pub struct CheckSheet {
     pub volume: f64,
     /// Every claim with its evidence.
     pub checks: Vec<Check>,
+    /// The parts of the job when it was released; this one as it is in the file, with all its threads.
+    #[serde(default)]
+    pub bill: Vec<BillLine>,
 }
 
 /// A file fit to be handed out.
@@ -109,6 +113,7 @@ pub fn release(
         hash: Hash::of(&bytes),
         volume: seen.figures.volume.unwrap_or(0.0),
         checks: proved,
+        bill: vec![],
     };
     Ok(Released { bytes, sheet })
 }

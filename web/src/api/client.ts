@@ -24,6 +24,7 @@ export type Material = Schemas['Material'];
 export type Setup = Schemas['Setup'];
 export type WallFinding = Schemas['WallFinding'];
 export type LengthUnit = Schemas['LengthUnit'];
+export type BillLine = Schemas['BillLine'];
 export type ReleaseFormat = Schemas['ReleaseFormat'];
 
 export const api = createClient<paths>({ baseUrl: '' });

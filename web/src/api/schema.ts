@@ -717,6 +717,46 @@ export interface components {
         };
         /** @description A direction of the bench. */
         Axis: 'x' | 'y' | 'z';
+        /** @description One part on the bill. */
+        BillLine: {
+            /**
+             * Format: double
+             * @description What its material costs, in the money of the house.
+             */
+            cost?: number | null;
+            /**
+             * Format: double
+             * @description Density of that, g/cm³.
+             */
+            density?: number | null;
+            /** @description Whether it fits the job's bench, some way turned. */
+            fits?: boolean | null;
+            /** @description The part. */
+            id: components['schemas']['PartId'];
+            /**
+             * Format: uint
+             * @description How many of its threads are only marked, so that the figures do not have them.
+             */
+            marked_threads: number;
+            /**
+             * Format: double
+             * @description Mass, g.
+             */
+            mass?: number | null;
+            /** @description The name of its material, once chosen. */
+            material?: string | null;
+            /** @description Its name. */
+            part: string;
+            /** @description Size along x, y and z, mm. */
+            size: number[];
+            /** @description Whether it is a solid; nothing else has a volume. */
+            state: components['schemas']['PartState'];
+            /**
+             * Format: double
+             * @description Enclosed volume, mm³.
+             */
+            volume?: number | null;
+        };
         /** @description What body. All measures are mm. */
         BodyShape:
             | {
@@ -976,6 +1016,11 @@ export interface components {
         };
         /** @description What was proved of a released file. */
         CheckSheet: {
+            /**
+             * @description The parts of the job when it was released; this one as it is in the file, with all its threads.
+             * @default []
+             */
+            bill: components['schemas']['BillLine'][];
             /**
              * Format: uint
              * @description Its size in bytes.

@@ -6,8 +6,8 @@ use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use nimbet_ledger::{
-    Action, BringIn, CutBy, Hash, History, Part, PartId, PartThread, Recipe, SetMaterial, Setup, StepReport, StepState,
-    UnitChoice,
+    Action, BillLine, BringIn, CutBy, Hash, History, Part, PartId, PartThread, Recipe, SetMaterial, Setup, StepReport,
+    StepState, UnitChoice,
 };
 use nimbet_trade::Figures;
 use serde::{Deserialize, Serialize};
@@ -142,17 +142,14 @@ impl JobView {
 impl PartView {
     /// The parts as the steps in force leave them.
     pub(super) fn all(history: &History, setup: &Setup) -> Vec<Self> {
-        let stopped = |id| history.stopped(id).map(|step| step.number);
-        history
-            .parts()
-            .into_iter()
-            .map(|p| Self { stopped: stopped(p.id), threads: history.threads(p.id), ..Self::new(p, setup) })
-            .collect()
+        history.parts().into_iter().map(|part| Self::new(part, history, setup)).collect()
     }
 
-    fn new(part: Part, setup: &Setup) -> Self {
-        let Billed { mass, cost, fits } = Billed::of(&part, setup);
+    fn new(part: Part, history: &History, setup: &Setup) -> Self {
+        let BillLine { mass, cost, fits, .. } = BillLine::of(&part, history, setup);
         Self {
+            stopped: history.stopped(part.id).map(|step| step.number),
+            threads: history.threads(part.id),
             id: part.id.0,
             name: part.name,
             mesh: part.mesh.to_string(),
@@ -161,32 +158,8 @@ impl PartView {
             cost,
             fits,
             figures: part.figures,
-            stopped: None,
             cut: part.cut,
-            threads: vec![],
         }
-    }
-}
-
-/// What a part comes to.
-pub(super) struct Billed {
-    pub mass: Option<f64>,
-    pub cost: Option<f64>,
-    pub fits: Option<bool>,
-}
-
-impl Billed {
-    pub fn of(part: &Part, setup: &Setup) -> Self {
-        let material = part.material.as_ref();
-        let mass = material.and_then(|m| Some(part.figures.volume? / 1000.0 * m.facts()?.1));
-        let price =
-            material.and_then(|m| m.own.as_ref().map_or(setup.prices.get(&m.material).copied(), |own| own.price));
-        let sorted = |mut size: [f64; 3]| {
-            size.sort_by(f64::total_cmp);
-            size
-        };
-        let within = |bench| sorted(part.figures.size).iter().zip(sorted(bench)).all(|(part, bench)| *part <= bench);
-        Self { mass, cost: mass.zip(price).map(|(m, p)| m * p), fits: setup.bench.map(within) }
     }
 }
 

@@ -8,7 +8,7 @@ use axum::http::header;
 use axum::response::IntoResponse;
 use nimbet_formats::{DrawnPart, drawing_dxf, drawing_svg};
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
-use nimbet_ledger::{Hash, Part, PartId};
+use nimbet_ledger::{BillLine, Hash, Part, PartId, bill_csv};
 use nimbet_trade::TradeError;
 use nimbet_trade::weigh::{
     Capacity, Cut, CutPlane, FillTo, KnownVessel, Measure, MeasuredValue, VesselPick, cut as cut_by,
@@ -221,28 +221,7 @@ pub(crate) async fn measure(
     responses((status = 200, body = String), (status = 404, body = Problem)))]
 pub(crate) async fn bill(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<impl IntoResponse, Problem> {
     let row = app.store.job(job).await?;
-    let mut csv = String::from(
-        "part,state,material,density g/cm3,volume mm3,mass g,cost,size x mm,size y mm,size z mm,fits the bench\r\n",
-    );
-    for part in row.history.parts() {
-        let bill = super::jobs::Billed::of(&part, &row.setup);
-        let text = |x: Option<f64>| x.map_or(String::new(), |x| format!("{x:.3}"));
-        let quoted = |s: &str| format!("\"{}\"", s.replace('"', "\"\""));
-        let [x, y, z] = part.figures.size;
-        let fits = bill.fits.map_or("", |f| if f { "yes" } else { "no" });
-        let (name, density) = part.material.as_ref().and_then(|m| m.facts()).map_or(("", None), |f| (f.0, Some(f.1)));
-        let state = serde_json::to_value(part.figures.state).unwrap_or_default();
-        csv.push_str(&format!(
-            "{},{},{},{},{},{},{},{x:.3},{y:.3},{z:.3},{fits}\r\n",
-            quoted(&part.name),
-            state.as_str().unwrap_or_default(),
-            quoted(name),
-            text(density),
-            text(part.figures.volume),
-            text(bill.mass),
-            text(bill.cost),
-        ));
-    }
+    let csv = bill_csv(&BillLine::all(&row.history, &row.setup));
     let disposition = "attachment; filename=\"bill-of-parts.csv\"";
     Ok(([(header::CONTENT_TYPE, "text/csv; charset=utf-8"), (header::CONTENT_DISPOSITION, disposition)], csv))
 }

@@ -6,8 +6,8 @@ use std::time::Instant;
 use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
 use nimbet_ledger::{
-    Action, BringIn, Edit, Following, Hash, History, PartId, Recipe, Replay, StepError, StepReport, StepState,
-    UnitChoice, bring_in, cache_key, perform, release,
+    Action, BillLine, BringIn, Edit, Following, Hash, History, PartId, Recipe, Replay, StepError, StepReport,
+    StepState, UnitChoice, bring_in, cache_key, perform, release,
 };
 use nimbet_trade::examine;
 use nimbet_trade::fasten::{ThreadMark, fit};
@@ -158,11 +158,15 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             let examination = store.examination(cut).await?;
             let bytes = mesh_blob(&app, cut).await?;
             let progress = progress.stage(0.5, 1.0);
-            let released = blocking(move || {
+            let mut released = blocking(move || {
                 let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
                 Ok(release(&name, &mesh, &examination, &threads, format, unit, &progress)?)
             })
             .await?;
+            let mut bill = BillLine::all(&job.history, &job.setup);
+            let line = history.part(part).map(|cut| BillLine::of(&cut, &history, &job.setup));
+            bill.iter_mut().filter(|l| l.id == part).zip(line).for_each(|(own, cut)| *own = cut);
+            released.sheet.bill = bill;
             store.keep_blob(released.sheet.hash, released.bytes).await?;
             let id = store.keep_release(task.job_id, part, mesh, &released.sheet).await?;
             Ok(Some(json!({ "release": id })))

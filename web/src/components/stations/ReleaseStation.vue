@@ -11,11 +11,12 @@ import {
     type ReleaseFormat,
     type Task,
 } from '../../api/client';
-import { bytes, volume } from '../../format';
+import { bytes, mass, volume } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
 import { unitNames } from '../../text';
 import TaskProgress from '../TaskProgress.vue';
+import BillTable from '../weigh/BillTable.vue';
 
 const bench = useBench();
 const jobs = useJob();
@@ -40,6 +41,8 @@ const current = computed(() =>
     releases.value.find((r) => r.part === part.value?.id && r.mesh === part.value?.mesh),
 );
 const earlier = computed(() => releases.value.filter((r) => r !== current.value));
+const weighed = computed(() => current.value?.sheet.bill.find((l) => l.id === current.value?.part));
+const uncut = computed(() => current.value?.sheet.bill.reduce((all, l) => all + l.marked_threads, 0));
 const checks = computed(() => current.value?.sheet.checks ?? problem.value?.checks ?? []);
 
 async function list() {
@@ -136,6 +139,22 @@ function cancel() {
                     </span>
                 </li>
             </ul>
+        </section>
+        <section
+            v-if="current?.sheet.bill.length"
+            class="sheet"
+            data-testid="sheet-bill"
+            aria-label="Bill of parts"
+        >
+            <p class="small-caps">Bill of parts</p>
+            <p v-if="weighed?.mass != null">
+                {{ weighed.part }}, all threads cut: <b class="figure">{{ mass(weighed.mass) }}</b> of
+                {{ weighed.material }}.
+            </p>
+            <BillTable :lines="current.sheet.bill" :about="current.part" />
+            <p v-if="uncut" class="soft">
+                Threads only marked, {{ uncut }} on other parts, are not in their figures.
+            </p>
         </section>
         <template v-if="earlier.length">
             <p class="small-caps mt-4">Released before</p>
