@@ -330,10 +330,14 @@ impl Browser {
     /// When it is not there.
     pub async fn choose(&self, test_id: &str, words: &str) -> anyhow::Result<()> {
         let item = By::XPath(format!(
-            "//*[contains(@class,'v-overlay--active')]//*[contains(@class,'v-list-item-title') and contains(.,'{words}')]"
+            "(//*[contains(@class,'v-overlay--active')])[last()]//*[contains(@class,'v-list-item-title') and contains(.,'{words}')]"
         ));
         for _ in 0..20 {
-            self.find(test_id).await?.click().await?;
+            // What is still growing cannot be clicked yet.
+            if self.find(test_id).await?.click().await.is_err() {
+                tokio::time::sleep(Duration::from_millis(100)).await;
+                continue;
+            }
             let found =
                 self.window.query(item.clone()).wait(Duration::from_secs(2), Duration::from_millis(50)).first().await;
             if let Ok(found) = found {

@@ -75,6 +75,16 @@ async fn a_measure_follows_the_part_and_a_hollow_is_compared() -> Done {
     b.click("station-weigh").await?;
     b.choose("material", "Tin bronze").await?;
     b.expect("mass", "175.4 g").await?;
+    // All figures change their units at once, and back.
+    b.click("job-name").await?;
+    b.choose("unit-mass", "dwt").await?;
+    b.choose("unit-length", "cm").await?;
+    b.expect("mass", "112.8 dwt").await?;
+    b.expect("gauge-size", " cm").await?;
+    b.choose("unit-mass", "g").await?;
+    b.choose("unit-length", "mm").await?;
+    b.expect("mass", "175.4 g").await?;
+    b.click("job-name").await?;
     b.click("keep-material").await?;
     b.expect("keep-material", "Kept").await?;
     b.click("fold-measure").await?;
