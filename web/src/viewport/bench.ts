@@ -112,7 +112,7 @@ export class Bench {
             const own = this.looks.get(id);
             const lens = own?.ghost ? 'xray' : this.lens;
             m.uniforms.lens!.value = lensNumber[lens];
-            m.uniforms.outside!.value = own?.tint ? new THREE.Color(own.tint) : OUTSIDE;
+            m.uniforms.outside!.value = new THREE.Color(own?.tint ?? own?.colour ?? OUTSIDE);
             if (id < 0) m.uniforms.newFaceFrom!.value = own?.tint ? NO_FACE : 0;
             m.uniforms.ratio!.value = this.renderer.getPixelRatio();
             m.uniforms.veil!.value = own?.tint ? TINTED : THIN;

@@ -159,6 +159,13 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 own.set(-1 - n, { tint: chamberTint(n), ghost: !solid });
             });
         }
+        // Where it is weighed a part looks like what it is made of.
+        if (!draft && bench.station === 'weigh')
+            for (const { id, material } of jobs.parts) {
+                const generic = jobs.materials.find((m) => m.key === material?.material)?.colour;
+                const colour = material?.own ? material.own.colour : generic;
+                if (colour) own.set(id, { colour });
+            }
         // A vessel is seen through, unless it is cut open.
         if (!draft && bench.station === 'weigh' && capacity.here && capacity.got && !sections.on.length)
             own.set(capacity.vessel!.part, { ghost: true });
@@ -224,6 +231,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => picks.chambers,
             () => picks.aimedChamber,
             seeThrough,
+            () => bench.station === 'weigh' && jobs.parts.map((p) => p.material),
             () => !capacity.got,
         ],
         looks,

@@ -3,6 +3,8 @@ import * as THREE from 'three';
 /** How a model is drawn where not as the lens has it. */
 export interface Look {
     tint?: string;
+    /** Of the material it is made of. */
+    colour?: string;
     /** Seen through. */
     ghost?: boolean;
 }
