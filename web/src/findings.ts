@@ -36,6 +36,8 @@ const names: Partial<Record<Finding['kind'], string>> = {
     uneven_rounding: 'uneven roundings',
     upright_corner: 'upright outer corners',
     undrained: 'voids without a drain',
+    overlap: 'overlaps',
+    too_close: 'close places',
 };
 
 /** The findings in their order, gathered by kind. */

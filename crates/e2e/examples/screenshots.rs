@@ -54,9 +54,9 @@ async fn main() -> anyhow::Result<()> {
     camera.shoot("release").await?;
     b.click("ledger-tab").await?;
     b.click("own-steps").await?;
-    b.click("step-17").await?;
+    b.click("step-18").await?;
     camera.shoot("ledger").await?;
-    b.click("step-16").await?;
+    b.click("step-17").await?;
     b.click("reopen-16").await?;
     b.click("style-domed").await?;
     b.find("later").await?;

@@ -59,7 +59,7 @@ async fn a_plate_gets_four_threads_in_one_step_and_a_bore_too_near_the_edge_is_p
     b.expect("forecast-table", "sealed").await?;
     b.click("apply").await?;
     b.click("ledger-tab").await?;
-    b.find("step-18").await?;
+    b.find("step-19").await?;
     b.close().await
 }
 

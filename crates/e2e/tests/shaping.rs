@@ -32,7 +32,7 @@ async fn a_half_is_mirrored_and_joined_and_sawn_with_pegs() -> Done {
     b.expect("gauge-state", "sealed").await?;
     b.find("part-Half fairlead 2").await?;
     b.click("undo").await?;
-    b.expect("ledger-tab", "Ledger 16").await?;
+    b.expect("ledger-tab", "Ledger 17").await?;
     b.close().await
 }
 
@@ -110,7 +110,7 @@ async fn a_bend_is_untangled_and_cut_along_a_drawn_line() -> Done {
     b.find("part-Stanchion bend 2").await?;
     // Steps are given names in the ledger.
     b.click("ledger-tab").await?;
-    b.click("step-16").await?;
+    b.click("step-17").await?;
     b.click("write-16").await?;
     b.fill("step-name", "Made solid").await?;
     b.click("keep-name").await?;

@@ -44,7 +44,7 @@ async fn a_bell_is_thickened_by_number_and_by_its_handle_and_its_wall_is_read() 
     b.expect("wall-scale", "below 1.9 mm").await?;
     // Reopened, the step is what it was, and follows another figure.
     b.click("ledger-tab").await?;
-    b.click("step-16").await?;
+    b.click("step-17").await?;
     b.click("reopen-16").await?;
     b.expect("forecast", "a wall of 2 mm").await?;
     b.fill("thickness", "2.5").await?;

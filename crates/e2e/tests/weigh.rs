@@ -107,7 +107,7 @@ async fn a_measure_follows_the_part_and_a_hollow_is_compared() -> Done {
     b.expect("forecast-table", "sealed").await?;
     b.click("apply").await?;
     b.click("ledger-tab").await?;
-    b.click("step-18").await?;
+    b.click("step-19").await?;
     b.click("compare-18").await?;
     b.expect("compare", "Volume").await?;
     b.expect("banner", "Two states compared").await?;

@@ -47,6 +47,8 @@ pub(crate) struct App {
     vessels: moka::future::Cache<nimbet_ledger::Hash, api::HeldVessel>,
     /// By the states of a part and what is asked of it.
     wall_findings: moka::future::Cache<nimbet_ledger::Hash, api::WallFindingsView>,
+    /// Answers under way.
+    watched: api::Watched,
 }
 
 impl App {
@@ -73,6 +75,7 @@ impl App {
             deviations,
             vessels,
             wall_findings,
+            watched: api::Watched::default(),
         })
     }
 

@@ -6,7 +6,7 @@ use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::fasten::{Allowances, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
-use nimbet_trade::wall::{Process, WallFinding, WallReport};
+use nimbet_trade::wall::{PairReport, Process, WallFinding, WallReport};
 use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess};
 use nimbet_trade::{Examination, Figures};
 use schemars::generate::SchemaSettings;
@@ -47,6 +47,7 @@ refer! {
     measured => "MeasuredValue",
     wall_finding => "WallFinding",
     wall_report => "WallReport",
+    pair_report => "PairReport",
     wrap_foretold => "WrapForetold",
     size => "Size",
     fitting => "Fitting",
@@ -127,6 +128,7 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<Measure>();
     generator.subschema_for::<MeasuredValue>();
     generator.subschema_for::<WallReport>();
+    generator.subschema_for::<PairReport>();
     generator.subschema_for::<WrapForetold>();
     generator.subschema_for::<Size>();
     generator.subschema_for::<Fitting>();

@@ -14,6 +14,10 @@ use nimbet_trade::wall::*;
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
 use serde_json::{Value, json};
 
+fn then(after: &Mesh, before: &Mesh, places: &[ThinPlace]) -> Vec<(ThinPlace, bool)> {
+    thin_before(after, before, places, &Progress::unwatched()).unwrap()
+}
+
 fn apply(what: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError> {
     let operation: Operation = serde_json::from_value(what).unwrap();
     operation.apply(mesh, others, &Progress::unwatched())
@@ -203,9 +207,9 @@ fn a_groove_that_eats_the_wall_is_found_with_its_extent() {
     assert!(found[1].finding.size.contains("18.4 mm long"), "{}", found[1].finding.size);
     // It was not thin before the groove, nor after that where only the part moved.
     let place = [thin.thinnest.unwrap().place()];
-    assert!(!thin_before(&part, &block(30.0, 20.0, 2.0), &place)[0].1);
+    assert!(!then(&part, &block(30.0, 20.0, 2.0), &place)[0].1);
     let moved = part.clone().map_points(|p| p + Point::new(0.0, 90.0, 7.0)).unwrap();
-    let there = thin_before(&moved, &part, &[found_by(&moved, "investment-bronze")[0].thinnest.unwrap().place()]);
+    let there = then(&moved, &part, &[found_by(&moved, "investment-bronze")[0].thinnest.unwrap().place()]);
     assert!(there[0].1 && there[0].0.at[1].abs() < 10.0, "{there:?}");
     // The remedy makes it thick enough.
     let grown = thin.finding.remedies[0].operation.apply(&part, &[], &Progress::unwatched()).unwrap().mesh;
@@ -247,6 +251,16 @@ fn what_a_process_cannot_make_is_found() {
         kinds(&found_by(&hollow, "filament-print")),
         [InnerCorner, UprightCorner, UprightCorner, UprightCorner, UprightCorner]
     );
+    // The remedy lets it out from below: no void is left.
+    let undrained = found_by(&hollow, "powder-print").remove(0).finding;
+    let drained = undrained.remedies[0].operation.apply(&hollow, &[], &Progress::unwatched()).unwrap().mesh;
+    let seen = examine(&drained, &Progress::unwatched()).unwrap();
+    let drain = PI * 2.0f64.powi(2) * 3.0;
+    assert!(
+        seen.figures.state == PartState::Sealed && !kinds(&found_by(&drained, "powder-print")).contains(&Undrained)
+    );
+    let taken = sealed(&hollow) - sealed(&drained);
+    assert!((taken / drain - 1.0).abs() < 0.02, "{taken} is not {drain}");
     // A house's own figures go first; what is no length is refused.
     let own = |wall| Making { wall: Some(wall), ..Default::default() }.figures();
     assert_eq!(own(4.0).unwrap().wall, 4.0);
@@ -472,5 +486,69 @@ fn a_sheet_like_a_gyroid_gets_a_wall_as_thick_as_its_pores() {
         let step = json!({ "kind": "wall.thicken", "outward": thick * 0.5, "inward": thick * 0.5 });
         let made = apply(step, &sheet, &[]).unwrap_or_else(|e| panic!("{thick}: {e}"));
         sealed(&made.mesh);
+    }
+}
+
+/// How two parts stand to each other, the second of them called Pin.
+fn pair(a: &Mesh, b: &Mesh, asked: f64) -> PairReport {
+    let quiet = Progress::unwatched();
+    let state = |m: &Mesh| examine(m, &quiet).unwrap().figures.state;
+    pair_report((a, state(a)), (b, state(b)), (2, "Pin"), asked, &quiet).unwrap()
+}
+
+#[test]
+fn parts_that_overlap_or_stand_too_near_are_found_with_the_place() {
+    use FindingKind::{Overlap, TooClose};
+    let at = |mesh: Mesh, x: f64, y: f64, z: f64| mesh.map_points(|p| p + Point::new(x, y, z)).unwrap();
+    let cuboid = |at, size| nimbet_kernel::shapes::block(Point::from_array(at), Point::from_array(size));
+    let kinds = |report: &PairReport| report.findings.iter().map(|f| f.kind).collect::<Vec<_>>();
+    // A pin of 10 in a bore of 10.4: 0.2 all round, but for the facets.
+    let ring = body(json!({ "drum": { "diameter": 20.0, "height": 8.0, "bore": 10.4 } }));
+    let pin = body(json!({ "drum": { "diameter": 10.0, "height": 30.0 } }));
+    let loose = pair(&ring, &pin, 0.15);
+    assert!(loose.findings.is_empty() && loose.shared == Some(0.0), "{loose:?}");
+    assert!((loose.least.unwrap() - 0.2).abs() < 0.03);
+    let tight = pair(&ring, &pin, 0.3);
+    assert_eq!(kinds(&tight), [TooClose]);
+    let area: f64 = tight.findings[0].size.split("on ").nth(1).unwrap().split(' ').next().unwrap().parse().unwrap();
+    assert!((area / (PI * 10.4 * 8.0) - 1.0).abs() < 0.05, "the wall of the bore, {area} mm²");
+    // Set aside by 0.5 it is on one side in the wall, and near on both flanks of that.
+    let aside = pair(&ring, &at(pin.clone(), 0.5, 0.0, 0.0), 0.0);
+    assert_eq!((kinds(&aside), aside.least), (vec![Overlap], Some(0.0)));
+    let [r, s, d] = [5.0f64, 5.2, 0.5];
+    // What of a circle of radius r lies outside one of radius s, their middles d apart.
+    let (a, b) = (((d * d + r * r - s * s) / (2.0 * d * r)).acos(), ((d * d + s * s - r * r) / (2.0 * d * s)).acos());
+    let lens = r * r * a + s * s * b - d * s * b.sin();
+    let shared = (PI * r * r - lens) * 8.0;
+    assert!((aside.shared.unwrap() / shared - 1.0).abs() < 0.05, "{:?} is not {shared}", aside.shared);
+    assert!(aside.findings[0].place.centre[0] > 3.0, "{:?}", aside.findings[0].place);
+    // Its remedy takes away what they share, and no more.
+    let remedy = &aside.findings[0].remedies[0].operation;
+    let cleared = remedy.apply(&ring, &[at(pin.clone(), 0.5, 0.0, 0.0)], &Progress::unwatched()).unwrap().mesh;
+    near(sealed(&ring) - sealed(&cleared), aside.shared.unwrap(), 1e-7);
+    // Two blocks through a third overlap it in two places; one that only touches shares nothing; within, all is shared.
+    let fork = {
+        let two = [cuboid([1.0, 1.0, -5.0], [2.0, 2.0, 20.0]), cuboid([6.0, 1.0, -5.0], [2.0, 2.0, 20.0])];
+        apply(json!({ "kind": "shape.union", "with": [2] }), &two[0], &two[1..]).unwrap().mesh
+    };
+    let plate = cuboid([0.0, 0.0, 0.0], [10.0, 4.0, 3.0]);
+    let through = pair(&plate, &fork, 0.0);
+    assert_eq!((kinds(&through), through.shared), (vec![Overlap, Overlap], Some(24.0)));
+    let touching = pair(&plate, &cuboid([2.0, 1.0, 3.0], [1.0, 1.0, 1.0]), 0.5);
+    assert_eq!((kinds(&touching), touching.shared), (vec![TooClose], Some(0.0)));
+    assert!(touching.findings[0].size.starts_with("touching instead of 0.5 mm"));
+    near(pair(&plate, &cuboid([2.0, 1.0, 1.0], [1.0, 1.0, 1.0]), 0.0).shared.unwrap(), 1.0, 1e-12);
+    // Of an open part it can only be told how near it comes.
+    let open = plate.retain_triangles(|t| t != 0);
+    let near = pair(&plate, &at(open, 0.0, 0.0, 3.2), 0.3);
+    assert_eq!((kinds(&near), near.shared), (vec![TooClose], None));
+    assert!((near.least.unwrap() - 0.2).abs() < 1e-9);
+    let quiet = Progress::unwatched();
+    let sealed = PartState::Sealed;
+    assert!(pair_report((&plate, sealed), (&ring, sealed), (2, "Pin"), f64::NAN, &quiet).is_err());
+    // Drawn: as far as it is, and nought inside.
+    let (drawn, off) = clearance_drawing(&cuboid([8.0, 1.0, 1.0], [4.0, 1.0, 1.0]), &plate, &quiet).unwrap();
+    for (p, off) in drawn.points().iter().zip(off) {
+        assert!((off - (p.x - 10.0).max(0.0)).abs() < 0.05, "{p}: {off}");
     }
 }

@@ -243,6 +243,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/parts/{part}/clearance/{other}': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a part stands to another: the least distance, where it is less than asked, and where they overlap. */
+        get: operations['pair_of_parts'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/parts/{part}/cut-threads': {
         parameters: {
             query?: never;
@@ -414,15 +431,18 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    '/api/v1/meshes/{mesh}/clearance/{other}': {
+    '/api/v1/meshes/{mesh}/clearance/{other}/display.glb': {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The least distance between two meshes, with where it is. */
-        get: operations['mesh_clearance'];
+        /**
+         * A mesh as glTF 2.0 binary, divided finely, with how far each point stands off another mesh, mm, as the attribute `_OFF` of
+         *     `surface`; nought inside that.
+         */
+        get: operations['mesh_clearance_display'];
         put?: never;
         post?: never;
         delete?: never;
@@ -668,6 +688,23 @@ export interface paths {
         };
         /** The sizes of threads a measured bore or pin may be meant for, the nearest first. None is chosen. */
         get: operations['thread_sizes'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/watch/{name}': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the answer to a request is that was sent with the header `Nimbet-Watch` and this name. */
+        get: operations['watch_request'];
         put?: never;
         post?: never;
         delete?: never;
@@ -1055,18 +1092,6 @@ export interface components {
             class: components['schemas']['Clearance'];
             /** @description The screw: `M4`. */
             screw: string;
-        };
-        /** @description How far two meshes stand apart. */
-        ClearanceView: {
-            /** @description Where it is on the one, mm. */
-            from?: number[] | null;
-            /**
-             * Format: double
-             * @description The least distance, mm; nought where they meet; absent where one is empty.
-             */
-            least?: number | null;
-            /** @description Where it is on the other, mm. */
-            to?: number[] | null;
         };
         /** @description Where the copies are. */
         Copies:
@@ -1720,7 +1745,9 @@ export interface components {
             | 'inner_corner'
             | 'feather'
             | 'uneven_rounding'
-            | 'upright_corner';
+            | 'upright_corner'
+            | 'overlap'
+            | 'too_close';
         /** @description What comes of screwing one part into another. Lengths in mm. */
         FitReport: {
             /**
@@ -2885,6 +2912,29 @@ export interface components {
              */
             shrinkage: number;
         };
+        /** @description How two parts stand to each other. Lengths in mm. */
+        PairReport: {
+            /** @description Where they overlap, and where they stand nearer than asked. */
+            findings: components['schemas']['Finding'][];
+            /** @description Where it is on the one. */
+            from?: number[] | null;
+            /**
+             * Format: double
+             * @description The least distance between their surfaces; nought where they touch or cross; absent where one is empty.
+             */
+            least?: number | null;
+            /**
+             * Format: double
+             * @description What they have in common, mm³; absent where one of them is not sealed, so that it has no inside.
+             */
+            shared?: number | null;
+            /** @description Where it is on the other. */
+            to?: number[] | null;
+        };
+        /** @description How two parts stand to each other. */
+        PairView: {
+            pair: components['schemas']['PairReport'];
+        };
         /**
          * Format: uint32
          * @description Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
@@ -3883,6 +3933,16 @@ export interface components {
         WallView: {
             wall: components['schemas']['WallReport'];
         };
+        /** @description How far an answer is. */
+        WatchView: {
+            /** @description What is done now, in plain words. */
+            doing: string;
+            /**
+             * Format: double
+             * @description From 0 to 1.
+             */
+            fraction: number;
+        };
         /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
         Weighing: {
             /**
@@ -4503,6 +4563,48 @@ export interface operations {
             };
         };
     };
+    pair_of_parts: {
+        parameters: {
+            query: {
+                /** @description What is nearer is told, mm. */
+                asked: number;
+            };
+            header?: never;
+            path: {
+                job: string;
+                part: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['PairView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     cut_threads: {
         parameters: {
             query?: never;
@@ -4942,7 +5044,7 @@ export interface operations {
             };
         };
     };
-    mesh_clearance: {
+    mesh_clearance_display: {
         parameters: {
             query?: never;
             header?: never;
@@ -4959,7 +5061,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    'application/json': components['schemas']['ClearanceView'];
+                    'model/gltf-binary': number[];
                 };
             };
             404: {
@@ -5446,6 +5548,35 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['SizesView'];
+                };
+            };
+        };
+    };
+    watch_request: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['WatchView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
                 };
             };
         };

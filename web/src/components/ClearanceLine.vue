@@ -1,36 +1,27 @@
 <script setup lang="ts">
-// How far the part stands off another, with where; both places are ringed in the viewport.
-import { computed, ref, watch } from 'vue';
-import { answer, api } from '../api/client';
+// How the part stands to another; the nearest places are ringed, and the Wall lens shows the rest.
+import { computed } from 'vue';
 import * as f from '../format';
 import { useBench } from '../stores/bench';
+import { useClearance } from '../stores/clearance';
 import { useJob } from '../stores/job';
-import { useWalls } from '../stores/walls';
+import FindingsList from './FindingsList.vue';
+import LengthField from './tools/LengthField.vue';
+import WaitLine from './WaitLine.vue';
 
 const bench = useBench();
 const jobs = useJob();
-const walls = useWalls();
-const other = ref<number | null>(null);
-const told = ref('');
+const clearance = useClearance();
 const others = computed(() =>
     jobs.parts.filter((p) => p.id !== bench.part?.id).map((p) => ({ title: p.name, value: p.id })),
 );
-watch([other, () => bench.part?.mesh, () => jobs.parts], async () => {
-    told.value = '';
-    walls.between = null;
-    const [a, b] = [bench.part?.mesh, jobs.parts.find((p) => p.id === other.value)?.mesh];
-    if (!a || !b) return;
-    bench.pin([other.value!]);
-    told.value = 'Measuring …';
-    const params = { path: { mesh: a, other: b } };
-    const got = await answer(api.GET('/api/v1/meshes/{mesh}/clearance/{other}', { params })).catch(
-        () => null,
-    );
-    if (a !== bench.part?.mesh) return;
-    if (got?.least == null) told.value = 'None: one of them is empty';
-    else if (got.least === 0) told.value = 'They touch or overlap';
-    else told.value = `They clear each other by ${f.millimetres(got.least)}`;
-    walls.between = got?.from && got.to ? [got.from, got.to] : null;
+const told = computed(() => {
+    const got = clearance.report;
+    if (!got) return '';
+    if (got.least == null) return 'None: one of them is empty';
+    if (got.shared) return `They overlap: ${f.volume(got.shared)} in common`;
+    if (got.least > 0) return `They clear each other by ${f.millimetres(got.least)}`;
+    return got.shared == null ? 'They touch or cross' : 'They touch';
 });
 </script>
 
@@ -41,9 +32,31 @@ watch([other, () => bench.part?.mesh, () => jobs.parts], async () => {
         label="Clearance to"
         clearable
         :items="others"
-        :model-value="other"
+        :model-value="clearance.other?.id ?? null"
         data-testid="clearance-to"
-        @update:model-value="other = $event"
+        @update:model-value="clearance.choose($event)"
     />
-    <p v-if="told" role="status" data-testid="clearance">{{ told }}</p>
+    <template v-if="clearance.other">
+        <LengthField
+            class="mt-2"
+            label="Should stand apart by"
+            :value="clearance.asked"
+            testid="clearance-asked"
+            @change="clearance.typed = $event"
+        />
+        <WaitLine
+            v-if="!clearance.report && (clearance.busy || clearance.stopped)"
+            :what="`Looking how it stands to ${clearance.other.name}`"
+            :far="clearance.far"
+            :stopped="clearance.stopped"
+            @stop="clearance.stop"
+            @again="clearance.look"
+        />
+        <p v-else-if="told" role="status" data-testid="clearance">{{ told }}</p>
+        <div v-if="clearance.report" data-testid="pair-findings">
+            <FindingsList :findings="clearance.report.findings">
+                <template #none>Nowhere nearer than {{ f.millimetres(clearance.asked) }}.</template>
+            </FindingsList>
+        </div>
+    </template>
 </template>

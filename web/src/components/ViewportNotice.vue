@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { mdiTrayArrowDown } from '@mdi/js';
+import type { Far } from '../api/watched';
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
 
-defineProps<{ loading: boolean; failure: string | null; empty: boolean }>();
+defineProps<{ loading: boolean; far: Far | null; failure: string | null; empty: boolean }>();
 const jobs = useJob();
 const bench = useBench();
 </script>
@@ -26,7 +27,10 @@ const bench = useBench();
             <p>Drop a file here, or choose one: STL, OBJ, PLY, OFF or 3MF.</p>
             <v-btn variant="outlined" size="small" @click="bench.openStation('bring')">Bring in a file</v-btn>
         </div>
-        <p v-else-if="loading || jobs.loading" class="loading" role="status">Drawing the part …</p>
+        <p v-else-if="loading || jobs.loading" class="loading" role="status">
+            {{ far?.doing ? `${far.doing[0]!.toUpperCase()}${far.doing.slice(1)}` : 'Drawing the part' }} …
+            <span v-if="far" class="figure">{{ Math.round(far.fraction * 100) }} %</span>
+        </p>
     </div>
 </template>
 

@@ -31,7 +31,7 @@ const walls = useWalls();
 const host = ref<HTMLElement>();
 const view = shallowRef<Bench | null>(null);
 const labels = ref<Label[]>([]);
-const { loading, failure, farthest } = useModels(view);
+const { loading, far, failure, farthest } = useModels(view);
 const picking = usePicking(view);
 const { aim, dots, brushRing } = picking;
 /** Goes up with each drawing. */
@@ -207,6 +207,7 @@ const banner = computed(() => {
         <ViewportNotice
             class="notice"
             :loading="loading"
+            :far="far"
             :failure="failure"
             :empty="!jobs.parts.length && !jobs.loading"
         />

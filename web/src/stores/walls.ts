@@ -1,7 +1,8 @@
 // How thick the selected part is, and what the way of making asks of it. What is measured is kept by content hash.
 import { defineStore } from 'pinia';
-import { computed, ref, shallowReactive, shallowRef, watch } from 'vue';
-import { answer, api, type Schemas } from '../api/client';
+import { computed, reactive, ref, shallowReactive, shallowRef, watch } from 'vue';
+import { answer, api, type Finding, type Schemas } from '../api/client';
+import { useAsking } from './asking';
 import { useBench } from './bench';
 import { useJob } from './job';
 
@@ -16,9 +17,10 @@ export const useWalls = defineStore('walls', () => {
     const jobs = useJob();
     const outside = ref(false);
     const ray = ref(false);
-    const busy = ref(false);
-    /** Where the part comes nearest to another, on both. */
-    const between = shallowRef<readonly (readonly number[])[] | null>(null);
+    /** What is asked of the server: how thick the part is, and what is wrong with that. */
+    const [measuring, looking] = [useAsking(), useAsking()];
+    /** What is wrong with how the part stands to another. */
+    const pairFindings = shallowRef<readonly Finding[]>([]);
     /** The thickness under the pointer, mm. */
     const under = ref<number | null>(null);
     const kept = shallowReactive(new Map<string, Report>());
@@ -58,33 +60,29 @@ export const useWalls = defineStore('walls', () => {
         const part = bench.part;
         if (!part || !measurable.value || report.value) return;
         const key = keyOf(part.mesh);
-        busy.value = true;
-        try {
-            const params = { path: { mesh: part.mesh }, query: query.value };
-            kept.set(key, await answer(api.GET('/api/v1/meshes/{mesh}/wall', { params })));
-        } catch {
-            // The gauge says that there is none.
-        } finally {
-            busy.value = false;
-        }
+        const params = { path: { mesh: part.mesh }, query: query.value };
+        const url = '/api/v1/meshes/{mesh}/wall';
+        const got = await measuring.ask((named) => answer(api.GET(url, { params, ...named })));
+        if (got) kept.set(key, got);
     }
     async function look() {
         const [key, part, job] = [findingsKey.value, bench.part, jobs.job];
         if (!key || !part || !job || foundBy.has(key)) return;
-        try {
-            const params = { path: { job: job.id, part: part.id } };
-            foundBy.set(
-                key,
-                await answer(api.GET('/api/v1/jobs/{job}/parts/{part}/wall-findings', { params })),
-            );
-        } catch {
-            // Without an answer nothing is listed.
-        }
+        const params = { path: { job: job.id, part: part.id } };
+        const url = '/api/v1/jobs/{job}/parts/{part}/wall-findings';
+        const got = await looking.ask((named) => answer(api.GET(url, { params, ...named })));
+        if (got) foundBy.set(key, got);
     }
     watch([() => bench.part?.mesh, query], () => void measure(), { immediate: true });
     watch([() => bench.part?.mesh, query], () => (under.value = null));
     watch(findingsKey, () => void look(), { immediate: true });
-    watch(found, (now) => (bench.wallFindings = now?.findings ?? []), { immediate: true });
+    watch(
+        [found, pairFindings],
+        ([now, pair]) => (bench.wallFindings = [...(now?.findings ?? []), ...pair]),
+        {
+            immediate: true,
+        },
+    );
     /** The step after which what a finding tells was so. */
     const since = (key: string) => {
         const number = found.value?.since[key];
@@ -94,9 +92,12 @@ export const useWalls = defineStore('walls', () => {
     return {
         outside,
         ray,
-        busy,
+        measuring: reactive(measuring),
+        looking: reactive(looking),
+        measure,
+        look,
+        pairFindings,
         under,
-        between,
         making,
         process,
         asks,

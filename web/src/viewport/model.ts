@@ -2,6 +2,7 @@
 import * as THREE from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { acceleratedRaycast, computeBoundsTree } from 'three-mesh-bvh';
+import type { Named } from '../api/watched';
 import { lineGeometry, lineMaterial, surfaceMaterial } from './materials';
 
 THREE.BufferGeometry.prototype.computeBoundsTree = computeBoundsTree;
@@ -52,26 +53,17 @@ export class Model {
         return model;
     }
 
-    /** Fetches the drawing of a mesh with its distance from another. */
-    static async loadDeviation(mesh: string, from: string): Promise<Model> {
+    /** Fetches a drawing with a figure at each point: distance from another mesh, thickness, clearance. */
+    static async loadFigured(what: string, named: Named): Promise<Model> {
         const model = new Model();
-        const response = await fetch(`/api/v1/meshes/${mesh}/deviation/${from}/display.glb`);
-        if (!response.ok) throw new Error(`the deviation could not be fetched (${response.status})`);
+        const response = await fetch(`/api/v1/meshes/${what}`, named);
+        if (!response.ok)
+            throw new Error(`the figures of the part could not be fetched (${response.status})`);
         const glb = await loader.parseAsync(await response.arrayBuffer(), '');
         model.take(glb.scene, true);
         const off = model.surface?.geometry.getAttribute('_off');
         for (let i = 0; off && i < off.count; i++) model.farthest = Math.max(model.farthest, off.getX(i));
         model.material.uniforms.farthest!.value = model.farthest || 1;
-        return model;
-    }
-
-    /** Fetches the drawing of a mesh with its thickness. */
-    static async loadWall(mesh: string, query: { ray: boolean; outside: boolean }): Promise<Model> {
-        const model = new Model();
-        const asked = `ray=${query.ray}&outside=${query.outside}`;
-        const response = await fetch(`/api/v1/meshes/${mesh}/wall/display.glb?${asked}`);
-        if (!response.ok) throw new Error(`the wall could not be fetched (${response.status})`);
-        model.take((await loader.parseAsync(await response.arrayBuffer(), '')).scene, true);
         return model;
     }
 

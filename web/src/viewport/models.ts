@@ -1,9 +1,11 @@
 // Keeps the drawings on the bench in step with parts, forecast, lens and selection.
 import * as THREE from 'three';
-import { computed, ref, watch, type ShallowRef } from 'vue';
+import { computed, ref, shallowRef, watch, type ShallowRef } from 'vue';
+import { watched, type Far } from '../api/watched';
 import type { Action } from '../api/client';
 import { useBench } from '../stores/bench';
 import { useCapacity } from '../stores/capacity';
+import { useClearance } from '../stores/clearance';
 import type { Xyz } from '../rimRuns';
 import { useFasten } from '../stores/fasten';
 import { useForecast } from '../stores/forecast';
@@ -33,6 +35,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
     const jobs = useJob();
     const picks = usePicks();
     const walls = useWalls();
+    const clearance = useClearance();
     const capacity = useCapacity();
     const sections = useSections();
     const fasten = useFasten();
@@ -42,6 +45,9 @@ export function useModels(view: ShallowRef<Bench | null>) {
     const farthest = ref(0);
     const cache = new Map<string, Model>();
     let turn = 0;
+    let stop = new AbortController();
+    /** How far a drawing is that takes long. */
+    const far = shallowRef<Far | null>(null);
 
     async function model(mesh: string, triangles: number): Promise<Model> {
         const known = cache.get(mesh);
@@ -51,24 +57,42 @@ export function useModels(view: ShallowRef<Bench | null>) {
         return made;
     }
 
-    /** The drawing of a part by how far it lies from what came in, where it does. */
-    async function deviating(mesh: string, part: number): Promise<Model | null> {
-        const from = jobs.origin(part);
-        if (bench.lens !== 'deviation' || !from || from === mesh) return null;
-        const key = `${mesh} from ${from}`;
-        const made = cache.get(key) ?? (await Model.loadDeviation(mesh, from));
+    /** A drawing with figures, which may take long; how far it is is told. */
+    async function figured(key: string, what: string): Promise<Model> {
+        const made =
+            cache.get(key) ??
+            (await watched(
+                (n) => Model.loadFigured(what, n),
+                (f) => (far.value = f),
+                stop.signal,
+            ));
         cache.set(key, made);
         return made;
     }
 
-    /** The drawing of a solid by how thick it is. */
-    async function walled(mesh: string, solid: boolean): Promise<Model | null> {
-        if (bench.lens !== 'wall' || !solid) return null;
-        const key = `${mesh} wall ${walls.ray} ${walls.outside}`;
-        const made = cache.get(key) ?? (await Model.loadWall(mesh, walls));
+    /** The drawing of a part by how far it lies from what came in, where it does. */
+    async function deviating(mesh: string, part: number): Promise<Model | null> {
+        const from = jobs.origin(part);
+        if (bench.lens !== 'deviation' || !from || from === mesh) return null;
+        return figured(`${mesh} from ${from}`, `${mesh}/deviation/${from}/display.glb`);
+    }
+
+    /** The drawing of a solid by how thick it is, or of the selected part by how far it stands off another. */
+    async function walled(mesh: string, solid: boolean, selected: boolean): Promise<Model | null> {
+        if (bench.lens !== 'wall') return null;
+        const beside = clearance.other;
+        if (beside) {
+            if (!selected) return null;
+            const what = `${mesh}/clearance/${beside.mesh}/display.glb`;
+            const made = await figured(`${mesh} beside ${beside.mesh}`, what);
+            made.setWall(clearance.asked * 4 || 1, clearance.asked);
+            return made;
+        }
+        if (!solid) return null;
+        const query = `ray=${walls.ray}&outside=${walls.outside}`;
+        const made = await figured(`${mesh} wall ${query}`, `${mesh}/wall/display.glb?${query}`);
         // What misses by less than the measure is right to is not hatched, nor told as a finding.
         made.setWall(walls.top, (walls.least ?? 0) * 0.97);
-        cache.set(key, made);
         return made;
     }
 
@@ -85,6 +109,8 @@ export function useModels(view: ShallowRef<Bench | null>) {
         const target = view.value;
         if (!target) return;
         const mine = ++turn;
+        stop.abort();
+        stop = new AbortController();
         loading.value = true;
         try {
             // While other parts are chosen for a step they are shown, and then what the step makes of them.
@@ -105,7 +131,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 const shown =
                     (cut && part.id === instead ? await model(cut, 0) : null) ??
                     (await deviating(part.mesh, part.id)) ??
-                    (await walled(part.mesh, part.figures.state === 'sealed')) ??
+                    (await walled(part.mesh, part.figures.state === 'sealed', part.id === instead)) ??
                     (await model(part.mesh, part.figures.triangles));
                 if (part.id === instead) farthest.value = shown.farthest;
                 models.set(part.id, shown);
@@ -113,7 +139,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             }
             const preview = ready
                 ? (instead !== undefined && (await deviating(ready.mesh, instead))) ||
-                  (await walled(ready.mesh, ready.report.after.state === 'sealed')) ||
+                  (await walled(ready.mesh, ready.report.after.state === 'sealed', true)) ||
                   (await model(ready.mesh, ready.report.after.triangles))
                 : null;
             for (const [n, made] of (ready?.report.made ?? []).entries()) {
@@ -169,6 +195,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
         // A vessel is seen through, unless it is cut open.
         if (!draft && bench.station === 'weigh' && capacity.here && capacity.got && !sections.on.length)
             own.set(capacity.vessel!.part, { ghost: true });
+        if (!draft && clearance.other && bench.lens === 'wall') own.set(clearance.other.id, { ghost: true });
         if (jobs.asOf?.from) own.set(FORMER, { ghost: true });
         view.value?.setLooks(own);
     }
@@ -195,8 +222,10 @@ export function useModels(view: ShallowRef<Bench | null>) {
             centre: new THREE.Vector3(...(p as [number, number, number])),
             radius: 0,
         }));
-        for (const p of (bench.station === 'wall' && walls.between) || [])
-            places.push({ centre: new THREE.Vector3(...(p as [number, number, number])), radius: 0 });
+        // Where they overlap or stand too near the findings say so.
+        const pair = clearance.other && clearance.report?.findings.length === 0 ? clearance.report : null;
+        for (const p of pair ? [pair.from, pair.to] : [])
+            if (p) places.push({ centre: new THREE.Vector3(...(p as [number, number, number])), radius: 0 });
         for (const n of forecast.ready?.report.notices ?? []) {
             const centre = new THREE.Vector3(...(n.place.centre as [number, number, number]));
             places.push({ centre, radius: n.place.radius });
@@ -219,6 +248,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => JSON.stringify(forecast.draft && 'by' in forecast.draft && forecast.draft.by),
             () => (bench.lens === 'deviation' || bench.lens === 'wall' ? bench.lens : ''),
             () => `${walls.ray} ${walls.outside} ${walls.least}`,
+            () => `${clearance.other?.mesh} ${clearance.asked}`,
             () => jobs.asOf?.from,
             () => fasten.shownMesh,
         ],
@@ -231,6 +261,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => picks.chambers,
             () => picks.aimedChamber,
             seeThrough,
+            () => bench.lens === 'wall' && clearance.other?.id,
             () => bench.station === 'weigh' && jobs.parts.map((p) => p.material),
             () => !capacity.got,
         ],
@@ -239,5 +270,5 @@ export function useModels(view: ShallowRef<Bench | null>) {
     watch([() => bench.lens, () => bench.dark], look);
     watch(() => bench.flights, fly, { flush: 'post' });
     watch(marks, (now) => view.value?.setMarks(now));
-    return { loading, failure, farthest };
+    return { loading, far, failure, farthest };
 }

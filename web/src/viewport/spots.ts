@@ -17,6 +17,8 @@ const NAMED = new Set<Finding['kind']>([
     'inner_corner',
     'feather',
     'uneven_rounding',
+    'overlap',
+    'too_close',
 ]);
 /** As many as can ever stand beside each other. */
 const MOST = 400;

@@ -11,10 +11,12 @@ mod surfaces;
 mod tasks;
 mod threads;
 mod walls;
+mod watch;
 mod weigh;
 
 pub(crate) use meshes::DeviationView;
 pub(crate) use walls::WallFindingsView;
+pub(crate) use watch::Watched;
 pub(crate) use weigh::HeldVessel;
 
 use std::sync::Arc;
@@ -67,7 +69,8 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(surfaces::deviation_display))
         .routes(routes!(walls::wall))
         .routes(routes!(walls::wall_display))
-        .routes(routes!(walls::clearance))
+        .routes(routes!(walls::pair))
+        .routes(routes!(walls::clearance_display))
         .routes(routes!(walls::findings))
         .routes(routes!(weigh::capacity))
         .routes(routes!(weigh::cut))
@@ -81,6 +84,7 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))
         .routes(routes!(tasks::events))
+        .routes(routes!(watch::show))
         .routes(routes!(catalogue::show));
     OpenApiRouter::with_openapi(Doc::openapi()).nest("/api/v1", v1)
 }
@@ -101,5 +105,6 @@ pub(crate) fn router(app: Arc<App>) -> Router {
         .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
         .layer(TraceLayer::new_for_http())
         .layer(CatchPanicLayer::new())
+        .layer(axum::middleware::from_fn(watch::named))
         .with_state(app)
 }

@@ -18,28 +18,23 @@ use utoipa::{IntoParams, ToSchema};
 
 use super::extract::At;
 use super::meshes::{FOR_EVER, parse};
+use super::watch::Waited;
 use crate::App;
 use crate::problem::Problem;
 use crate::work::mesh_blob;
 
 /// Does heavy work on meshes off the request threads; stops it when nobody waits for it any more.
 pub(super) async fn on_meshes<T: Send + 'static, const N: usize>(
-    app: &App,
+    app: &Arc<App>,
     hashes: [Hash; N],
     work: impl FnOnce([Mesh; N], &Progress) -> Result<T, Problem> + Send + 'static,
 ) -> Result<T, Problem> {
-    struct Stop(Progress);
-    impl Drop for Stop {
-        fn drop(&mut self) {
-            self.0.cancel();
-        }
-    }
     let mut bytes = Vec::with_capacity(N);
     for hash in hashes {
         bytes.push(mesh_blob(app, hash).await?);
     }
-    let stop = Stop(Progress::default());
-    let progress = stop.0.clone();
+    let waited = Waited::begin(app);
+    let progress = waited.progress();
     tokio::task::spawn_blocking(move || {
         let meshes: Vec<Mesh> =
             bytes.iter().map(|b| mesh_bytes::from_bytes(b)).collect::<Result<_, _>>().map_err(Problem::internal)?;

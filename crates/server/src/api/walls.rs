@@ -9,11 +9,12 @@ use axum::http::header;
 use axum::response::IntoResponse;
 use bytes::Bytes;
 use nimbet_formats::{Detail, DisplayExtras, display_glb};
-use nimbet_kernel::thickness::{Side, Way, thickness_map};
-use nimbet_kernel::{Aabb, Mesh, Progress};
-use nimbet_ledger::{Hash, PartId};
+use nimbet_kernel::thickness::{Side, Way};
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_ledger::{Hash, PartId, StepError};
 use nimbet_trade::wall::{
-    Process, ThinPlace, WallFinding, WallReport, clearance_between, thin_before, wall_findings, wall_report,
+    PairReport, Process, ThinPlace, WallFinding, WallReport, clearance_drawing, pair_report, thin_before, wall_drawing,
+    wall_findings, wall_report,
 };
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -75,20 +76,15 @@ pub(crate) async fn wall_display(
     Query(query): Query<WallQuery>,
 ) -> Result<impl IntoResponse, Problem> {
     let work = move |[mesh]: [Mesh; 1], progress: &Progress| {
-        /// As fine as can be seen on a screen, and not more than a browser draws.
-        const SPACING: f64 = 0.015;
-        const MOST: usize = 400_000;
-        const THICK: f64 = 0.2;
-        let size = Aabb::of(mesh.points().iter().copied()).diagonal();
-        let fine = (size * SPACING, MOST.max(mesh.triangles().len()));
-        let (drawn, across) =
-            thickness_map(&mesh, query.how(), fine, size * THICK, progress).map_err(|_| Problem::cancelled())?;
-        let off = across.into_iter().map(|a| a.min(size * 1000.0)).collect();
-        let extras = DisplayExtras { off: Some(off), ..Default::default() };
-        Ok(Bytes::from(display_glb(&drawn, &extras, Detail::Full)))
+        wall_drawing(&mesh, query.how(), progress).map(glb).map_err(|_| Problem::cancelled())
     };
     let bytes = on_meshes(&app, [parse(&mesh)?], work).await?;
     Ok(([(header::CONTENT_TYPE, "model/gltf-binary"), (header::CACHE_CONTROL, FOR_EVER)], bytes))
+}
+
+/// A drawing with a figure at each point.
+fn glb((drawn, off): (Mesh, Vec<f64>)) -> Bytes {
+    Bytes::from(display_glb(&drawn, &DisplayExtras { off: Some(off), ..Default::default() }, Detail::Full))
 }
 
 /// What is wrong with the walls and corners of a part.
@@ -137,7 +133,9 @@ async fn look_for_findings(
     let mut since = BTreeMap::new();
     while let Some((before_step, before)) = states.pop().filter(|_| !keys.is_empty()) {
         let asked = places.clone();
-        let compare = move |[after, before]: [Mesh; 2], _: &Progress| Ok(thin_before(&after, &before, &asked));
+        let compare = move |[after, before]: [Mesh; 2], progress: &Progress| {
+            thin_before(&after, &before, &asked, progress).map_err(|_| Problem::cancelled())
+        };
         let then = on_meshes(&app, [mesh, before], compare).await?;
         let mut still = (Vec::new(), Vec::new());
         for (key, (place, was_thin)) in keys.into_iter().zip(then) {
@@ -155,29 +153,53 @@ async fn look_for_findings(
     Ok(WallFindingsView { findings, since })
 }
 
-/// How far two meshes stand apart.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct ClearanceView {
-    /// The least distance, mm; nought where they meet; absent where one is empty.
-    least: Option<f64>,
-    /// Where it is on the one, mm.
-    from: Option<[f64; 3]>,
-    /// Where it is on the other, mm.
-    to: Option<[f64; 3]>,
+/// How far apart parts should be.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct PairQuery {
+    /// What is nearer is told, mm.
+    asked: f64,
 }
 
-/// The least distance between two meshes, with where it is.
-#[utoipa::path(get, operation_id = "mesh_clearance", path = "/meshes/{mesh}/clearance/{other}",
+/// How two parts stand to each other.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PairView {
+    #[schema(schema_with = crate::schema::pair_report)]
+    pair: PairReport,
+}
+
+/// How a part stands to another: the least distance, where it is less than asked, and where they overlap.
+#[utoipa::path(get, operation_id = "pair_of_parts", path = "/jobs/{job}/parts/{part}/clearance/{other}",
+    params(("job" = Uuid, Path), ("part" = u32, Path), ("other" = u32, Path), PairQuery),
+    responses((status = 200, body = PairView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn pair(
+    State(app): State<Arc<App>>,
+    At((job, part, other)): At<(Uuid, u32, u32)>,
+    Query(query): Query<PairQuery>,
+) -> Result<Json<PairView>, Problem> {
+    let history = app.store.job(job).await?.history;
+    let held = |id| history.part(PartId(id)).ok_or_else(|| Problem::not_found("part"));
+    let [one, two] = [held(part)?, held(other)?];
+    let states = [one.figures.state, two.figures.state];
+    let work = move |[a, b]: [Mesh; 2], progress: &Progress| {
+        pair_report((&a, states[0]), (&b, states[1]), (other, &two.name), query.asked, progress)
+            .map(|pair| PairView { pair })
+            .map_err(|e| Problem::from(StepError::from(e)))
+    };
+    Ok(Json(on_meshes(&app, [one.mesh, two.mesh], work).await?))
+}
+
+/// A mesh as glTF 2.0 binary, divided finely, with how far each point stands off another mesh, mm, as the attribute `_OFF` of
+/// `surface`; nought inside that.
+#[utoipa::path(get, operation_id = "mesh_clearance_display", path = "/meshes/{mesh}/clearance/{other}/display.glb",
     params(("mesh" = String, Path), ("other" = String, Path)),
-    responses((status = 200, body = ClearanceView), (status = 404, body = Problem)))]
-pub(crate) async fn clearance(
+    responses((status = 200, content_type = "model/gltf-binary", body = Vec<u8>), (status = 404, body = Problem)))]
+pub(crate) async fn clearance_display(
     State(app): State<Arc<App>>,
     At((mesh, other)): At<(String, String)>,
 ) -> Result<impl IntoResponse, Problem> {
     let work = |[mesh, other]: [Mesh; 2], progress: &Progress| {
-        clearance_between(&mesh, &other, progress).map_err(|_| Problem::cancelled())
+        clearance_drawing(&mesh, &other, progress).map(glb).map_err(|_| Problem::cancelled())
     };
-    let found = on_meshes(&app, [parse(&mesh)?, parse(&other)?], work).await?;
-    let view = ClearanceView { least: found.map(|f| f.0), from: found.map(|f| f.1), to: found.map(|f| f.2) };
-    Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(view)))
+    let bytes = on_meshes(&app, [parse(&mesh)?, parse(&other)?], work).await?;
+    Ok(([(header::CONTENT_TYPE, "model/gltf-binary"), (header::CACHE_CONTROL, FOR_EVER)], bytes))
 }

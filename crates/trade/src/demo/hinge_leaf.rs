@@ -5,7 +5,9 @@ use nimbet_kernel::{Mesh, Point, Progress};
 
 use super::{drum, grouped, revolve, welded};
 use crate::Operation;
+use crate::examine::FacePick;
 use crate::shape::{Difference, Union};
+use crate::wall::{Coat, CornerStyle};
 
 /// A plate of 48 × 40 × 4 mm with a knuckle of 12 mm along one side: a solid.
 pub fn hinge_leaf() -> Mesh {
@@ -30,4 +32,12 @@ pub fn hinge_leaf() -> Mesh {
     let cut = Operation::Difference(Difference { with: vec![2, 3, 4, 5], ..Default::default() });
     // Fixed figures always cut.
     joined.and_then(|o| cut.apply(&o.mesh, &cutters, &quiet)).map(|o| o.mesh).unwrap_or_default()
+}
+
+/// A coat of 0.3 mm on the leaf, as a body of its own: its foot, on which it is screwed down, and the bore of the pin stay bare.
+pub fn hinge_leaf_coat() -> Mesh {
+    let bare = vec![FacePick::At([8.0, 5.0, 0.0]), FacePick::At([1.0, 20.0, 6.0])];
+    let coat = Operation::Coat(Coat { thickness: 0.3, bare, corners: CornerStyle::Sharp, chord: None });
+    // Fixed figures always hold.
+    coat.apply(&hinge_leaf(), &[], &Progress::unwatched()).map(|mut o| o.more.remove(0)).unwrap_or_default()
 }

@@ -21,7 +21,7 @@ pub use deck_plate::{PLATE, deck_plate};
 pub use filler_neck::{CAP_PIN, NECK_BORE, filler_cap, filler_neck};
 pub use fog_bell::fog_bell;
 pub use half_fairlead::half_fairlead;
-pub use hinge_leaf::hinge_leaf;
+pub use hinge_leaf::{hinge_leaf, hinge_leaf_coat};
 pub use mooring_buoy::mooring_buoy;
 pub use porthole_ring::porthole_ring;
 pub use stanchion_bend::stanchion_bend;
@@ -97,6 +97,7 @@ pub fn parts() -> Vec<(&'static str, Mesh)> {
         ("Deck plate", deck_plate()),
         ("Filler neck", filler_neck()),
         ("Filler cap", filler_cap()),
+        ("Hinge leaf coat", hinge_leaf_coat()),
     ]
 }
 
@@ -161,6 +162,14 @@ mod tests {
             let seen = look(solid);
             assert_eq!((seen.figures.state, seen.figures.shells), (PartState::Sealed, 1), "{}", seen.figures.reason);
         }
+
+        // The coat meets the leaf on its inner side and covers all but the foot and the bore of the pin.
+        let (leaf, coat) = (hinge_leaf(), look(hinge_leaf_coat()).figures);
+        let area = nimbet_kernel::measure::measure(&leaf).area;
+        let bare = 48.0 * 40.0 + 6.0 * std::f64::consts::PI * 40.0;
+        let even = (area - bare) * 0.3;
+        assert_eq!((coat.state, coat.shells), (PartState::Sealed, 1), "{}", coat.reason);
+        assert!((coat.volume.unwrap() / even - 1.0).abs() < 0.06, "{:?} is not {even}", coat.volume);
 
         let buoy = look(mooring_buoy());
         assert_eq!((buoy.figures.state, buoy.shells.len()), (PartState::Flipped, 2));

@@ -61,6 +61,10 @@ pub enum FindingKind {
     UnevenRounding,
     /// A sharp outer corner that stands upright.
     UprightCorner,
+    /// What two parts have in common.
+    Overlap,
+    /// Where two parts stand nearer to each other than asked.
+    TooClose,
 }
 
 /// How much a finding matters.

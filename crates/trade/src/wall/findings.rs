@@ -1,7 +1,11 @@
 //! What is wrong with the walls and corners of a solid for the way it is to be made.
 
+use std::ops::ControlFlow;
+
+use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::thickness::Side;
-use nimbet_kernel::{Mesh, Progress};
+use nimbet_kernel::winding::hit;
+use nimbet_kernel::{Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -11,7 +15,8 @@ use super::grow::Grow;
 use super::making::CornerStyle;
 use super::processes::{By, Process};
 use super::thin::{ThinArea, ThinPlace, thin_areas};
-use crate::examine::{Examination, Finding, FindingKind, PartState, Remedy, Severity};
+use crate::examine::{Examination, Finding, FindingKind, PartState, Place, Remedy, Severity};
+use crate::fasten::{Bore, BoreForm, BorePlace, Places, Reach, Width};
 use crate::words::{figure, millimetres};
 use crate::{Operation, TradeError};
 
@@ -62,7 +67,7 @@ pub fn wall_findings(
     let mut all = Vec::new();
     let areas = thin_areas(mesh, (asks.wall, asks.pin, asks.slot), &progress.stage(0.0, 0.6))?;
     all.extend(areas.iter().enumerate().map(|(n, area)| thin(area, n + 1, asks)));
-    all.extend(undrained(seen, asks).map(plain));
+    all.extend(undrained(mesh, seen, asks).map(plain));
     for (n, run) in corner_runs(mesh, asks, &progress.stage(0.6, 0.75))?.into_iter().enumerate() {
         all.push(plain(corner(run, n + 1, asks)));
     }
@@ -163,7 +168,7 @@ fn thin(area: &ThinArea, n: usize, asks: &Process) -> WallFinding {
 }
 
 /// Voids that keep what must get out.
-fn undrained<'a>(seen: &'a Examination, asks: &'a Process) -> impl Iterator<Item = Finding> + 'a {
+fn undrained<'a>(mesh: &'a Mesh, seen: &'a Examination, asks: &'a Process) -> impl Iterator<Item = Finding> + 'a {
     let voids = seen.findings.iter().filter(|f| f.kind == FindingKind::Void && asks.drain > 0.0);
     voids.enumerate().map(|(n, void)| Finding {
         key: format!("undrained-{}", n + 1),
@@ -179,8 +184,38 @@ fn undrained<'a>(seen: &'a Examination, asks: &'a Process) -> impl Iterator<Item
             }
         },
         place: void.place.clone(),
-        remedies: vec![],
+        remedies: drain_from_below(mesh, &void.place, asks.drain).into_iter().collect(),
     })
+}
+
+/// A bore from below into a void, where its middle lies in it and there is but one wall under that.
+fn drain_from_below(mesh: &Mesh, void: &Place, drain: f64) -> Option<Remedy> {
+    let bvh = triangle_bvh(mesh);
+    let from = Point::from_array(void.centre);
+    let to = Point::new(from.x, from.y, bvh.bounds().min.z - 1.0);
+    let mut walls: Vec<(f64, bool)> = Vec::new();
+    let _ = bvh.along_segment(from, to, |t| {
+        let corners = mesh.corners(t as usize);
+        let down = mesh.area_vector(t as usize).z < 0.0;
+        walls.extend(hit(from, to, corners).map(|share| (share, down)));
+        ControlFlow::Continue(())
+    });
+    // A ray along an edge meets both its triangles in the same place.
+    walls.sort_by(|a, b| a.0.total_cmp(&b.0));
+    walls.dedup_by(|a, b| (a.0 - b.0).abs() < 1e-9);
+    let [(_, false), (out, true)] = walls[..] else { return None };
+    let bore = Bore {
+        places: Places::Points(vec![BorePlace::At(from.lerp(to, out).to_array())]),
+        face: None,
+        along: Some([0.0, 0.0, 1.0]),
+        form: BoreForm::Plain { width: Width::Diameter(drain) },
+        reach: Reach::Wall,
+        allowance: 0.0,
+        chord: (drain * 0.005).min(0.02),
+        least_wall: None,
+    };
+    let label = format!("Drain it from below, bore of {}", millimetres(drain));
+    Some(Remedy { label, operation: bore.into() })
 }
 
 fn corner(run: super::corners::CornerRun, n: usize, asks: &Process) -> Finding {

@@ -1,5 +1,6 @@
 //! Wall: thickness given to sheets and solids, and knowing where it is thin.
 
+mod clearance;
 mod coat;
 mod corners;
 mod even;
@@ -10,11 +11,13 @@ mod hollow;
 mod making;
 mod offset_sheet;
 mod processes;
+mod shelf;
 mod shell;
 mod thicken;
 mod thin;
 mod wall_map;
 
+pub use clearance::{PairReport, clearance_drawing, pair_report};
 pub use coat::Coat;
 pub use even::Even;
 pub use findings::{Thinnest, WallFinding, wall_findings};
@@ -26,4 +29,4 @@ pub use processes::{By, Making, PROCESSES, Process, process};
 pub use shell::{FaceWall, Shell};
 pub use thicken::Thicken;
 pub use thin::{ThinPlace, thin_before};
-pub use wall_map::{WallBar, WallReport, clearance_between, wall_report, with_least_wall};
+pub use wall_map::{WallBar, WallReport, wall_drawing, wall_report, with_least_wall};

@@ -6,9 +6,10 @@ use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::segments::nearest_on_triangle;
 use nimbet_kernel::thickness::{Gauge, Side, Thickness, Way, divide, middles};
 use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Aabb, Bvh, Mesh, Point, Progress, Topology, UnionFind};
+use nimbet_kernel::{Aabb, Bvh, Cancelled, Mesh, Point, Progress, Topology, UnionFind};
 use rayon::prelude::*;
 
+use super::shelf::{about, measured};
 use super::wall_map::{FINE, MOST_DIVIDED};
 use crate::TradeError;
 use crate::examine::{FindingKind, Place};
@@ -19,7 +20,7 @@ pub(super) const SURE: f64 = 0.97;
 /// What is less than this many times as wide as thick is a pin, not a wall.
 const PIN: f64 = 1.3;
 /// So many areas of a kind are told one by one.
-const MOST_AREAS: usize = 50;
+pub(super) const MOST_AREAS: usize = 50;
 
 /// A connected area that is thinner than it should be.
 pub(super) struct ThinArea {
@@ -39,16 +40,17 @@ pub(super) fn thin_areas(
     (wall, pin, slot): (f64, f64, f64),
     progress: &Progress,
 ) -> Result<Vec<ThinArea>, TradeError> {
-    let size = Aabb::of(mesh.points().iter().copied()).diagonal();
+    let size = about(Aabb::of(mesh.points().iter().copied()).diagonal());
     let fine = divide(mesh, size * FINE, MOST_DIVIDED.max(mesh.triangles().len()));
     let places = middles(&fine);
     let mut areas = Vec::new();
-    let inside = Gauge::new(&fine, Side::Inside, wall.max(pin));
-    let found = inside.all(&places, Way::Ball, &progress.stage(0.0, 0.45))?;
+    let most = wall.max(pin);
+    let held = measured(fine.clone(), places.clone(), (Side::Inside, Way::Ball), most, &progress.stage(0.0, 0.45))?;
     progress.report(0.45, "telling pins from walls")?;
+    let inside = Gauge::new(&fine, Side::Inside, most);
     let kinds: Vec<Option<FindingKind>> = places
         .par_iter()
-        .zip(&found)
+        .zip(held.found())
         .map(|((t, p), found)| {
             progress.check()?;
             let Some(across) = found.as_ref().map(|f| f.across) else { return Ok(None) };
@@ -58,15 +60,15 @@ pub(super) fn thin_areas(
             Ok(if is_pin { Some(FindingKind::ThinPin) } else { thin.then_some(FindingKind::ThinWall) })
         })
         .collect::<Result<_, TradeError>>()?;
-    areas.extend(gathered(&fine, &found, &kinds, wall.max(pin)));
+    areas.extend(gathered(&fine, held.found(), &kinds, most));
     if slot > 0.0 {
-        let outside = Gauge::new(&fine, Side::Outside, slot);
-        let found = outside.all(&places, Way::Ball, &progress.stage(0.55, 1.0))?;
+        let how = (Side::Outside, Way::Ball);
+        let held = measured(fine.clone(), places, how, slot, &progress.stage(0.55, 1.0))?;
         let narrow = |f: &Option<Thickness>| {
             f.as_ref().is_some_and(|f| f.across < slot * SURE).then_some(FindingKind::NarrowSlot)
         };
-        let kinds: Vec<Option<FindingKind>> = found.iter().map(narrow).collect();
-        areas.extend(gathered(&fine, &found, &kinds, slot));
+        let kinds: Vec<Option<FindingKind>> = held.found().iter().map(narrow).collect();
+        areas.extend(gathered(&fine, held.found(), &kinds, slot));
     }
     areas.sort_by(|a, b| a.kind.cmp(&b.kind).then(a.least.total_cmp(&b.least)));
     let mut seen: BTreeMap<FindingKind, usize> = BTreeMap::new();
@@ -79,7 +81,12 @@ pub(super) fn thin_areas(
 }
 
 /// Triangles of one kind that hang together: along edges, across, or nearer to each other than `near`, mm.
-fn gathered(mesh: &Mesh, found: &[Option<Thickness>], kinds: &[Option<FindingKind>], near: f64) -> Vec<ThinArea> {
+pub(super) fn gathered(
+    mesh: &Mesh,
+    found: &[Option<Thickness>],
+    kinds: &[Option<FindingKind>],
+    near: f64,
+) -> Vec<ThinArea> {
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let mut sets = UnionFind::new(mesh.triangles().len());
     let alike = |a: u32, b: u32| kinds[a as usize].is_some() && kinds[a as usize] == kinds[b as usize];
@@ -144,7 +151,15 @@ pub struct ThinPlace {
 }
 
 /// Where places of a part were before a step, and whether they were as thin. A surface that only moved takes its places with it.
-pub fn thin_before(after: &Mesh, before: &Mesh, places: &[ThinPlace]) -> Vec<(ThinPlace, bool)> {
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn thin_before(
+    after: &Mesh,
+    before: &Mesh,
+    places: &[ThinPlace],
+    progress: &Progress,
+) -> Result<Vec<(ThinPlace, bool)>, Cancelled> {
     let bvhs = [triangle_bvh(after), triangle_bvh(before)];
     let nearest = |(mesh, bvh): (&Mesh, &Bvh), at: Point, within: f64| {
         let foot = |t: u32| nearest_on_triangle(at, mesh.corners(t as usize));
@@ -155,6 +170,7 @@ pub fn thin_before(after: &Mesh, before: &Mesh, places: &[ThinPlace]) -> Vec<(Th
     places
         .iter()
         .map(|place| {
+            progress.check()?;
             let mut at = Point::from_array(place.at);
             if only_moved && let Some((t, foot)) = nearest((after, &bvhs[0]), at, f64::INFINITY) {
                 let [a, b, c] = after.corners(t);
@@ -168,7 +184,7 @@ pub fn thin_before(after: &Mesh, before: &Mesh, places: &[ThinPlace]) -> Vec<(Th
                 gauge[usize::from(place.side == Side::Outside)].at(t, foot.lerp(middle, 0.02), Way::Ball)
             });
             let thin = there.is_some_and(|f| f.across < place.below * SURE);
-            (ThinPlace { at: xyz(at), ..*place }, thin)
+            Ok((ThinPlace { at: xyz(at), ..*place }, thin))
         })
         .collect()
 }

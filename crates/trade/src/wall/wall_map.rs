@@ -1,10 +1,11 @@
 //! How thick a part is: the least wall with its place, how the walls are spread, and where they are thin.
 
-use nimbet_kernel::thickness::{Gauge, Side, Way, clearance, middles};
+use nimbet_kernel::thickness::{Drawn, Side, Way, divide, middles};
 use nimbet_kernel::{Aabb, Cancelled, Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::shelf::{about, measured};
 use crate::examine::{Examination, PartState};
 use crate::words::{Xyz, xyz};
 
@@ -45,15 +46,15 @@ pub(super) const MOST_DIVIDED: usize = 200_000;
 /// # Errors
 /// [`Cancelled`].
 pub fn wall_report(mesh: &Mesh, (side, way): (Side, Way), progress: &Progress) -> Result<WallReport, Cancelled> {
-    let bounds = Aabb::of(mesh.points().iter().copied());
-    let fine =
-        nimbet_kernel::thickness::divide(mesh, bounds.diagonal() * FINE, MOST_DIVIDED.max(mesh.triangles().len()));
+    let size = about(Aabb::of(mesh.points().iter().copied()).diagonal());
+    let fine = divide(mesh, size * FINE, MOST_DIVIDED.max(mesh.triangles().len()));
     let places = middles(&fine);
-    let most = bounds.diagonal() * THICK;
-    let mut found = Gauge::new(&fine, side, most).all(&places, way, &progress.stage(0.0, 0.7))?;
-    if found.iter().all(Option::is_none) {
-        found = Gauge::new(&fine, side, f64::INFINITY).all(&places, Way::Ray, &progress.stage(0.7, 0.9))?;
+    let mut held = measured(fine, places, (side, way), size * THICK, &progress.stage(0.0, 0.7))?;
+    if held.found().iter().all(Option::is_none) {
+        let (fine, places) = (held.mesh().clone(), held.places().to_vec());
+        held = measured(fine, places, (side, Way::Ray), f64::INFINITY, &progress.stage(0.7, 0.9))?;
     }
+    let (fine, places, found) = (held.mesh(), held.places(), held.found());
     let area = |t: usize| fine.area_vector(t).length() * 0.5;
     let mut walls: Vec<(f64, f64, usize)> =
         found.iter().enumerate().filter_map(|(t, f)| Some((f.as_ref()?.across, area(t), t))).collect();
@@ -107,10 +108,27 @@ fn spread(walls: &[(f64, f64, usize)], all: f64) -> Vec<WallBar> {
     bars
 }
 
-/// The least distance between two parts with where it is on both, mm.
+/// A solid divided finely, with its thickness at each point, mm, for drawing; where nothing lies opposite within a fifth of the
+/// part that is a thousand times the part.
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn clearance_between(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Option<(f64, Xyz, Xyz)>, Cancelled> {
-    Ok(clearance(a, b, progress)?.map(|(d, p, q)| (d, xyz(p), xyz(q))))
+pub fn wall_drawing(mesh: &Mesh, how: (Side, Way), progress: &Progress) -> Result<(Mesh, Vec<f64>), Cancelled> {
+    let size = Aabb::of(mesh.points().iter().copied()).diagonal();
+    let Drawn { mesh: drawn, fine, places } = drawn(mesh);
+    progress.check()?;
+    let held = measured(fine, places, how, about(size) * THICK, progress)?;
+    let across = held.found().iter().map(|f| f.map_or(size * NOT_THIN, |f| f.across)).collect();
+    Ok((drawn, across))
+}
+
+/// What is drawn where there is nothing opposite: so many times the part.
+pub(super) const NOT_THIN: f64 = 1000.0;
+
+/// A part for drawing: as fine as can be seen on a screen, and not more than a browser draws.
+pub(super) fn drawn(mesh: &Mesh) -> Drawn {
+    const SPACING: f64 = 0.015;
+    const MOST: usize = 400_000;
+    let size = about(Aabb::of(mesh.points().iter().copied()).diagonal());
+    Drawn::new(mesh, size * SPACING, MOST.max(mesh.triangles().len()))
 }

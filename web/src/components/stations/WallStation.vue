@@ -12,6 +12,7 @@ import ProcessFields from '../ProcessFields.vue';
 import ToolFields from '../ToolFields.vue';
 import ToolList from '../ToolList.vue';
 import CheckRow from '../tools/CheckRow.vue';
+import WaitLine from '../WaitLine.vue';
 import WallSpread from '../WallSpread.vue';
 
 const bench = useBench();
@@ -36,8 +37,15 @@ const forecast = useForecast();
                 {{ bench.part.name }} is {{ bench.part.figures.reason }}: there is no wall to measure. Thicken
                 it, or seal it first.
             </p>
-            <p v-else-if="walls.busy && !walls.report" class="soft" role="status">Measuring the walls …</p>
-            <template v-else-if="walls.report">
+            <WaitLine
+                v-else-if="!walls.report"
+                what="Measuring the walls"
+                :far="walls.measuring.far"
+                :stopped="walls.measuring.stopped"
+                @stop="walls.measuring.stop"
+                @again="walls.measure"
+            />
+            <template v-else>
                 <p data-testid="wall-summary">
                     <template v-if="walls.report.least == null">Nothing lies opposite anything.</template>
                     <template v-else>
@@ -49,7 +57,14 @@ const forecast = useForecast();
                 <WallSpread />
             </template>
             <template v-if="walls.measurable">
-                <p v-if="!walls.found" class="soft" role="status">Looking for what is too thin …</p>
+                <WaitLine
+                    v-if="!walls.found"
+                    what="Looking for what is too thin"
+                    :far="walls.looking.far"
+                    :stopped="walls.looking.stopped"
+                    @stop="walls.looking.stop"
+                    @again="walls.look"
+                />
                 <div v-else data-testid="wall-findings">
                     <FindingsList :findings="walls.found.findings">
                         <template #none>Nothing is too thin, too tight or too sharp for this.</template>

@@ -9,15 +9,22 @@
 //! A ball is right to a hundredth. Places are seen along the normals of their triangles, so on a curved surface the measure may be off by up to half the turn of a
 //! triangle, in radians, times its size. Cost: for each place a few searches in a hierarchy, in parallel.
 
+mod again;
+mod clearance;
+mod map;
+
 use std::ops::ControlFlow;
 
 use rayon::prelude::*;
 
+pub use again::Measured;
+pub use clearance::{clearance, divided_near, nearer_than};
+pub use map::{Drawn, divide, middles};
+
 use crate::crossings::triangle_bvh;
-use crate::deviation::divided;
 use crate::segments::nearest_on_triangle;
 use crate::winding::hit;
-use crate::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
+use crate::{Bvh, Cancelled, Mesh, Point, Progress};
 
 /// The cosine of the angle, 60 degrees, within which the far side must face the place.
 const FACING: f64 = 0.5;
@@ -71,16 +78,26 @@ impl<'a> Gauge<'a> {
 
     /// The thickness at a point of a triangle; none where nothing lies opposite within the most that is measured.
     pub fn at(&self, triangle: usize, place: Point, way: Way) -> Option<Thickness> {
-        let normal = self.mesh.area_vector(triangle).normalize_or_zero();
-        let inward = if self.side == Side::Inside { -normal } else { normal };
-        if inward == Point::ZERO {
-            return None;
-        }
-        let ray = self.along(triangle, place, inward);
+        self.with_reach(triangle, place, way).0
+    }
+
+    /// The same, with how far from the place into the surface the answer depends on what is there: nothing counts that lies
+    /// outside the ball of that diameter that touches the place.
+    fn with_reach(&self, triangle: usize, place: Point, way: Way) -> (Option<Thickness>, f64) {
+        let Some(inward) = self.inward(triangle) else { return (None, 0.0) };
+        let first = self.along(triangle, place, inward);
+        let reach = first.map_or(self.most, |f| f.across);
+        let ray = first.filter(|f| self.faces(f.triangle, inward));
         match way {
-            Way::Ray => ray,
-            Way::Ball => self.ball(place, inward, ray),
+            Way::Ray => (ray, reach),
+            Way::Ball => (self.ball(place, inward, ray), ray.map_or(self.most, |f| f.across)),
         }
+    }
+
+    /// The direction into what is measured, of length one; none for a triangle without area.
+    fn inward(&self, triangle: usize) -> Option<Point> {
+        let normal = self.mesh.area_vector(triangle).normalize_or_zero();
+        (normal != Point::ZERO).then_some(if self.side == Side::Inside { -normal } else { normal })
     }
 
     /// How far it is across what lies under a place, square to its thickness `across`, where that is least between sides that
@@ -88,11 +105,7 @@ impl<'a> Gauge<'a> {
     pub fn girth(&self, triangle: usize, place: Point, across: f64) -> Option<f64> {
         /// So many ways are tried in half a turn; the least is off by the cosine of half a step at most, 2 percent.
         const WAYS: usize = 8;
-        let normal = self.mesh.area_vector(triangle).normalize_or_zero();
-        let inward = if self.side == Side::Inside { -normal } else { normal };
-        if inward == Point::ZERO {
-            return None;
-        }
+        let inward = self.inward(triangle)?;
         let middle = place + inward * (across * 0.5);
         let (u, v) = inward.any_orthonormal_pair();
         // Across a corner sides do not face each other: the cosine of 37 degrees.
@@ -118,7 +131,7 @@ impl<'a> Gauge<'a> {
             .min_by(f64::total_cmp)
     }
 
-    /// Straight on to the first surface that faces the place.
+    /// Straight on to the first surface.
     fn along(&self, triangle: usize, place: Point, inward: Point) -> Option<Thickness> {
         // Nothing is thinner than rounding.
         let least = self.bvh.bounds().diagonal() * 1e-12;
@@ -136,7 +149,7 @@ impl<'a> Gauge<'a> {
             }
             ControlFlow::Continue(())
         });
-        first.filter(|f| self.faces(f.triangle, inward))
+        first
     }
 
     /// Whether a triangle is the far side of a place with this direction into it.
@@ -174,7 +187,7 @@ impl<'a> Gauge<'a> {
         touched
     }
 
-    /// The thickness at a place of each triangle given, in order.
+    /// The thickness at each place of a triangle given, in order.
     ///
     /// # Errors
     /// [`Cancelled`].
@@ -184,154 +197,27 @@ impl<'a> Gauge<'a> {
         way: Way,
         progress: &Progress,
     ) -> Result<Vec<Option<Thickness>>, Cancelled> {
-        const CHUNK: usize = 512;
-        let done = std::sync::atomic::AtomicUsize::new(0);
-        let found: Result<Vec<Vec<Option<Thickness>>>, Cancelled> = places
-            .par_chunks(CHUNK)
-            .map(|chunk| {
-                let n = done.fetch_add(chunk.len(), std::sync::atomic::Ordering::Relaxed);
-                progress.report(n as f64 / places.len() as f64, "measuring the wall")?;
-                Ok(chunk.iter().map(|(t, p)| self.at(*t as usize, *p, way)).collect())
-            })
-            .collect();
-        Ok(found?.concat())
+        in_chunks(places, progress, |(t, p)| self.at(*t as usize, *p, way))
     }
 }
 
-/// The middle of each triangle, for [`Gauge::all`].
-pub fn middles(mesh: &Mesh) -> Vec<(u32, Point)> {
-    (0..mesh.triangles().len()).map(|t| (t as u32, mesh.corners(t).iter().sum::<Point>() / 3.0)).collect()
-}
-
-/// The mesh with its triangles divided until no side is longer than `spacing`, mm, or there are `most` of them. Slender ones
-/// are left four times as long: a row of them lies side by side.
-pub fn divide(mesh: &Mesh, spacing: f64, most: usize) -> Mesh {
-    /// Of an area less than this share of the square of the spacing.
-    const SLENDER: f64 = 0.1;
-    let fine = |[a, b, c]: [Point; 3], longest: f64| {
-        longest <= spacing
-            || (longest <= 4.0 * spacing && (b - a).cross(c - a).length() * 0.5 <= SLENDER * spacing * spacing)
-    };
-    divided(mesh, &|_| true, &fine, most).0
-}
-
-/// The surface with its thickness at each point, mm, for drawing: triangles are divided until no side is longer than `spacing`,
-/// mm, or there are `most` of them, and points are told apart by the face they are in. Infinite where nothing lies opposite within
-/// `thick`, mm.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn thickness_map(
-    mesh: &Mesh,
-    (side, way): (Side, Way),
-    (spacing, most): (f64, usize),
-    thick: f64,
+/// Measures in parallel, telling how far it is.
+fn in_chunks<T: Sync, F: Send>(
+    items: &[T],
     progress: &Progress,
-) -> Result<(Mesh, Vec<f64>), Cancelled> {
-    /// Measured so far from a corner into its triangle, as a share, so that edges are not in the way.
-    const INTO: f64 = 0.02;
-    let fine = divide(mesh, spacing, most);
-    progress.check()?;
-    let mut number: std::collections::HashMap<(u32, u32), u32> = std::collections::HashMap::new();
-    let (mut points, mut places) = (Vec::new(), Vec::new());
-    let mut triangles = Vec::with_capacity(fine.triangles().len());
-    for (t, corners) in fine.triangles().iter().enumerate() {
-        let middle = fine.corners(t).iter().sum::<Point>() / 3.0;
-        triangles.push(corners.map(|p| {
-            *number.entry((p, fine.face_of()[t].0)).or_insert_with(|| {
-                let at = fine.points()[p as usize];
-                points.push(at);
-                places.push((t as u32, at.lerp(middle, INTO)));
-                points.len() as u32 - 1
-            })
-        }));
-    }
-    let across = Gauge::new(&fine, side, thick).all(&places, way, progress)?;
-    let across = across.into_iter().map(|a| a.map_or(f64::INFINITY, |a| a.across)).collect();
-    Ok((Mesh::new(points, triangles, fine.face_of().to_vec()).unwrap_or_default(), across))
-}
-
-/// The least distance between two surfaces with where it is on both, mm; none where either has no triangles, nought where they
-/// meet.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn clearance(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Option<(f64, Point, Point)>, Cancelled> {
-    let bvh = triangle_bvh(b);
-    // First from points only, which bounds what triangles need be looked at.
-    let nearest = |p: &Point| {
-        let foot = |t: u32| nearest_on_triangle(*p, b.corners(t as usize));
-        let (t, distance) = bvh.nearest(*p, f64::INFINITY, |t| Some((foot(t) - *p).length_squared()))?;
-        Some((distance, *p, foot(t)))
-    };
-    let less = |x: &(f64, Point, Point), y: &(f64, Point, Point)| x.0.total_cmp(&y.0);
-    let Some(by_points) = a.points().par_iter().filter_map(nearest).min_by(less) else { return Ok(None) };
-    progress.check()?;
-    let by_triangles: Vec<(f64, Point, Point)> = (0..a.triangles().len())
-        .into_par_iter()
-        .map(|t| {
-            progress.check()?;
-            let corners = a.corners(t);
-            let mut best = by_points;
-            let _ = bvh.overlapping(&Aabb::of(corners).grown(by_points.0), |u| {
-                let found = between(corners, b.corners(u as usize));
-                if found.0 < best.0 {
-                    best = found;
-                }
-                if best.0 > 0.0 { ControlFlow::Continue(()) } else { ControlFlow::Break(()) }
-            });
-            Ok(best)
+    measure: impl Fn(&T) -> F + Sync,
+) -> Result<Vec<F>, Cancelled> {
+    const CHUNK: usize = 512;
+    let done = std::sync::atomic::AtomicUsize::new(0);
+    let found: Result<Vec<Vec<F>>, Cancelled> = items
+        .par_chunks(CHUNK)
+        .map(|chunk| {
+            let n = done.fetch_add(chunk.len(), std::sync::atomic::Ordering::Relaxed);
+            progress.report(n as f64 / items.len() as f64, "measuring the wall")?;
+            Ok(chunk.iter().map(&measure).collect())
         })
-        .collect::<Result<_, Cancelled>>()?;
-    Ok(by_triangles.into_iter().min_by(less).or(Some(by_points)))
-}
-
-/// The least distance between two triangles, and where.
-fn between(a: [Point; 3], b: [Point; 3]) -> (f64, Point, Point) {
-    let mut best = (f64::INFINITY, a[0], b[0]);
-    let mut take = |p: Point, q: Point| {
-        let d = p.distance(q);
-        if d < best.0 {
-            best = (d, p, q);
-        }
-    };
-    for k in 0..3 {
-        take(a[k], nearest_on_triangle(a[k], b));
-        take(nearest_on_triangle(b[k], a), b[k]);
-        let (p, q) = (a[k], a[(k + 1) % 3]);
-        let through =
-            |from: Point, to: Point, [x, y, z]: [Point; 3]| hit(from, to, [x, y, z]).map(|s| from.lerp(to, s));
-        if let Some(at) = through(p, q, b) {
-            take(at, at);
-        }
-        if let Some(at) = through(b[k], b[(k + 1) % 3], a) {
-            take(at, at);
-        }
-        for j in 0..3 {
-            let (at, to) = between_segments((p, q), (b[j], b[(j + 1) % 3]));
-            take(at, to);
-        }
-    }
-    best
-}
-
-/// The points of two segments nearest to each other (Ericson 2005).
-fn between_segments((p, q): (Point, Point), (r, s): (Point, Point)) -> (Point, Point) {
-    let (u, v, w) = (q - p, s - r, p - r);
-    let (a, e, f) = (u.length_squared(), v.length_squared(), v.dot(w));
-    let share = |x: f64, of: f64| if of > 0.0 { (x / of).clamp(0.0, 1.0) } else { 0.0 };
-    if a == 0.0 || e == 0.0 {
-        let (x, y) = if a == 0.0 { (0.0, share(f, e)) } else { (share(-u.dot(w), a), 0.0) };
-        return (p + u * x, r + v * y);
-    }
-    let (b, c) = (u.dot(v), u.dot(w));
-    let mut x = share(b * f - c * e, a * e - b * b);
-    let y = (b * x + f) / e;
-    let y_held = y.clamp(0.0, 1.0);
-    if y != y_held {
-        x = share(b * y_held - c, a);
-    }
-    (p + u * x, r + v * y_held)
+        .collect();
+    Ok(found?.into_iter().flatten().collect())
 }
 
 #[cfg(test)]
@@ -450,20 +336,5 @@ mod tests {
         let two = together(&[block(Point::ZERO, Point::splat(4.0)), block(Point::X * 4.7, Point::splat(4.0))]);
         let gaps = measured(&two, Side::Outside, Way::Ball);
         assert!(!gaps.is_empty() && gaps.iter().all(|(_, t)| (t.across - 0.7).abs() < 1e-6));
-        let (d, p, q) =
-            clearance(&ball(5.0, 24), &block(Point::new(7.0, -1.0, -1.0), Point::splat(2.0)), &Progress::unwatched())
-                .unwrap()
-                .unwrap();
-        assert!((d - 2.0).abs() < 1e-9 && (p.x - 5.0).abs() < 1e-9 && (q.x - 7.0).abs() < 1e-9);
-        let across =
-            clearance(&ball(5.0, 24), &block(Point::ZERO, Point::splat(20.0)), &Progress::unwatched()).unwrap();
-        assert_eq!(across.unwrap().0, 0.0);
-        // Edge over edge: neither has a point near.
-        let beam = block(Point::new(-10.0, -0.5, 0.0), Point::new(20.0, 1.0, 1.0));
-        let turn = |p: Point| Point::new(p.y, p.x, p.z + 1.25);
-        let mut over = beam.clone().map_points(turn).unwrap();
-        over.reverse_triangles(|_| true);
-        let (d, ..) = clearance(&beam, &over, &Progress::unwatched()).unwrap().unwrap();
-        assert!((d - 0.25).abs() < 1e-12);
     }
 }
