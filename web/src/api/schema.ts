@@ -703,7 +703,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** How far the answer to a request is that was sent with the header `Nimbet-Watch` and this name. */
+        /** How far the answer to a request is that was sent with the header `Nimbet-Watch` and this name; at nought where nothing has begun. */
         get: operations['watch_request'];
         put?: never;
         post?: never;
@@ -5569,14 +5569,6 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['WatchView'];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    'application/json': components['schemas']['Problem'];
                 };
             };
         };

@@ -58,8 +58,14 @@ pub fn nearer_than(
     let all: Vec<usize> = (0..a.triangles().len()).collect();
     super::in_chunks(&all, progress, |t| {
         let corners = a.corners(*t);
-        let mut best: Option<(f64, Point, Point)> = None;
-        let _ = bvh.overlapping(&Aabb::of(corners).grown(within), |u| {
+        // First from its middle only, which bounds what need be looked at.
+        let middle = corners.iter().sum::<Point>() / 3.0;
+        let foot = |u: u32| nearest_on_triangle(middle, b.corners(u as usize));
+        let mut best = bvh
+            .nearest(middle, within, |u| Some((foot(u) - middle).length_squared()))
+            .map(|(u, distance)| (distance, middle, foot(u)));
+        let look = Aabb::of(corners).grown(best.map_or(within, |b| b.0));
+        let _ = bvh.overlapping(&look, |u| {
             let found = between(corners, b.corners(u as usize));
             if found.0 < best.map_or(within, |b| b.0) {
                 best = Some(found);

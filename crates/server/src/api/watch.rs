@@ -14,7 +14,6 @@ use utoipa::ToSchema;
 
 use super::extract::At;
 use crate::App;
-use crate::problem::Problem;
 
 /// The header that names a request.
 const HEADER: &str = "nimbet-watch";
@@ -79,11 +78,11 @@ pub(crate) struct WatchView {
     doing: String,
 }
 
-/// How far the answer to a request is that was sent with the header `Nimbet-Watch` and this name.
+/// How far the answer to a request is that was sent with the header `Nimbet-Watch` and this name; at nought where nothing has begun.
 #[utoipa::path(get, operation_id = "watch_request", path = "/watch/{name}", params(("name" = String, Path)),
-    responses((status = 200, body = WatchView), (status = 404, body = Problem)))]
-pub(crate) async fn show(State(app): State<Arc<App>>, At(name): At<String>) -> Result<Json<WatchView>, Problem> {
+    responses((status = 200, body = WatchView)))]
+pub(crate) async fn show(State(app): State<Arc<App>>, At(name): At<String>) -> Json<WatchView> {
     let progress = app.watched.0.lock().ok().and_then(|watched| watched.get(&name).cloned());
-    let (fraction, doing) = progress.ok_or_else(|| Problem::not_found("request under way"))?.read();
-    Ok(Json(WatchView { fraction, doing }))
+    let (fraction, doing) = progress.unwrap_or_default().read();
+    Json(WatchView { fraction, doing })
 }

@@ -34,10 +34,10 @@ pub fn hinge_leaf() -> Mesh {
     joined.and_then(|o| cut.apply(&o.mesh, &cutters, &quiet)).map(|o| o.mesh).unwrap_or_default()
 }
 
-/// A coat of 0.3 mm on the leaf, as a body of its own: its foot, on which it is screwed down, and the bore of the pin stay bare.
+/// A coat of 0.3 mm on the leaf, as a body of its own: the bore of the pin stays bare, so that the pin goes in.
 pub fn hinge_leaf_coat() -> Mesh {
-    let bare = vec![FacePick::At([8.0, 5.0, 0.0]), FacePick::At([1.0, 20.0, 6.0])];
-    let coat = Operation::Coat(Coat { thickness: 0.3, bare, corners: CornerStyle::Sharp, chord: None });
+    let bare = vec![FacePick::At([1.0, 20.0, 6.0])];
+    let coat = Operation::Coat(Coat { thickness: 0.3, bare, corners: CornerStyle::Round, chord: None });
     // Fixed figures always hold.
     coat.apply(&hinge_leaf(), &[], &Progress::unwatched()).map(|mut o| o.more.remove(0)).unwrap_or_default()
 }
