@@ -38,6 +38,8 @@ struct Spread {
     between: Vec<Vec<Point>>,
     /// Whether the places between lie on a sphere round the point.
     round: bool,
+    /// Whether it is the same row both ways, so that nothing is to be filled in round the point.
+    mitred: bool,
 }
 
 /// What fills a closed chain round a point: a piece of a sphere, by its middle and radius, or a fan.
@@ -149,7 +151,7 @@ pub(super) fn raise(
             if round.len() > 2 {
                 caps.push(Cap { round, sphere: None, face: names.named(WALL, face, face) });
             }
-        } else if round.len() > 2 {
+        } else if round.len() > 2 && !spread.mitred {
             let v = mesh.points()[ring.point as usize];
             let reach = by(ring.halves[0] as usize / 3);
             let sphere = spread.round.then_some((v, reach));
@@ -298,7 +300,12 @@ impl Solver<'_> {
         let v = self.mesh.points()[ring.point as usize];
         let planes: Vec<Moved> = ring.halves.iter().filter_map(|h| self.plane(*h)).collect();
         let far = |way: Point| way.length() > REACH * planes.iter().map(|p| p.by.abs()).fold(0.0, f64::max);
-        let together = |way: Point| Spread { places: vec![v + way; ring.halves.len()], between: vec![], round: false };
+        let together = |way: Point| Spread {
+            places: vec![v + way; ring.halves.len()],
+            between: vec![],
+            round: false,
+            mitred: false,
+        };
         if !ring.closed
             && let Rims::Along(direction) = self.how.rims
         {
@@ -379,7 +386,7 @@ impl Solver<'_> {
         }
         let places: Vec<Point> = group.iter().map(|g| ways[*g]).collect();
         let between = (0..opens.len()).map(|i| vec![places[i], places[(i + 1) % count]]).collect();
-        Some(Spread { places, between, round: false })
+        Some(Spread { places, between, round: false, mitred: false })
     }
 
     /// A row of places round a point, with more between them where the turn from one to the next is more than an arc's.
@@ -424,6 +431,9 @@ impl Solver<'_> {
             let straight = |h: &u32| self.plane(*h).map_or(v, |p| v + p.normal * p.by);
             places = ring.halves.iter().map(straight).collect();
         }
+        if !single && let Some(spread) = self.mitred(ring, v, &ends, &places) {
+            return spread;
+        }
         let planes_by = |i: usize| (self.by)(ring.halves[i] as usize / 3).abs();
         let between = (0..opens.len())
             .map(|i| {
@@ -446,7 +456,42 @@ impl Solver<'_> {
         // What moves outward and what moves inward lie on no sphere together.
         let by = |i: usize| (self.by)(ring.halves[i] as usize / 3);
         let round = (0..count).all(|i| by(i) == by(0));
-        Spread { places, between, round }
+        Spread { places, between, round, mitred: false }
+    }
+
+    /// Where just two edges open the arcs along both meet in one row, as at the mouth of a bore: where the planes that touch
+    /// both arcs after the same share of their turn meet.
+    fn mitred(&self, ring: &Ring, v: Point, ends: &[bool], places: &[Point]) -> Option<Spread> {
+        let count = ring.halves.len();
+        let mut open = ends.iter().enumerate().filter(|(_, end)| **end).map(|(i, _)| i);
+        let (i, j, None) = (open.next()?, open.next()?, open.next()) else { return None };
+        if !ring.closed {
+            return None;
+        }
+        let plane = |i: usize| self.plane(ring.halves[i % count]);
+        // Both from the triangles between the second opening and the first to the others.
+        let [a, b] = [[plane(i)?, plane(i + 1)?], [plane(j + 1)?, plane(j)?]];
+        let by = a[0].by;
+        if [a[1], b[0], b[1]].iter().any(|p| p.by != by) {
+            return None;
+        }
+        let turn = |[from, to]: [Moved; 2]| from.normal.dot(to.normal).clamp(-1.0, 1.0).acos();
+        let steps = (turn(a).max(turn(b)) / step_angle(by.abs(), self.how.chord)).ceil().max(1.0) as usize;
+        let mut row = vec![places[i]];
+        for k in 1..steps {
+            let share = k as f64 / steps as f64;
+            let touching = [a, b].map(|[from, to]| Moved { normal: on_arc(from.normal, to.normal, share), by });
+            let (way, off) = meeting(&touching);
+            if off > self.how.chord || way.length() > REACH * by.abs() {
+                return None;
+            }
+            row.push(v + way);
+        }
+        row.push(places[(i + 1) % count]);
+        let mut between: Vec<Vec<Point>> = (0..count).map(|i| vec![places[i], places[(i + 1) % count]]).collect();
+        between[j] = row.iter().rev().copied().collect();
+        between[i] = row;
+        Some(Spread { places: places.to_vec(), between, round: false, mitred: true })
     }
 }
 
