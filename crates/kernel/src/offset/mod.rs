@@ -17,6 +17,8 @@ mod rings;
 #[cfg(test)]
 mod tests;
 
+use std::ops::ControlFlow;
+
 use rayon::prelude::*;
 
 use crate::arrange::{ArrangeError, Arrangement};
@@ -25,7 +27,7 @@ use crate::measure::{measure, measure_triangles};
 use crate::slender::without_slender;
 use crate::topology::EdgeUse;
 use crate::wrap::{WrapError, level_skin};
-use crate::{Aabb, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology, shells};
+use crate::{Aabb, Bvh, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology, shells};
 
 use depth::{Depth, Near};
 use moved::{FaceNames, REACH, Raised, check, raise};
@@ -126,11 +128,11 @@ pub struct Offset {
 pub fn grow(mesh: &Mesh, by: &(dyn Fn(usize) -> f64 + Sync), how: &How, progress: &Progress) -> Result<Offset, Fault> {
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     check(mesh, &topology)?;
-    let build = |loose: bool| {
+    let build = |loose: Loose| {
         let mut names = FaceNames::new(0, mesh.next_face().0);
         let raised = raise(mesh, &topology, by, how, loose, &mut names, &progress.stage(0.0, 0.2))?;
         Ok(Raw {
-            upright: raised.upright,
+            turned: raised.turned,
             first_moved: 0,
             mesh: Mesh::new(raised.points, raised.triangles, raised.face_of)?,
         })
@@ -156,7 +158,15 @@ pub fn grow(mesh: &Mesh, by: &(dyn Fn(usize) -> f64 + Sync), how: &How, progress
             })
         })
     };
-    let (mesh, cleaned) = clean(&build, None, &verdict, &stands, how, &progress.stage(0.2, 1.0))?;
+    let (mesh, cleaned) = clean(
+        &build,
+        amounts.iter().fold(0.0, |m, a| a.abs().max(m)),
+        None,
+        &verdict,
+        &stands,
+        how,
+        &progress.stage(0.2, 1.0),
+    )?;
     Ok(Offset { mesh, moved: 0, cleaned })
 }
 
@@ -225,14 +235,14 @@ pub fn wall(
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     check(mesh, &topology)?;
     let moved = mesh.next_face().0;
-    let build = |loose: bool| {
+    let build = |loose: Loose| {
         let mut names = FaceNames::new(moved, 2 * moved);
-        let mut upright = true;
+        let mut turned = Vec::new();
         let (mut points, mut triangles, mut faces) = (Vec::new(), Vec::new(), Vec::new());
         for (by, front) in [(lower, false), (upper, true)] {
             let raised = if by == 0.0 {
                 let (points, triangles, face_of) = mesh.clone().into_parts();
-                Raised { points, triangles, face_of, upright: true }
+                Raised { points, triangles, face_of, turned: vec![] }
             } else {
                 // One that stays keeps its numbers; of two moved copies the back one has them.
                 let mut own = FaceNames::new(if front || upper == 0.0 { moved } else { 0 }, names.next());
@@ -240,7 +250,7 @@ pub fn wall(
                 names = own;
                 raised
             };
-            upright &= raised.upright;
+            turned.extend(raised.turned);
             let offset = points.len() as u32;
             points.extend(raised.points);
             triangles.extend(raised.triangles.into_iter().map(|[a, b, c]| {
@@ -248,7 +258,7 @@ pub fn wall(
             }));
             faces.extend(raised.face_of);
         }
-        Ok(Raw { mesh: welded(Mesh::new(points, triangles, faces)?)?, first_moved: moved, upright })
+        Ok(Raw { mesh: welded(Mesh::new(points, triangles, faces)?)?, first_moved: moved, turned })
     };
     let depth = Depth::new(mesh, &topology);
     let verdict = |p: Point, winding: &[i16]| {
@@ -263,7 +273,8 @@ pub fn wall(
         (!at_rim && depth < upper - how.chord && depth > lower + how.chord).then_some(true)
     };
     // Both sides of a wall are parts of each shell.
-    let (mesh, cleaned) = clean(&build, core, &verdict, &|_| true, how, &progress.stage(0.2, 1.0))?;
+    let (mesh, cleaned) =
+        clean(&build, lower.abs().max(upper.abs()), core, &verdict, &|_| true, how, &progress.stage(0.2, 1.0))?;
     Ok(Offset { mesh, moved, cleaned })
 }
 
@@ -283,37 +294,51 @@ struct Raw {
     mesh: Mesh,
     /// The number of the first face that did not come with the surface it was made of.
     first_moved: u32,
-    upright: bool,
+    /// Where it turned over.
+    turned: Vec<Aabb>,
 }
+
+/// Whether what is round a point lets go there.
+type Loose<'a> = &'a (dyn Fn(Point) -> bool + Sync);
 
 /// Makes a solid of a closed surface that may cross itself: it as it is where it does not, else the cells of which `verdict`
 /// says yes, given a point inside and how often the surface and the core wind round it; where it does not say, those the
-/// surface winds round. `stands` is asked whether each shell of it is where it should be. `build` makes the surface, loose or
-/// not.
+/// surface winds round. `stands` is asked whether each shell of it is where it should be. `build` makes the surface, loose
+/// at some points; nothing moves farther than `most`, mm.
 fn clean(
-    build: &dyn Fn(bool) -> Result<Raw, Fault>,
+    build: &dyn Fn(Loose) -> Result<Raw, Fault>,
+    most: f64,
     core: Option<&Mesh>,
     verdict: &(dyn Fn(Point, &[i16]) -> Option<bool> + Sync),
     stands: &dyn Fn(&Mesh) -> bool,
     how: &How,
     progress: &Progress,
 ) -> Result<(Mesh, bool), Fault> {
-    let mut raw = build(false)?;
+    let mut raw = build(&|_| false)?;
     if raw.mesh.triangles().is_empty() {
         return Err(Fault::Nothing);
     }
     progress.report(0.0, "looking for crossings").map_err(Fault::Cancelled)?;
     let crossings = |mesh: &Mesh| {
         let pairs = crossing_pairs_up_to(mesh, &triangle_bvh(mesh), MOST_CROSSINGS, progress);
-        pairs.map_err(Fault::Cancelled)?.map(|pairs| pairs.len()).ok_or(Fault::TooTangled)
+        pairs.map_err(Fault::Cancelled)?.ok_or(Fault::TooTangled)
     };
     // Nothing may have crossed and all be turned inside out nevertheless.
-    let plain = raw.upright && measure(&raw.mesh).volume > 0.0 && stands(&raw.mesh);
-    if crossings(&raw.mesh)? == 0 && plain && core.is_none_or(|core| stays_off(&raw, core, progress) == Ok(true)) {
+    let plain = raw.turned.is_empty() && measure(&raw.mesh).volume > 0.0 && stands(&raw.mesh);
+    let pairs = crossings(&raw.mesh)?;
+    if pairs.is_empty() && plain && core.is_none_or(|core| stays_off(&raw, core, progress) == Ok(true)) {
         return Ok((raw.mesh, false));
     }
     if how.corners == Corners::Round {
-        raw = build(true)?;
+        // As far round what turned over or crosses as that has to do with it.
+        let both = |(a, b): &(u32, u32)| {
+            let [a, b] = [a, b].map(|t| Aabb::of(raw.mesh.corners(*t as usize)));
+            Aabb { min: a.min.max(b.min), max: a.max.min(b.max) }
+        };
+        let bad = pairs.iter().map(both).chain(raw.turned.iter().copied());
+        let bad = Bvh::new(bad.map(|b| b.grown(most * REACH)).collect());
+        let all = pairs.is_empty() && raw.turned.is_empty();
+        raw = build(&|p| all || bad.overlapping(&Aabb::of([p]), |_| ControlFlow::Break(())).is_break())?;
         crossings(&raw.mesh)?;
     }
     let raw = raw.mesh;

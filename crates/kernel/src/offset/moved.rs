@@ -14,7 +14,7 @@ use super::corner::{Moved, meeting, on_arc};
 use super::rings::{Ring, rings, twin};
 use super::{Corners, Fault, How, Rims};
 use crate::topology::{EdgeUse, next, previous};
-use crate::{Cancelled, FaceId, Mesh, Point, Progress, Topology};
+use crate::{Aabb, Cancelled, FaceId, Mesh, Point, Progress, Topology};
 
 /// Sharp corners reach no farther than this times the distance: about what an edge of 30 degrees has. Others are rounded.
 pub(super) const REACH: f64 = 4.0;
@@ -25,8 +25,8 @@ pub(super) struct Raised {
     pub points: Vec<Point>,
     pub triangles: Vec<[u32; 3]>,
     pub face_of: Vec<FaceId>,
-    /// Whether no moved triangle turned over or lost its area.
-    pub upright: bool,
+    /// Where what moved turned over or lost its area.
+    pub turned: Vec<Aabb>,
 }
 
 /// What a group of triangles round a point goes to, and what lies between the groups.
@@ -101,13 +101,13 @@ pub(super) fn check(mesh: &Mesh, topology: &Topology<'_>) -> Result<(), Fault> {
 }
 
 /// The surface moved by `by` of each triangle, mm: along its normal, or against it below nought. When it is to be arranged anyway
-/// it is better `loose`: it holds all that is at the distance then.
+/// it is better `loose` round what turned over or crosses: there it holds all that is at the distance then.
 pub(super) fn raise(
     mesh: &Mesh,
     topology: &Topology<'_>,
     by: &(dyn Fn(usize) -> f64 + Sync),
     how: &How,
-    loose: bool,
+    loose: &(dyn Fn(Point) -> bool + Sync),
     names: &mut FaceNames,
     progress: &Progress,
 ) -> Result<Raised, Fault> {
@@ -159,11 +159,13 @@ pub(super) fn raise(
         }
     }
     progress.report(0.8, "moving the surface")?;
-    let mut upright = true;
+    let mut turned: Vec<Aabb> = Vec::new();
     for t in 0..mesh.triangles().len() {
         let moved = [0, 1, 2].map(|k| place_of[3 * t + k]);
         let [a, b, c] = moved.map(|p| made.points[p as usize]);
-        upright &= (b - a).cross(c - a).dot(normals[t]) > 0.0;
+        if (b - a).cross(c - a).dot(normals[t]) <= 0.0 {
+            turned.push(Aabb::of(mesh.corners(t)));
+        }
         made.triangle(moved, names.moved(mesh.face_of()[t]));
     }
     for edge in 0..topology.edge_count() as u32 {
@@ -186,6 +188,14 @@ pub(super) fn raise(
                 let at_start = rows.get(&a).cloned().unwrap_or_else(|| plain(a, next(b)));
                 let at_end = rows.get(&b).map_or_else(|| plain(next(a), b), |row| row.iter().rev().copied().collect());
                 if at_start.len() > 1 || at_end.len() > 1 {
+                    let ends = [topology.ends(a).0, topology.ends(a).1].map(|p| mesh.points()[p as usize]);
+                    let forward = |v: Option<&u32>, x: Option<&u32>| {
+                        let way = v.zip(x).map(|(v, x)| made.points[*x as usize] - made.points[*v as usize]);
+                        way.is_none_or(|way| way.dot(ends[1] - ends[0]) > 0.0)
+                    };
+                    if !forward(at_start.first(), at_end.first()) || !forward(at_start.last(), at_end.last()) {
+                        turned.push(Aabb::of(ends));
+                    }
                     let faces = [a, b].map(|h| mesh.face_of()[h as usize / 3].0);
                     made.strip(&at_start, &at_end, names.named(STRIP, faces[0], faces[1]));
                 }
@@ -204,7 +214,7 @@ pub(super) fn raise(
             None => made.fan(&round, face),
         }
     }
-    Ok(Raised { points: made.points, triangles: made.triangles, face_of: made.face_of, upright })
+    Ok(Raised { points: made.points, triangles: made.triangles, face_of: made.face_of, turned })
 }
 
 struct Solver<'a> {
@@ -240,16 +250,21 @@ impl Solver<'_> {
     }
 
     /// Where everything goes. Where moved triangles would turn over, those that run into each other have no place in common
-    /// that holds what is at the distance: there each triangle round a point goes by itself, straight along its normal. `loose`
-    /// lets go at all kinks.
-    fn spreads(&self, rings: &[Ring], loose: bool, progress: &Progress) -> Result<Vec<Spread>, Fault> {
+    /// that holds what is at the distance: there each triangle round a point goes by itself, straight along its normal. At
+    /// kinks that are `loose` it is let go at once.
+    fn spreads(
+        &self,
+        rings: &[Ring],
+        loose: &(dyn Fn(Point) -> bool + Sync),
+        progress: &Progress,
+    ) -> Result<Vec<Spread>, Fault> {
         /// Letting go of some may turn over others.
         const ROUNDS: usize = 6;
         let mut spreads: Vec<Spread> = rings
             .par_iter()
-            .map(|ring| self.spread(ring, loose && self.is_kinked(ring)))
+            .map(|ring| self.spread(ring, self.is_kinked(ring) && loose(self.mesh.points()[ring.point as usize])))
             .collect::<Result<_, Fault>>()?;
-        if loose || self.how.corners == Corners::Round {
+        if self.how.corners == Corners::Round {
             return Ok(spreads);
         }
         let mut ring_of = vec![0u32; self.mesh.triangles().len() * 3];
