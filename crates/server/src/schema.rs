@@ -3,7 +3,7 @@
 
 use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, PartThread, SetMaterial, Setup, StepReport, StepState};
 use nimbet_trade::examine::FaceFacts;
-use nimbet_trade::fasten::{Allowances, FitReport, Fitting, Pocket, Size};
+use nimbet_trade::fasten::{Allowances, BoreSeats, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
 use nimbet_trade::seal::WrapForetold;
 use nimbet_trade::wall::{PairReport, Process, WallFinding, WallReport};
@@ -55,6 +55,7 @@ refer! {
     allowances => "Allowances",
     part_thread => "PartThread",
     fit_report => "FitReport",
+    bore_seats => "BoreSeats",
 }
 
 pub(crate) fn check_list() -> RefOr<Schema> {
@@ -128,6 +129,7 @@ pub fn openapi_json() -> String {
     generator.subschema_for::<Measure>();
     generator.subschema_for::<MeasuredValue>();
     generator.subschema_for::<WallReport>();
+    generator.subschema_for::<BoreSeats>();
     generator.subschema_for::<PairReport>();
     generator.subschema_for::<WrapForetold>();
     generator.subschema_for::<Size>();

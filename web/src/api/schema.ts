@@ -414,6 +414,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/bore-seats': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where the bores of a step, not yet taken, are on a mesh and which way they go. */
+        post: operations['seat_bores'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/capacity': {
         parameters: {
             query?: never;
@@ -990,6 +1007,33 @@ export interface components {
               };
         /** @description One place. */
         BorePlace: number[] | components['schemas']['SizedPlace'];
+        /** @description A step that makes bores. */
+        BoreRequest: {
+            action: components['schemas']['Action'];
+        };
+        /** @description Where a bore is. */
+        BoreSeat: {
+            /** @description Its mouth. */
+            at: number[];
+            /**
+             * Format: uint
+             * @description Its number among the places, from 1.
+             */
+            number: number;
+            /** @description Into the material, of unit length. */
+            way: number[];
+        };
+        /** @description Where the bores of a step are. Lengths in mm. */
+        BoreSeats: {
+            /** @description Places that meet nothing. */
+            missed: number[][];
+            /** @description Those that meet the part. */
+            seats: components['schemas']['BoreSeat'][];
+        };
+        /** @description Where the bores of a step are. */
+        BoreSeatsView: {
+            found: components['schemas']['BoreSeats'];
+        };
         /** @description How a bridge is shaped. */
         BridgeShape: 'straight' | 'flat' | 'tangent';
         /** @description One side of a bridge. */
@@ -4979,6 +5023,47 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    seat_bores: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['BoreRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['BoreSeatsView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

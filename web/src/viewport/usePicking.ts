@@ -9,6 +9,7 @@ import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks, type Picked } from '../stores/picks';
+import { useSeats } from '../stores/seats';
 import type { Bench } from './bench';
 import { onGrid, snapsOf, type Snap } from './snapping';
 
@@ -24,6 +25,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
     const jobs = useJob();
     const picks = usePicks();
     const forecast = useForecast();
+    const seats = useSeats();
     /** Where the pointer would pick, with what it is drawn to. */
     const aim = ref<{ at: Xyz; text: string } | null>(null);
     const dots = ref<Dot[]>([]);
@@ -193,7 +195,11 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             if (on) list.push({ key: name, text, ...on });
         };
         if (target && now && now.kind !== 'brush' && now.kind !== 'face') {
-            now.points.forEach((p, i) => put(p.at, String(i + 1), `pick ${i}`));
+            // Of bores each place has its number; of other picks each pick.
+            const laid = now.kind === 'spot' ? seats.found?.seats : null;
+            if (laid) laid.forEach((s) => put(s.at as Xyz, String(s.number), `pick ${s.number}`));
+            else now.points.forEach((p, i) => put(p.at, String(i + 1), `pick ${i}`));
+            if (laid) seats.found!.missed.forEach((p, i) => put(p as Xyz, 'meets nothing', `missed ${i}`));
             for (const r of picks.runs) put(r.through, r.name, `run ${r.name}`);
         }
         if (now?.kind === 'chamber')
@@ -224,7 +230,15 @@ export function usePicking(view: ShallowRef<Bench | null>) {
     });
     const planes = computed(() => planesOf(forecast.draft).map((p) => p.plane));
     watch(
-        [() => picks.picking?.points, () => picks.runs, () => picks.chosenRuns, stroke, planes, view],
+        [
+            () => picks.picking?.points,
+            () => picks.runs,
+            () => picks.chosenRuns,
+            () => seats.found,
+            stroke,
+            planes,
+            view,
+        ],
         () => {
             const now = picks.picking;
             const painted = now?.kind === 'brush' ? [...now.points, ...stroke.value] : [];
@@ -234,7 +248,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
                         line: r.line,
                         chosen: picks.chosenRuns.some((c) => c.name === r.name),
                     })),
-                    ...(now?.kind === 'spot' ? directions(now.points) : []),
+                    ...directions(),
                     ...(now?.kind === 'sight' && now.points.length > 1
                         ? [{ line: now.points.map((p) => p.at), chosen: true }]
                         : []),
@@ -251,17 +265,12 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             place();
         },
     );
-    /** Which way bores go from their places, as short lines. */
-    function directions(points: readonly Picked[]) {
-        const a = forecast.draft;
-        if (a?.kind !== 'fasten.bore') return [];
-        const surface = a.face && 'surface' in a.face ? a.face.surface : null;
-        const square = surface?.kind === 'plane' ? surface.normal.map((x) => -x) : null;
+    /** Which way bores go from their mouths, as short lines. */
+    function directions() {
         const long = size() * 0.06;
-        return points.flatMap((p) => {
-            const way = a.along ?? p.normal?.map((x) => -x) ?? square;
-            const to = (by: number) => p.at.map((x, i) => x + (way?.[i] ?? 0) * by) as Xyz;
-            return way ? [{ line: [to(-long), to(long * 0.3)], chosen: false }] : [];
+        return (seats.found?.seats ?? []).map(({ at, way }) => {
+            const to = (by: number) => at.map((x, i) => x + way[i]! * by) as Xyz;
+            return { line: [to(-long), to(long * 0.3)], chosen: false };
         });
     }
     /** A square of a plane round the part. */

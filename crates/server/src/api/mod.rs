@@ -80,6 +80,7 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(threads::cut))
         .routes(routes!(threads::check_fit))
         .routes(routes!(threads::sizes))
+        .routes(routes!(threads::seats))
         .routes(routes!(releases::list, releases::make))
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))

@@ -5,14 +5,18 @@ use std::sync::Arc;
 use axum::Json;
 use axum::extract::{Query, State};
 use axum::http::StatusCode;
-use nimbet_ledger::PartId;
-use nimbet_trade::fasten::{Size, sizes_for_bore, sizes_for_pin};
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_ledger::{Action, PartId, StepError};
+use nimbet_trade::Operation;
+use nimbet_trade::fasten::{BoreSeats, Size, sizes_for_bore, sizes_for_pin};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use super::extract::{At, Sent};
 use super::jobs::queue;
+use super::meshes::parse;
+use super::surfaces::on_meshes;
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::Problem;
@@ -73,4 +77,36 @@ pub(crate) async fn sizes(Query(query): Query<MeasuredQuery>) -> Json<SizesView>
     const WITHIN: f64 = 0.1;
     let sizes = if query.pin { sizes_for_pin(query.diameter, WITHIN) } else { sizes_for_bore(query.diameter, WITHIN) };
     Json(SizesView { sizes })
+}
+
+/// Where the bores of a step are.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct BoreSeatsView {
+    #[schema(schema_with = crate::schema::bore_seats)]
+    found: BoreSeats,
+}
+
+/// Where the bores of a step, not yet taken, are on a mesh and which way they go.
+#[utoipa::path(post, operation_id = "seat_bores", path = "/meshes/{mesh}/bore-seats", params(("mesh" = String, Path)),
+    request_body = BoreRequest,
+    responses((status = 200, body = BoreSeatsView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn seats(
+    State(app): State<Arc<App>>,
+    At(mesh): At<String>,
+    Sent(BoreRequest { action }): Sent<BoreRequest>,
+) -> Result<Json<BoreSeatsView>, Problem> {
+    let Action::Operation(Operation::Bore(bore)) = action else {
+        return Err(Problem::bad_request("only bores have seats"));
+    };
+    let work = move |[mesh]: [Mesh; 1], _: &Progress| {
+        bore.seats(&mesh).map(|found| BoreSeatsView { found }).map_err(|e| Problem::from(StepError::from(e)))
+    };
+    Ok(Json(on_meshes(&app, [parse(&mesh)?], work).await?))
+}
+
+/// A step that makes bores.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct BoreRequest {
+    #[schema(schema_with = crate::schema::action)]
+    action: Action,
 }

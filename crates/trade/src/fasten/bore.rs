@@ -17,7 +17,7 @@ use super::thread::{Form, Gender, segments};
 use crate::examine::{FacePick, Place};
 use crate::shape::{arranged, whole_body};
 use crate::wall::Notice;
-use crate::words::{Xyz, count, millimetres, volume_of};
+use crate::words::{Xyz, count, millimetres, volume_of, xyz};
 use crate::{Outcome, TradeError};
 
 /// Parameters of `fasten.bore`.
@@ -46,6 +46,26 @@ pub struct Bore {
     /// Where less than this is left round a bore it is told, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub least_wall: Option<f64>,
+}
+
+/// Where the bores of a step are. Lengths in mm.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct BoreSeats {
+    /// Those that meet the part.
+    pub seats: Vec<BoreSeat>,
+    /// Places that meet nothing.
+    pub missed: Vec<Xyz>,
+}
+
+/// Where a bore is.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct BoreSeat {
+    /// Its number among the places, from 1.
+    pub number: usize,
+    /// Its mouth.
+    pub at: Xyz,
+    /// Into the material, of unit length.
+    pub way: Xyz,
 }
 
 fn is_nought(x: &f64) -> bool {
@@ -85,7 +105,7 @@ impl Bore {
             BoreForm::Plain { .. } => "Bore".into(),
             BoreForm::Countersunk { .. } => "Countersink".into(),
             BoreForm::Counterbored { .. } => "Counterbore".into(),
-            BoreForm::Spotfaced { .. } => "BorePlace face".into(),
+            BoreForm::Spotfaced { .. } => "Spot face".into(),
             BoreForm::Tapped { size } => format!("Bore to tap {size}"),
             BoreForm::Threaded(t) => format!("Thread {}", t.thread.name()),
             BoreForm::Insert { screw, .. } => format!("Pocket for an {screw} insert"),
@@ -97,6 +117,17 @@ impl Bore {
             1 => what,
             n => format!("{what}, {n} places"),
         }
+    }
+
+    /// Where the bores are on a part, and which way they go; without making them.
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`] where the face is gone, or figures of the layout cannot be so.
+    pub fn seats(&self, mesh: &Mesh) -> Result<BoreSeats, TradeError> {
+        let seating = Seating { places: &self.places, face: self.face.as_ref(), along: self.along };
+        let (seats, missed) = seating.find(mesh, &Lines::new(mesh))?;
+        let seats = seats.iter().map(|s| BoreSeat { number: s.number, at: xyz(s.mouth), way: xyz(s.way) });
+        Ok(BoreSeats { seats: seats.collect(), missed: missed.iter().map(|m| xyz(m.at)).collect() })
     }
 
     pub(crate) fn apply(&self, mesh: &Mesh, sealed: bool, progress: &Progress) -> Result<Outcome, TradeError> {

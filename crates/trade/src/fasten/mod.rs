@@ -15,7 +15,7 @@ mod sizes;
 mod stud;
 mod thread;
 
-pub use bore::Bore;
+pub use bore::{Bore, BoreSeat, BoreSeats};
 pub use bore_form::{BoreForm, ClearanceFor, ThreadedBore, Width};
 pub use fit::{FitReport, fit};
 pub use fittings::{ALLOWANCES, Allowances, Clearance, FITTINGS, Fit, Fitting, POCKETS, Pocket, fitting, lead_in};

@@ -2,10 +2,11 @@
 // Bores: where, of what form, how deep, and what the process needs added.
 import { computed } from 'vue';
 import type { Action } from '../../api/client';
+import type { Xyz } from '../../rimRuns';
 import { useFasten } from '../../stores/fasten';
 import { usePicks } from '../../stores/picks';
 import CheckRow from '../tools/CheckRow.vue';
-import ChoiceRow from '../tools/ChoiceRow.vue';
+import DirectionField from '../tools/DirectionField.vue';
 import LengthField from '../tools/LengthField.vue';
 import OpeningField from './OpeningField.vue';
 import PlacesFields from './PlacesFields.vue';
@@ -64,15 +65,6 @@ function setForm(to: string) {
 }
 const threaded = computed(() => ('threaded' in a.form ? a.form.threaded : null));
 const numberOf = (name: string) => (held.value as Record<string, number | null | undefined>)[name] ?? null;
-const axes = [
-    { value: '0', title: 'x' },
-    { value: '1', title: 'y' },
-    { value: '2', title: 'z' },
-];
-const axisOf = (way: readonly number[]) => String(way.findIndex((x) => x !== 0));
-const unit = (k: string, sign = 1) =>
-    [0, 1, 2].map((i) => (i === Number(k) ? sign : 0)) as [number, number, number];
-
 const reaches = [
     { value: 'all', title: 'Through all' },
     { value: 'wall', title: 'Through the next wall' },
@@ -86,23 +78,6 @@ function setReach(to: string) {
         picks.ask('Click the face they go to.', 1, ([p]) => p && change({ reach: { face: p.at } }));
     } else change({ reach: to as 'all' | 'wall' });
 }
-const ways = [
-    { value: 'square', title: 'Square to the surface' },
-    { value: '-2', title: 'Down' },
-    { value: '2', title: 'Up' },
-    { value: '-0', title: '−x' },
-    { value: '0', title: '+x' },
-    { value: '-1', title: '−y' },
-    { value: '1', title: '+y' },
-];
-const along = computed(() => {
-    const way = a.along;
-    if (!way) return 'square';
-    const i = way.findIndex((x) => x !== 0);
-    return `${way[i]! < 0 ? '-' : ''}${i}`;
-});
-const setAlong = (to: string) =>
-    change({ along: to === 'square' ? null : unit(to.replace('-', ''), to.startsWith('-') ? -1 : 1) });
 </script>
 
 <template>
@@ -182,21 +157,20 @@ const setAlong = (to: string) =>
             testid="slot-length"
             @change="put({ length: $event })"
         />
-        <ChoiceRow
+        <DirectionField
             v-if="'slot' in a.form"
-            label="Long in"
-            :items="axes"
-            :value="axisOf(a.form.slot.way ?? [1, 0, 0])"
-            name="slot-way"
-            @change="put({ way: unit($event) })"
+            label="Long"
+            both-ways
+            :value="(a.form.slot.way as Xyz | undefined) ?? [1, 0, 0]"
+            testid="slot-way"
+            @change="put({ way: $event })"
         />
-        <ChoiceRow
+        <DirectionField
             v-if="'teardrop' in a.form"
-            label="Layers go up"
-            :items="axes"
-            :value="axisOf(a.form.teardrop.up ?? [0, 0, 1])"
-            name="up"
-            @change="put({ up: unit($event) })"
+            label="Layers go"
+            :value="(a.form.teardrop.up as Xyz | undefined) ?? [0, 0, 1]"
+            testid="teardrop-up"
+            @change="put({ up: $event })"
         />
         <OpeningField
             v-if="'opening' in a.form"
@@ -256,13 +230,12 @@ const setAlong = (to: string) =>
             testid="allowance"
             @change="change({ allowance: $event! })"
         />
-        <v-select
-            class="mt-2"
+        <DirectionField
             label="Direction"
-            :items="ways"
-            :model-value="along"
-            data-testid="along"
-            @update:model-value="setAlong"
+            open="Square to the surface"
+            :value="(a.along as Xyz | undefined) ?? null"
+            testid="along"
+            @change="change({ along: $event })"
         />
         <LengthField
             label="Grid for clicks"

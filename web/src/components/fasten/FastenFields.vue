@@ -2,11 +2,13 @@
 // The parameters of steps that make bores and threads.
 import { computed, ref, watch } from 'vue';
 import { answer, api, type Action, type Schemas } from '../../api/client';
+import type { Xyz } from '../../rimRuns';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
 import { usePicks } from '../../stores/picks';
 import CheckRow from '../tools/CheckRow.vue';
 import ChoiceRow from '../tools/ChoiceRow.vue';
+import DirectionField from '../tools/DirectionField.vue';
 import LengthField from '../tools/LengthField.vue';
 import PickLine from '../tools/PickLine.vue';
 import XyzFields from '../tools/XyzFields.vue';
@@ -153,6 +155,12 @@ function match(key: string) {
             :value="a.lid"
             testid="lid"
             @change="change({ ...a, lid: $event! })"
+        />
+        <DirectionField
+            label="Stands"
+            :value="(a.along as Xyz | undefined) ?? [0, 0, 1]"
+            testid="along"
+            @change="change({ ...a, along: $event! })"
         />
         <XyzFields label="At" :value="a.at ?? [0, 0, 0]" testid="at" @change="change({ ...a, at: $event })" />
         <CheckRow

@@ -2,11 +2,13 @@
 // The parameters of steps that make walls.
 import { computed } from 'vue';
 import type { Action } from '../../api/client';
+import type { Xyz } from '../../rimRuns';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
 import { usePicks } from '../../stores/picks';
 import CheckRow from './CheckRow.vue';
 import ChoiceRow from './ChoiceRow.vue';
+import DirectionField from './DirectionField.vue';
 import DrainFields from './DrainFields.vue';
 import FaceWallFields from './FaceWallFields.vue';
 import LengthField from './LengthField.vue';
@@ -28,13 +30,6 @@ const sides = [
     { value: 'both', title: 'Both evenly' },
     { value: 'two', title: 'Two amounts' },
 ];
-/** The ways of rims, as far as there are axes for them. */
-const rims = [
-    { value: 'square', title: 'Rims square' },
-    { value: '0', title: 'along x' },
-    { value: '1', title: 'along y' },
-    { value: '2', title: 'along z' },
-];
 const side = computed(() => {
     if (a.kind !== 'wall.thicken') return 'out';
     const [o, i] = [a.outward ?? 0, a.inward ?? 0];
@@ -55,14 +50,11 @@ function setWhole(x: number | null) {
     else if ((side.value === 'out') === x > 0) change({ ...a, outward: Math.abs(x), inward: 0 });
     else change({ ...a, outward: 0, inward: Math.abs(x) });
 }
-const rim = computed(() => {
-    if (a.kind !== 'wall.thicken' || typeof a.rims !== 'object' || !('along' in a.rims)) return 'square';
-    return String(a.rims.along.findIndex((x) => x !== 0));
-});
-const along = (k: string) =>
-    k === 'square'
-        ? ('square' as const)
-        : { along: [0, 1, 2].map((i) => (i === Number(k) ? 1 : 0)) as [number, number, number] };
+const rims = computed(() =>
+    a.kind === 'wall.thicken' && typeof a.rims === 'object' && 'along' in a.rims
+        ? (a.rims.along as Xyz)
+        : null,
+);
 const others = computed(() =>
     jobs.parts.filter((p) => p.id !== bench.part?.id).map((p) => ({ title: p.name, value: p.id })),
 );
@@ -98,12 +90,13 @@ const sampled = computed(() => ('sampled' in a ? (a.sampled ?? null) : null));
             testid="thickness"
             @change="setWhole"
         />
-        <ChoiceRow
-            label="Rims"
-            :items="rims"
-            :value="rim"
-            name="rims"
-            @change="change({ ...a, rims: along($event) })"
+        <DirectionField
+            label="Rims go"
+            open="Square to the sheet"
+            both-ways
+            :value="rims"
+            testid="rims"
+            @change="change({ ...a, rims: $event ? { along: $event } : 'square' })"
         />
     </template>
     <template v-else-if="a.kind === 'wall.hollow'">

@@ -5,21 +5,13 @@ import * as f from '../../format';
 import { useBench } from '../../stores/bench';
 import { useCapacity } from '../../stores/capacity';
 import { usePicks } from '../../stores/picks';
-import ChoiceRow from '../tools/ChoiceRow.vue';
+import DirectionField from '../tools/DirectionField.vue';
 import LengthField from '../tools/LengthField.vue';
 
 const bench = useBench();
 const capacity = useCapacity();
 const picks = usePicks();
 const got = computed(() => (capacity.here ? capacity.got : null));
-const ups = [
-    { value: '0,0,1', title: '+z' },
-    { value: '0,0,-1', title: '−z' },
-    { value: '1,0,0', title: '+x' },
-    { value: '-1,0,0', title: '−x' },
-    { value: '0,1,0', title: '+y' },
-    { value: '0,-1,0', title: '−y' },
-];
 const tidy = (x: number) => Number(x.toPrecision(5));
 </script>
 
@@ -32,12 +24,11 @@ const tidy = (x: number) => Number(x.toPrecision(5));
     </div>
     <p v-if="picks.picking" class="soft" data-testid="picks">{{ picks.picking.hint }}</p>
     <template v-if="capacity.here">
-        <ChoiceRow
-            label="Up"
-            :items="ups"
-            :value="capacity.up.join()"
-            name="up"
-            @change="capacity.up = $event.split(',').map(Number) as [number, number, number]"
+        <DirectionField
+            label="It stands with this way up"
+            :value="capacity.up"
+            testid="up"
+            @change="$event && (capacity.up = $event)"
         />
         <p v-if="capacity.trouble" class="trouble" role="alert" data-testid="capacity-trouble">
             {{ capacity.trouble }}
