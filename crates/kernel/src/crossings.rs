@@ -54,6 +54,18 @@ pub fn crossing_pairs_up_to(
 /// # Errors
 /// [`Cancelled`].
 pub fn crossing_any(mesh: &Mesh, some: &[u32], progress: &Progress) -> Result<Vec<(u32, u32)>, Cancelled> {
+    if some.len() * 2 > mesh.triangles().len() {
+        // Pair by pair is quicker than triangle by triangle.
+        let mut asked = vec![false; mesh.triangles().len()];
+        some.iter().for_each(|t| asked[*t as usize] = true);
+        let test = |a: u32, b: u32| (asked[a as usize] || asked[b as usize]) && crosses(mesh, a as usize, b as usize);
+        let found = triangle_bvh(mesh).overlapping_pairs(progress, test)?;
+        let both = found.into_iter().flat_map(|(a, b)| [(a, b), (b, a)]);
+        let mut pairs: Vec<(u32, u32)> = both.filter(|(one, _)| asked[*one as usize]).collect();
+        pairs.sort_unstable();
+        pairs.dedup_by_key(|(one, _)| *one);
+        return Ok(pairs);
+    }
     let box_of = |t: u32| Aabb::of(mesh.corners(t as usize));
     let bvh = Bvh::new(some.par_iter().map(|t| box_of(*t)).collect());
     progress.check()?;

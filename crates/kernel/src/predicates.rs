@@ -35,6 +35,11 @@ impl Side {
 /// [`Side::Positive`] when `d` lies on the side of plane `a b c` its normal (b−a)×(c−a) points to.
 #[inline]
 pub fn side_of_plane(a: Point, b: Point, c: Point, d: Point) -> Side {
+    // Exactly nought is the dearest answer there is, and these are what it is asked for most.
+    let level = |x: fn(&Point) -> f64| x(&a) == x(&b) && x(&b) == x(&c) && x(&c) == x(&d);
+    if d == a || d == b || d == c || level(|p| p.x) || level(|p| p.y) || level(|p| p.z) {
+        return Side::On;
+    }
     let q = |p: Point| Coord3D { x: p.x, y: p.y, z: p.z };
     // `robust` is positive when d lies below the plane in which a, b, c appear counter-clockwise.
     Side::of(-robust::orient3d(q(a), q(b), q(c), q(d)))

@@ -59,7 +59,8 @@ fn run(mut work: Work, mesh: &Mesh, tolerance: f64, may_go: &[bool], progress: &
             if n % 4096 == 0 {
                 progress.check()?;
             }
-            if work.remove(*v, tolerance) {
+            // What stayed stays until something changes near it.
+            if std::mem::take(&mut work.due[*v as usize]) && work.remove(*v, tolerance) {
                 removed += 1;
             }
         }
@@ -81,6 +82,8 @@ struct Work<'a> {
     round: Vec<Vec<u32>>,
     /// The removed points nearest to each triangle.
     kept: Vec<Vec<Point>>,
+    /// Whether something changed round a point or its neighbours since it was tried.
+    due: Vec<bool>,
     /// Whether triangles must stay in their planes.
     level: bool,
 }
@@ -107,6 +110,7 @@ impl<'a> Work<'a> {
             alive: vec![true; mesh.triangles().len()],
             round,
             kept: vec![Vec::new(); mesh.triangles().len()],
+            due: vec![true; mesh.points().len()],
             level,
         }
     }
@@ -179,6 +183,12 @@ impl<'a> Work<'a> {
                 self.kept[t as usize].push(p);
             }
         }
+        let around = |of: u32| self.round[of as usize].iter().flat_map(|t| self.triangles[*t as usize]);
+        let mut near: Vec<u32> = around(u).chain(spokes.iter().map(|s| s.to)).collect();
+        near.sort_unstable();
+        near.dedup();
+        let due: Vec<u32> = near.iter().flat_map(|p| around(*p)).collect();
+        due.into_iter().for_each(|p| self.due[p as usize] = true);
         true
     }
 
