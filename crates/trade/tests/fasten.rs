@@ -6,6 +6,7 @@ use std::f64::consts::{PI, TAU};
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::shapes::{block, turned};
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
+use nimbet_kernel::winding::hit;
 use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_trade::examine::{FaceAnchor, FaceFacts, FacePick, FaceSurface};
 use nimbet_trade::fasten::{
@@ -559,4 +560,103 @@ fn places_follow_their_face_when_an_earlier_step_moves_it() {
     }
     let other = plate(10.0, 10.0, 2.0);
     assert!(Operation::from(op).apply(&other, &[], &quiet()).is_err());
+}
+
+/// Where a line up z through a point at an angle and a radius comes through the surface, ascending.
+fn walls_over(mesh: &Mesh, angle: f64, radius: f64) -> Vec<f64> {
+    let foot = Point::new(radius * angle.cos(), radius * angle.sin(), 0.0);
+    let ends = [-100.0, 100.0].map(|z| foot + Point::Z * z);
+    let hits = (0..mesh.triangles().len()).filter_map(|t| hit(ends[0], ends[1], mesh.corners(t)));
+    let mut at: Vec<f64> = hits.map(|share| -100.0 + 200.0 * share).collect();
+    at.sort_by(f64::total_cmp);
+    at.dedup_by(|a, b| (*a - *b).abs() < 1e-9);
+    at
+}
+
+#[test]
+fn lead_hand_and_flanks_are_measured_back_on_the_finished_part() {
+    let part = plate(50.0, 50.0, 30.0);
+    let cases: [(&str, bool, u32, f64); 5] = [
+        ("M8x1.25", false, 1, 60.0),
+        ("M8x1.25", true, 1, 60.0),
+        ("M12x1", false, 3, 60.0),
+        ("Tr 20x4", true, 2, 30.0),
+        ("G 1/2", false, 1, 55.0),
+    ];
+    for (name, left, starts, angle) in cases {
+        let asked = Thread { left, starts, ..thread(name) };
+        let made = done(&part, bore(&[[0.0, 0.0, 30.0]], threaded(asked)));
+        let (mark, size) = (&made.threads[0], size(name).unwrap());
+        let pitch = mark.pitch;
+        let middle = size.pitch_diameter * 0.5;
+        // Well inside: only flanks, and each second of them alike.
+        let inner = |angle: f64, radius: f64| -> Vec<f64> {
+            walls_over(&made.mesh, angle, radius).into_iter().filter(|z| (5.0..25.0).contains(z)).collect()
+        };
+        let at = inner(0.1, middle);
+        assert!(at.len() > 6, "{name}: {at:?}");
+        for pair in at.windows(3) {
+            assert!((pair[2] - pair[0] - pitch).abs() < 0.002 * pitch, "{name}: {}", pair[2] - pair[0]);
+        }
+        // Followed round once, a flank has climbed by the lead, up or down as the hand has it.
+        let (mut z, steps) = (at[at.len() / 2], 24);
+        for k in 1..=steps {
+            let now = walls_over(&made.mesh, 0.1 + TAU * f64::from(k) / f64::from(steps), middle);
+            // Of its own kind: flanks that face up, or down, are each second one.
+            z = *now.iter().min_by(|a, b| (*a - z).abs().total_cmp(&(*b - z).abs())).unwrap();
+        }
+        let climbed = z - at[at.len() / 2];
+        let lead = pitch * f64::from(starts) * if left { -1.0 } else { 1.0 };
+        assert!((climbed - lead).abs() < 0.01 * pitch, "{name}: climbed {climbed}, not {lead}");
+        // Both flanks together make the angle of the thread: one leans up from within, the other down.
+        let (near, far) = (middle - pitch * 0.05, middle + pitch * 0.05);
+        let nearest = |radius: f64, z: f64| -> f64 {
+            inner(0.1, radius).into_iter().min_by(|a, b| (a - z).abs().total_cmp(&(b - z).abs())).unwrap()
+        };
+        let lean = |z: f64| ((nearest(far, z) - nearest(near, z)).abs() / (far - near)).atan().to_degrees();
+        let both = lean(at[2]) + lean(at[3]);
+        assert!((both - angle).abs() < 0.5, "{name}: {both}");
+    }
+}
+
+#[test]
+fn threads_begin_in_fillets_as_anywhere_else() {
+    // A drum with its upper edge rounded to 6 mm.
+    let mut outline = vec![(0.0, 0.0), (20.0, 0.0), (20.0, 14.0)];
+    outline.extend((1..=16).map(|k| {
+        let (sin, cos) = (f64::from(k) * PI / 32.0).sin_cos();
+        (14.0 + 6.0 * cos, 14.0 + 6.0 * sin)
+    }));
+    outline.push((0.0, 20.0));
+    let part = grouped(turned(&outline, 96));
+    for way in [[0.0, 0.0, -1.0], [-0.6, 0.0, -0.8]] {
+        let at = [[17.0, 0.0, 14.0 + 27f64.sqrt()], [0.0, -16.0, 14.0 + 32f64.sqrt()]];
+        let op = Bore { along: Some(way), ..bore(&at, threaded(thread("M4x0.7"))) };
+        let made = done(&part, op.clone());
+        assert_eq!(made.threads.len(), 2);
+        // Run out at the mouths: there is more taken than the bore itself, and no sliver stands where they begin.
+        let plain = done(&part, Bore { form: plain(3.242), ..op });
+        assert!(volume(&made.mesh) < volume(&plain.mesh) - 5.0);
+    }
+}
+
+#[test]
+fn seats_are_told_before_anything_is_bored() {
+    let slope = plate(60.0, 40.0, 12.0).map_points(|p| Point::new(p.x, p.y, p.z + 0.25 * p.x)).unwrap();
+    let ring = Places::Ring { centre: [0.0, 0.0, 12.0], diameter: 30.0, count: 6, turned: 0.0 };
+    let op = Bore { places: ring, along: None, ..bore(&[], plain(4.0)) };
+    let found = op.seats(&slope).unwrap();
+    assert_eq!((found.seats.len(), found.missed.len()), (6, 0));
+    let square = Point::new(0.25, 0.0, -1.0).normalize();
+    for (n, seat) in found.seats.iter().enumerate() {
+        let at = Point::from_array(seat.at);
+        assert!(seat.number == n + 1 && (at.z - 12.0 - 0.25 * at.x).abs() < 1e-9, "{seat:?}");
+        assert!(
+            (Point::from_array(seat.way) - square).length() < 1e-9
+                && (at.distance(Point::Z * 12.0) - 15.0).abs() < 1e-9
+        );
+    }
+    let row = Places::Row { from: [0.0, 0.0, 12.0], to: [60.0, 0.0, 12.0], count: 3 };
+    let off = Bore { places: row, along: Some([0.0, 0.0, -1.0]), ..op }.seats(&slope).unwrap();
+    assert_eq!((off.seats.len(), off.missed), (2, vec![[60.0, 0.0, 12.0]]));
 }
