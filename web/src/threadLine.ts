@@ -7,6 +7,27 @@ import type { Xyz } from './rimRuns';
 const ROUND = 48;
 const MOST_TURNS = 40;
 
+/** The thread where its wall is now: steps after its own may have moved the part. */
+export function onWall(
+    mark: Schemas['ThreadMark'],
+    surface: Schemas['FaceSurface'] | undefined,
+): Schemas['ThreadMark'] {
+    if (surface?.kind !== 'cylinder') return mark;
+    const [at, way] = [new THREE.Vector3(...mark.at), new THREE.Vector3(...mark.way)];
+    const [axis, centre] = [new THREE.Vector3(...surface.axis), new THREE.Vector3(...surface.centre)];
+    if (axis.dot(way) < 0) axis.negate();
+    const off = centre
+        .clone()
+        .sub(at)
+        .addScaledVector(way, -mark.length / 2);
+    const along = off.dot(axis);
+    const aside = off.addScaledVector(axis, -along).length();
+    // The middle of the wall is not quite that of the thread where lead-ins or a blind end take some of it.
+    const there = axis.dot(way) > 0.9999 && aside < mark.radius * 0.01 && Math.abs(along) < mark.length * 0.3;
+    if (there) return mark;
+    return { ...mark, way: axis.toArray(), at: centre.addScaledVector(axis, -mark.length / 2).toArray() };
+}
+
 export function threadLine(mark: Schemas['ThreadMark']): Xyz[] {
     const way = new THREE.Vector3(...mark.way);
     const u = new THREE.Vector3(Math.abs(way.x) < 0.9 ? 1 : 0, Math.abs(way.x) < 0.9 ? 0 : 1, 0);

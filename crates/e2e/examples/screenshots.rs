@@ -57,7 +57,7 @@ async fn main() -> anyhow::Result<()> {
     b.click("step-18").await?;
     camera.shoot("ledger").await?;
     b.click("step-17").await?;
-    b.click("reopen-16").await?;
+    b.click("reopen-17").await?;
     b.click("style-domed").await?;
     b.find("later").await?;
     camera.shoot("reopened").await?;

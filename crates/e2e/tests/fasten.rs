@@ -31,7 +31,7 @@ async fn a_plate_gets_four_threads_in_one_step_and_a_bore_too_near_the_edge_is_p
     b.expect("forecast", "4 threaded bores of M6x1").await?;
     b.expect("forecast-table", "sealed").await?;
     b.click("apply").await?;
-    b.expect("threads", "4 × M6x1, in a bore, 8 mm long marked in step 16").await?;
+    b.expect("threads", "4 × M6x1, in a bore, 8 mm long marked in step 17").await?;
     // In the file they are cut.
     b.click("station-release").await?;
     b.click("release").await?;
@@ -91,5 +91,11 @@ async fn a_left_hand_neck_and_its_cap_are_threaded_and_screwed_together() -> Don
     b.click("check-fit").await?;
     b.expect("fit", "goes together").await?;
     b.expect("fit", "it screws in for 3.6 full turns").await?;
+    // The counterpart of the neck by one choice: of its size and hand.
+    b.click("tools-stud").await?;
+    b.choose("counterpart", "Filler neck: M36x3, left-handed").await?;
+    b.expect("forecast", "M36x3, left-handed").await?;
+    b.click("apply").await?;
+    b.find("part-Filler cap 2").await?;
     b.close().await
 }

@@ -111,7 +111,7 @@ async fn a_bend_is_untangled_and_cut_along_a_drawn_line() -> Done {
     // Steps are given names in the ledger.
     b.click("ledger-tab").await?;
     b.click("step-17").await?;
-    b.click("write-16").await?;
+    b.click("write-17").await?;
     b.fill("step-name", "Made solid").await?;
     b.click("keep-name").await?;
     b.expect("ledger", "Made solid").await?;

@@ -45,7 +45,7 @@ async fn a_bell_is_thickened_by_number_and_by_its_handle_and_its_wall_is_read() 
     // Reopened, the step is what it was, and follows another figure.
     b.click("ledger-tab").await?;
     b.click("step-17").await?;
-    b.click("reopen-16").await?;
+    b.click("reopen-17").await?;
     b.expect("forecast", "a wall of 2 mm").await?;
     b.fill("thickness", "2.5").await?;
     b.expect("forecast", "a wall of 2.5 mm").await?;
@@ -130,5 +130,23 @@ async fn a_groove_too_deep_is_found_with_its_step_and_undone() -> Done {
     b.expect("since", "Take 1 part away").await?;
     b.click("undo").await?;
     b.expect("gauge-least wall", "1.78").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn parts_that_overlap_are_found_and_told_apart() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Deck plate").await?;
+    b.click("station-wall").await?;
+    b.choose("clearance-to", "Hinge leaf").await?;
+    b.expect("clearance", "They overlap: 8\u{2009}582 mm³ in common").await?;
+    b.expect("wall-scale", "CLEARANCE TO HINGE LEAF").await?;
+    b.click("finding-overlap-V1").await?;
+    b.click("remedy-0").await?;
+    b.expect("forecast", "took 8.58 cm³ away").await?;
+    b.click("apply").await?;
+    b.expect("clearance", "They touch").await?;
+    b.expect("pair-findings", "touching instead of").await?;
     b.close().await
 }

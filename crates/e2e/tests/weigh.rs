@@ -108,7 +108,7 @@ async fn a_measure_follows_the_part_and_a_hollow_is_compared() -> Done {
     b.click("apply").await?;
     b.click("ledger-tab").await?;
     b.click("step-19").await?;
-    b.click("compare-18").await?;
+    b.click("compare-19").await?;
     b.expect("compare", "Volume").await?;
     b.expect("banner", "Two states compared").await?;
     b.close().await

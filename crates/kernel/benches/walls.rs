@@ -4,7 +4,7 @@
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use nimbet_kernel::offset::{Corners, How, Rims, grow, grow_sampled, wall};
 use nimbet_kernel::shapes::ball;
-use nimbet_kernel::thickness::{Gauge, Side, Way, middles};
+use nimbet_kernel::thickness::{Gauge, Measured, Side, Way, middles};
 use nimbet_kernel::{Mesh, Point, Progress};
 
 /// A wavy ball, as sculpted, with waves wider than the wall.
@@ -40,9 +40,20 @@ fn walls(c: &mut Criterion) {
             b.iter(|| grow_sampled(&scan, -2.0, 0.5, &Progress::unwatched()).unwrap());
         });
         let hollow = hollow(rows);
+        let how = ((Side::Inside, Way::Ball), 35.0);
         group.bench_function(BenchmarkId::new("wall map by ball", size), |b| {
             let places = middles(&hollow);
             b.iter(|| Gauge::new(&hollow, Side::Inside, 35.0).all(&places, Way::Ball, &Progress::unwatched()).unwrap());
+        });
+        let first = Measured::new(hollow.clone(), middles(&hollow), how, None, &Progress::unwatched()).unwrap();
+        let dent = Point::new(50.0, 0.0, 0.0);
+        let dented = |p: Point| if p.distance(dent) < 4.0 { p * 0.99 } else { p };
+        let dented = hollow.clone().map_points(dented).unwrap();
+        group.bench_function(BenchmarkId::new("wall map by ball, after a dent of 4 mm", size), |b| {
+            b.iter(|| {
+                let places = middles(&dented);
+                Measured::new(dented.clone(), places, how, Some(&first), &Progress::unwatched()).unwrap().anew()
+            });
         });
         group.bench_function(BenchmarkId::new("wall map by ray", size), |b| {
             let places = middles(&hollow);

@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { answer, api, ProblemError, type Problem, type Schemas, type Task } from '../api/client';
-import { threadLine } from '../threadLine';
+import { onWall, threadLine } from '../threadLine';
 import { useBench } from './bench';
 import { useForecast } from './forecast';
 import { useJob } from './job';
@@ -49,8 +49,11 @@ export const useFasten = defineStore('fasten', () => {
         async ([mesh, threads]) => {
             there.value = threads ?? [];
             if (!mesh || !threads?.length) return;
-            const faces = new Set((await jobs.facesOf(mesh).catch(() => [])).map((f) => f.id));
-            if (mesh === bench.part?.mesh) there.value = threads.filter((t) => faces.has(t.mark.face));
+            const faces = new Map((await jobs.facesOf(mesh).catch(() => [])).map((f) => [f.id, f.surface]));
+            if (mesh !== bench.part?.mesh) return;
+            there.value = threads
+                .filter((t) => faces.has(t.mark.face))
+                .map((t) => ({ ...t, mark: onWall(t.mark, faces.get(t.mark.face)) }));
         },
         { immediate: true },
     );

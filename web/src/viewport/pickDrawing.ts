@@ -6,7 +6,7 @@ import type { Model } from './model';
 
 /** What is picked. `borders` is the part whose face borders are shown. */
 export interface Picks {
-    runs: { line: readonly Xyz[]; chosen: boolean }[];
+    runs: { line: readonly Xyz[]; chosen: boolean; bore?: boolean }[];
     borders: number | null;
     dabs: { at: Xyz; radius: number }[];
     /** Planes, drawn as squares of so many millimetres about a point. */
@@ -27,7 +27,8 @@ export function drawPicks(group: THREE.Group, what: Picks, models: Map<number, M
     };
     for (const run of what.runs) {
         const pairs = run.line.slice(1).flatMap((p, i) => [...run.line[i]!, ...p]);
-        line(new Float32Array(pairs), run.chosen ? '#A8761F' : '#1F2B33', run.chosen ? 9 : 4);
+        const colour = run.bore ? '#C8962F' : run.chosen ? '#A8761F' : '#1F2B33';
+        line(new Float32Array(pairs), colour, run.chosen ? 9 : 4);
     }
     const bordered = what.borders === null ? undefined : models.get(what.borders);
     if (bordered?.surface) line(bordered.faceBorders(), '#1F2B33', 1.5);

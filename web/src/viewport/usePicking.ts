@@ -270,7 +270,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         const long = size() * 0.06;
         return (seats.found?.seats ?? []).map(({ at, way }) => {
             const to = (by: number) => at.map((x, i) => x + way[i]! * by) as Xyz;
-            return { line: [to(-long), to(long * 0.3)], chosen: false };
+            return { line: [to(-long), to(long * 0.3)], chosen: false, bore: true };
         });
     }
     /** A square of a plane round the part. */

@@ -9,12 +9,15 @@ use crate::segments::nearest_on_triangle;
 use crate::winding::hit;
 use crate::{Aabb, Cancelled, Mesh, Point, Progress};
 
+/// A distance between two surfaces, mm, with where it is on both.
+pub type Apart = (f64, Point, Point);
+
 /// The least distance between two surfaces with where it is on both, mm; none where either has no triangles, nought where they
 /// meet.
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn clearance(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Option<(f64, Point, Point)>, Cancelled> {
+pub fn clearance(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Option<Apart>, Cancelled> {
     let bvh = triangle_bvh(b);
     // First from points only, which bounds what triangles need be looked at.
     let nearest = |p: &Point| {
@@ -22,10 +25,10 @@ pub fn clearance(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Option<(f64,
         let (t, distance) = bvh.nearest(*p, f64::INFINITY, |t| Some((foot(t) - *p).length_squared()))?;
         Some((distance, *p, foot(t)))
     };
-    let less = |x: &(f64, Point, Point), y: &(f64, Point, Point)| x.0.total_cmp(&y.0);
+    let less = |x: &Apart, y: &Apart| x.0.total_cmp(&y.0);
     let Some(by_points) = a.points().par_iter().filter_map(nearest).min_by(less) else { return Ok(None) };
     progress.check()?;
-    let by_triangles: Vec<(f64, Point, Point)> = (0..a.triangles().len())
+    let by_triangles: Vec<Apart> = (0..a.triangles().len())
         .into_par_iter()
         .map(|t| {
             progress.check()?;
@@ -48,12 +51,7 @@ pub fn clearance(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Option<(f64,
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn nearer_than(
-    a: &Mesh,
-    b: &Mesh,
-    within: f64,
-    progress: &Progress,
-) -> Result<Vec<Option<(f64, Point, Point)>>, Cancelled> {
+pub fn nearer_than(a: &Mesh, b: &Mesh, within: f64, progress: &Progress) -> Result<Vec<Option<Apart>>, Cancelled> {
     let bvh = triangle_bvh(b);
     let all: Vec<usize> = (0..a.triangles().len()).collect();
     super::in_chunks(&all, progress, |t| {
@@ -81,14 +79,13 @@ pub fn nearer_than(
 ///
 /// # Errors
 /// [`Cancelled`].
-#[expect(clippy::type_complexity, reason = "the same as of the function it is built on")]
 pub fn divided_near(
     a: &Mesh,
     b: &Mesh,
     within: f64,
     (spacing, most): (f64, usize),
     progress: &Progress,
-) -> Result<(Mesh, Vec<Option<(f64, Point, Point)>>), Cancelled> {
+) -> Result<(Mesh, Vec<Option<Apart>>), Cancelled> {
     /// Sides come down to so much at a time, so that what is far of a large triangle is not divided for what is near.
     const STEP: f64 = 0.25;
     const ROUNDS: usize = 8;
@@ -110,7 +107,7 @@ pub fn divided_near(
 }
 
 /// The least distance between two triangles, and where.
-fn between(a: [Point; 3], b: [Point; 3]) -> (f64, Point, Point) {
+fn between(a: [Point; 3], b: [Point; 3]) -> Apart {
     let mut best = (f64::INFINITY, a[0], b[0]);
     let mut take = |p: Point, q: Point| {
         let d = p.distance(q);

@@ -18,7 +18,7 @@ use std::ops::ControlFlow;
 use rayon::prelude::*;
 
 pub use again::Measured;
-pub use clearance::{clearance, divided_near, nearer_than};
+pub use clearance::{Apart, clearance, divided_near, nearer_than};
 pub use map::{Drawn, divide, middles};
 
 use crate::crossings::triangle_bvh;

@@ -47,13 +47,16 @@ fn upward() -> Xyz {
 }
 
 impl Stud {
-    pub(crate) fn title(&self) -> String {
-        let what = match (self.ring, self.lid) {
+    fn what(&self) -> &'static str {
+        match (self.ring, self.lid) {
             (None, _) => "Stud",
             (Some(_), None) => "Threaded ring",
             (Some(_), Some(_)) => "Cap",
-        };
-        format!("{what} {}", self.thread.name())
+        }
+    }
+
+    pub(crate) fn title(&self) -> String {
+        format!("{} {}", self.what(), self.thread.name())
     }
 
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
@@ -75,8 +78,9 @@ impl Stud {
         let mut mark = ThreadMark::new(&self.thread, gender, face, [at, way], self.length, !self.marked)?;
         mark.made = true;
         let done = format!(
-            "made a {} of {}, {} long",
-            self.title().to_lowercase(),
+            "made a {} {} of {}, {} long",
+            self.what().to_lowercase(),
+            self.thread.name(),
             crate::shape::volume(&made),
             millimetres(self.length)
         );

@@ -179,6 +179,7 @@ function setReach(to: string) {
         />
     </template>
     <v-select
+        v-if="key !== 'insert'"
         class="mt-2"
         label="They go"
         :items="reaches"

@@ -33,7 +33,7 @@ function read() {
     <v-textarea
         v-model="text"
         class="mt-2 figure"
-        label="Corners about the place, mm: x  y, one a line"
+        label="Corners in mm: x  y"
         rows="4"
         :error-messages="wrong"
         data-testid="outline"
