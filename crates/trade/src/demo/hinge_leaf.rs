@@ -34,9 +34,11 @@ pub fn hinge_leaf() -> Mesh {
     joined.and_then(|o| cut.apply(&o.mesh, &cutters, &quiet)).map(|o| o.mesh).unwrap_or_default()
 }
 
-/// A coat of 0.3 mm on the leaf, as a body of its own: the bore of the pin stays bare, so that the pin goes in.
+/// A coat of 0.3 mm on the leaf, as a body of its own: the bore of the pin stays bare, so that the pin goes in, and both ends,
+/// where it is held.
 pub fn hinge_leaf_coat() -> Mesh {
-    let bare = vec![FacePick::At([1.0, 20.0, 6.0])];
+    let ends = [0.0, 40.0].into_iter().flat_map(|y| [[24.0, y, 2.0], [-6.0, y, 8.0]]);
+    let bare = ends.chain([[1.0, 20.0, 6.0]]).map(FacePick::At).collect();
     let coat = Operation::Coat(Coat { thickness: 0.3, bare, corners: CornerStyle::Round, chord: None });
     // Fixed figures always hold.
     coat.apply(&hinge_leaf(), &[], &Progress::unwatched()).map(|mut o| o.more.remove(0)).unwrap_or_default()
