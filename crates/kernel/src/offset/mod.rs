@@ -10,6 +10,7 @@
 //!
 //! Cost: linear where nothing crosses; else that of the arrangement of what does.
 
+mod build;
 mod corner;
 mod depth;
 mod moved;
