@@ -42,7 +42,7 @@ pub struct Deviation {
 /// # Errors
 /// [`Cancelled`].
 pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Deviation, Cancelled> {
-    let differs = differing(mesh, other, progress)?;
+    let differs = differing(mesh, other, &bits, progress)?;
     let differ: Vec<usize> = (0..mesh.triangles().len()).filter(|&t| differs[t]).collect();
     progress.check()?;
     let at = mesh.points().first().copied().unwrap_or(Point::ZERO);
@@ -51,7 +51,7 @@ pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Devia
         return Ok(nothing);
     }
     let bvh = crate::crossings::triangle_bvh(other);
-    let search = Search { other, bvh: &bvh, least: AtomicU64::new(0), nothing: bvh.bounds().diagonal() * NOTHING };
+    let search = Search::new(other, &bvh);
     // The distances of all corners first: what is no farther than the farthest of them need not be looked at closely.
     let mut touched: Vec<u32> = differ.iter().flat_map(|&t| mesh.triangles()[t]).collect();
     touched.sort_unstable();
@@ -86,16 +86,21 @@ pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Devia
     Ok(Deviation { mean: total.1 / area.max(f64::MIN_POSITIVE), ..total.0 })
 }
 
-/// Which triangles the other mesh does not have, corner for corner.
-fn differing(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Vec<bool>, Cancelled> {
+/// Which triangles the other mesh does not have, corner for corner; points of the same `place` are one.
+pub(crate) fn differing<K: std::hash::Hash + Eq>(
+    mesh: &Mesh,
+    other: &Mesh,
+    place: &impl Fn(Point) -> K,
+    progress: &Progress,
+) -> Result<Vec<bool>, Cancelled> {
     // Points of both by name, so that triangles are told apart by three numbers.
-    let mut names: HashMap<[u64; 3], u32> = HashMap::with_capacity(other.points().len());
+    let mut names: HashMap<K, u32> = HashMap::with_capacity(other.points().len());
     for p in other.points() {
         let next = names.len() as u32;
-        names.entry(bits(*p)).or_insert(next);
+        names.entry(place(*p)).or_insert(next);
     }
     let name_of =
-        |m: &Mesh| -> Vec<u32> { m.points().iter().map(|p| names.get(&bits(*p)).copied().unwrap_or(NEW)).collect() };
+        |m: &Mesh| -> Vec<u32> { m.points().iter().map(|p| names.get(&place(*p)).copied().unwrap_or(NEW)).collect() };
     let key = |m: &Mesh, t: usize, names: &[u32]| {
         let mut k = m.triangles()[t].map(|i| names[i as usize]);
         k.sort_unstable();
@@ -123,7 +128,7 @@ pub fn spread(
     most: usize,
     progress: &Progress,
 ) -> Result<(Mesh, Vec<f64>), Cancelled> {
-    let differs = differing(mesh, other, progress)?;
+    let differs = differing(mesh, other, &bits, progress)?;
     let (fine, touched) = divided(mesh, &|t| differs[t], &|_, longest| longest <= spacing, most);
     let points = fine.points();
     progress.check()?;
@@ -190,7 +195,7 @@ fn bits(p: Point) -> [u64; 3] {
     (p + Point::ZERO).to_array().map(f64::to_bits)
 }
 
-struct Search<'a> {
+pub(crate) struct Search<'a> {
     other: &'a Mesh,
     bvh: &'a Bvh,
     /// The greatest distance seen so far at any point, as bits: what no piece below can change needs no cutting.
@@ -198,7 +203,53 @@ struct Search<'a> {
     nothing: f64,
 }
 
-impl Search<'_> {
+impl<'a> Search<'a> {
+    pub fn new(other: &'a Mesh, bvh: &'a Bvh) -> Self {
+        Self { other, bvh, least: AtomicU64::new(0), nothing: bvh.bounds().diagonal() * NOTHING }
+    }
+
+    /// Cuts off what of a triangle lies farther than a distance from the surface, as triangles. Along the border of that, pieces
+    /// are no longer than the distance.
+    pub fn farther(&self, corners: [Point; 3], distance: f64, out: &mut Vec<[Point; 3]>) {
+        self.farther_within(corners, distance, DEEPEST, out);
+    }
+
+    fn farther_within(&self, corners: [Point; 3], distance: f64, depth: u32, out: &mut Vec<[Point; 3]>) {
+        let middle = corners.iter().sum::<Point>() / 3.0;
+        let round = corners.iter().map(|c| c.distance(middle)).fold(0.0, f64::max);
+        let (under, off) = self.nearest(middle);
+        if off - round > distance {
+            out.push(corners);
+            return;
+        }
+        if off + round <= distance || self.farthest(&corners, under) <= distance {
+            return;
+        }
+        let near = corners.map(|p| self.nearest(p));
+        if near.iter().any(|n| self.farthest(&corners, n.0) <= distance) {
+            return;
+        }
+        let longest = (0..3).map(|k| corners[k].distance(corners[(k + 1) % 3])).fold(0.0, f64::max);
+        if depth == 0 || longest <= distance {
+            if off > distance {
+                out.push(corners);
+            }
+            return;
+        }
+        if depth == DEEPEST
+            && let Some(rest) = self.not_covered(corners, distance)
+            && rest.iter().map(|p| polygon_area(p)).sum::<f64>() < area_of(corners) * 0.5
+        {
+            for piece in rest.iter().flat_map(|r| fan(r)).filter(|t| height_of(*t) > self.nothing) {
+                self.farther_within(piece, distance, depth - 1, out);
+            }
+            return;
+        }
+        for half in halves(corners) {
+            self.farther_within(half, distance, depth - 1, out);
+        }
+    }
+
     /// An upper bound on the distance, its integral over the triangle, and the farthest point seen.
     fn triangle(&self, corners: [Point; 3], depth: u32) -> (f64, f64, Point) {
         let middle = corners.iter().sum::<Point>() / 3.0;
@@ -224,12 +275,7 @@ impl Search<'_> {
             (worst, at, sum) = (enough, points[far], integral * (1.0 - left / area));
             pieces.extend(rest.iter().flat_map(|r| fan(r)).filter(|t| height_of(*t) > self.nothing));
         } else {
-            // In two across its longest side, so that slender triangles come to pieces as long as wide.
-            let side = |k: usize| corners[k].distance_squared(corners[(k + 1) % 3]);
-            let k = (0..3).max_by(|&i, &j| side(i).total_cmp(&side(j))).unwrap_or(0);
-            let [a, b, c] = [0, 1, 2].map(|j| corners[(k + j) % 3]);
-            let half = a.midpoint(b);
-            pieces.extend([[a, half, c], [half, b, c]]);
+            pieces.extend(halves(corners));
         }
         for piece in pieces {
             let (bound, integral, place) = self.triangle(piece, depth - 1);
@@ -295,7 +341,16 @@ impl Search<'_> {
     }
 }
 
-fn area_of([a, b, c]: [Point; 3]) -> f64 {
+/// A triangle in two across its longest side, so that slender ones come to pieces as long as wide.
+fn halves(corners: [Point; 3]) -> [[Point; 3]; 2] {
+    let side = |k: usize| corners[k].distance_squared(corners[(k + 1) % 3]);
+    let k = (0..3).max_by(|&i, &j| side(i).total_cmp(&side(j))).unwrap_or(0);
+    let [a, b, c] = [0, 1, 2].map(|j| corners[(k + j) % 3]);
+    let half = a.midpoint(b);
+    [[a, half, c], [half, b, c]]
+}
+
+pub(crate) fn area_of([a, b, c]: [Point; 3]) -> f64 {
     (b - a).cross(c - a).length() * 0.5
 }
 

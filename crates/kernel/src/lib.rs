@@ -9,6 +9,8 @@ pub mod bvh;
 pub mod crossings;
 pub mod deviation;
 pub mod fans;
+pub mod flow;
+pub mod harm;
 pub mod hull;
 pub mod inside;
 pub mod level;
