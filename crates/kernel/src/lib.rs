@@ -13,6 +13,7 @@ pub mod flow;
 pub mod harm;
 pub mod hull;
 pub mod inside;
+pub mod interior;
 pub mod level;
 pub mod measure;
 pub mod mesh;

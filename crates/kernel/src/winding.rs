@@ -135,7 +135,7 @@ pub fn facing_out(mesh: &Mesh, progress: &Progress) -> Result<Mesh, Cancelled> {
 }
 
 /// Pieces connected across edges of two triangles, and which triangles to turn so that their sides agree.
-fn agreeing_pieces(mesh: &Mesh, topology: &Topology<'_>) -> (Vec<u32>, Vec<bool>, usize) {
+pub(crate) fn agreeing_pieces(mesh: &Mesh, topology: &Topology<'_>) -> (Vec<u32>, Vec<bool>, usize) {
     let count = mesh.triangles().len();
     let mut sets = UnionFind::new(count);
     let mut turned: Vec<Option<bool>> = vec![None; count];
@@ -172,7 +172,7 @@ fn agreeing_pieces(mesh: &Mesh, topology: &Topology<'_>) -> (Vec<u32>, Vec<bool>
 }
 
 /// How much more of a piece is seen from outside on its front than on its back: by rays from points spread over it.
-fn seen_from_outside(mesh: &Mesh, bvh: &Bvh, members: &[u32], progress: &Progress) -> f64 {
+pub(crate) fn seen_from_outside(mesh: &Mesh, bvh: &Bvh, members: &[u32], progress: &Progress) -> f64 {
     /// Triangles of a piece from which rays are sent.
     const SAMPLES: usize = 48;
     /// Directions of rays, leaning off the normal by these shares.
@@ -187,23 +187,28 @@ fn seen_from_outside(mesh: &Mesh, bvh: &Bvh, members: &[u32], progress: &Progres
         let Some(normal) = vector.try_normalize() else { continue };
         let [a, b, c] = mesh.corners(t as usize);
         let from = (a + b + c) / 3.0;
-        let (u, v) = normal.any_orthonormal_pair();
+        // The same looks whichever way the piece faces.
+        let sign = normal.to_array().into_iter().find(|x| *x != 0.0).map_or(1.0, f64::signum);
+        let canonical = normal * sign + Point::ZERO;
+        let (u, v) = canonical.any_orthonormal_pair();
         for (x, y) in LEANS {
             for side in [1.0, -1.0] {
-                let way = (normal + u * x + v * y) * side;
+                let way = (canonical + u * x + v * y) * side;
                 let to = from + way * reach;
+                // A hair behind, so that what lies on the triangle hides both of its sides.
+                let start = from - way * (reach * 1e-9);
                 // A share of the way free of other triangles, a whole point for all of it.
                 let mut nearest = 1.0f64;
-                let _ = bvh.along_segment(from, to, |other| {
+                let _ = bvh.along_segment(start, to, |other| {
                     if other != t
-                        && let Some(s) = hit(from, to, mesh.corners(other as usize))
+                        && let Some(s) = hit(start, to, mesh.corners(other as usize))
                     {
                         nearest = nearest.min(s);
                     }
                     ControlFlow::Continue(())
                 });
                 let seen = if nearest >= 1.0 { 1.0 } else { 0.01 * nearest };
-                vote += side * seen * vector.length();
+                vote += sign * side * seen * vector.length();
             }
         }
     }

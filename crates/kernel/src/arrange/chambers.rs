@@ -68,10 +68,6 @@ impl Arrangement {
         Ok(found)
     }
 
-    fn corners(&self, wall: u32) -> [Point; 3] {
-        self.walls[wall as usize].corners.map(|c| self.points[c as usize])
-    }
-
     /// For each connected body the cell round it, and the cell of another body that is part of; none when there is nothing
     /// round it.
     fn around_bodies(&self, bvh: &Bvh, progress: &Progress) -> Result<Vec<(u32, Option<u32>)>, Cancelled> {
@@ -103,7 +99,7 @@ impl Arrangement {
             }
             let mut widest = std::mem::take(&mut walls[body]);
             let area = |w: &u32| {
-                let [a, b, c] = self.corners(*w);
+                let [a, b, c] = self.wall(*w);
                 (b - a).cross(c - a).length_squared()
             };
             widest.sort_by(|a, b| area(b).total_cmp(&area(a)));
@@ -120,7 +116,7 @@ impl Arrangement {
 
     /// All walls on a ray from the middle of a wall, in order, without the wall itself; none when it meets an edge.
     fn hits(&self, bvh: &Bvh, wall: u32, way: Point) -> Option<Vec<Hit>> {
-        let from = self.corners(wall).iter().sum::<Point>() / 3.0;
+        let from = self.wall(wall).iter().sum::<Point>() / 3.0;
         self.hits_from(bvh, from, way, Some(wall))
     }
 
@@ -133,7 +129,7 @@ impl Arrangement {
     fn first_hit(&self, bvh: &Bvh, wall: u32, way: Point, size: f64) -> Option<Hit> {
         /// How much farther each look reaches.
         const FARTHER: f64 = 16.0;
-        let from = self.corners(wall).iter().sum::<Point>() / 3.0;
+        let from = self.wall(wall).iter().sum::<Point>() / 3.0;
         let most = bvh.bounds().diagonal() * 2.0;
         let mut reach = size.max(most * 1e-9);
         loop {
@@ -152,7 +148,7 @@ impl Arrangement {
             if Some(w) == skip {
                 return ControlFlow::Continue(());
             }
-            let [a, b, c] = self.corners(w);
+            let [a, b, c] = self.wall(w);
             match crossing([a, b, c], from, to) {
                 Crossing::None => {}
                 Crossing::Doubtful => return ControlFlow::Break(()),
@@ -194,6 +190,11 @@ impl Chambers<'_> {
         self.all.body_of(&belongs, None, progress)
     }
 
+    /// The chambers before and behind a wall; none for what is outside.
+    pub(crate) fn of_wall(&self, wall: u32) -> [Option<usize>; 2] {
+        self.all.beside[wall as usize].map(|cell| self.chamber_of[cell as usize].map(|n| n as usize))
+    }
+
     /// How often each solid winds round a chamber.
     pub fn winding(&self, chamber: usize) -> &[i16] {
         let cell = self.chambers[chamber].cells[0] as usize;
@@ -201,9 +202,9 @@ impl Chambers<'_> {
     }
 
     /// Changes a choice of chambers so that its body does not touch itself along edges: of the chambers round such an edge the
-    /// least changes sides, `firm` ones only where others are far larger. One that was taken in may be left out again later,
-    /// and then stays out. For bodies whose least chambers may as well be there or not.
-    pub fn without_pinches(&self, chosen: &mut [bool], firm: &[bool]) {
+    /// least changes sides, `firm` ones only where others are far larger, and none of more than `most` volume, mm³. One that was
+    /// taken in may be left out again later, and then stays out. For bodies whose least chambers may as well be there or not.
+    pub fn without_pinches(&self, chosen: &mut [bool], firm: &[bool], most: f64) {
         const ROUNDS: usize = 60;
         /// A firm chamber counts for so many of its volume.
         const FIRM: f64 = 64.0;
@@ -222,7 +223,7 @@ impl Chambers<'_> {
             let mut turn: Vec<usize> = Vec::new();
             for round in sides.chunk_by(|a, b| a.0 == b.0).filter(|round| round.len() > 2) {
                 let beside = round.iter().flat_map(|(_, w)| self.all.beside[*w as usize]).filter_map(of);
-                let free = beside.filter(|n| !left_out[*n]);
+                let free = beside.filter(|n| !left_out[*n] && self.chambers[*n].volume <= most);
                 let weight = |n: usize| self.chambers[n].volume * if firm[n] { FIRM } else { 1.0 };
                 turn.extend(free.min_by(|a, b| weight(*a).total_cmp(&weight(*b))));
             }
@@ -255,7 +256,7 @@ impl Chambers<'_> {
         const DEEP: f64 = 0.3;
         let mut widest: Vec<Vec<(f64, u32, usize)>> = vec![vec![]; self.chambers.len()];
         for (w, cells) in self.all.beside.iter().enumerate() {
-            let [a, b, c] = self.all.corners(w as u32);
+            let [a, b, c] = self.all.wall(w as u32);
             let area = (b - a).cross(c - a).length();
             let at = cells.map(|cell| self.chamber_of[cell as usize]);
             for (side, chamber) in at.into_iter().enumerate().filter(|_| at[0] != at[1]) {
@@ -271,7 +272,7 @@ impl Chambers<'_> {
             walls.sort_by(|x, y| y.0.total_cmp(&x.0));
             let (mut deepest, mut inside) = (0.0, None);
             for &(area, wall, side) in walls.iter().take(TRIED) {
-                let [a, b, c] = self.all.corners(wall);
+                let [a, b, c] = self.all.wall(wall);
                 let normal = (b - a).cross(c - a).normalize_or_zero();
                 let way = if side == 0 { normal } else { -normal };
                 // Straight across, or a little askew where that meets an edge.

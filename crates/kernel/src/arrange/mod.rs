@@ -158,6 +158,30 @@ impl Arrangement {
         self.volume.iter().enumerate().map(move |(cell, volume)| Cell { winding: winding(cell), volume: *volume })
     }
 
+    /// How many walls part the cells.
+    pub(crate) fn wall_count(&self) -> usize {
+        self.walls.len()
+    }
+
+    /// The corners of a wall, mm.
+    pub(crate) fn wall(&self, wall: u32) -> [Point; 3] {
+        self.walls[wall as usize].corners.map(|c| self.points[c as usize])
+    }
+
+    /// The first input that has a wall.
+    pub(crate) fn input_of(&self, wall: u32) -> u32 {
+        self.origin[self.walls[wall as usize].parent as usize].0
+    }
+
+    /// The pieces of an input for whose walls `keep` holds, with their faces.
+    pub(crate) fn pieces_between(&self, input: u32, keep: impl Fn(u32) -> bool) -> Result<Mesh, MeshError> {
+        let kept: Vec<u32> =
+            (0..self.wall_count() as u32).filter(|w| self.input_of(*w) == input && keep(*w)).collect();
+        let triangles = kept.iter().map(|w| self.walls[*w as usize].corners).collect();
+        let faces = kept.iter().map(|w| self.origin[self.walls[*w as usize].parent as usize].1).collect();
+        Ok(Mesh::new(self.points.clone(), triangles, faces)?.retain_triangles(|_| true))
+    }
+
     /// The body of all space for which `inside` holds, given how often each solid winds round it.
     ///
     /// # Errors

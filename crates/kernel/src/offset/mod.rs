@@ -358,7 +358,7 @@ fn clean(
     };
     let mut belongs: Vec<bool> = told.iter().enumerate().map(|(n, told)| told.unwrap_or_else(|| winds(n))).collect();
     let firm: Vec<bool> = told.iter().map(Option::is_some).collect();
-    chambers.without_pinches(&mut belongs, &firm);
+    chambers.without_pinches(&mut belongs, &firm, f64::INFINITY);
     let chosen: Vec<usize> = (0..belongs.len()).filter(|n| belongs[*n]).collect();
     let made = chambers.body(&chosen, &progress.stage(0.85, 1.0))?.mesh;
     let made = sturdy(without_crumbs(&made, how.chord), progress)?;

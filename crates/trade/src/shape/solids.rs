@@ -86,7 +86,7 @@ pub(crate) fn body_without_pinches(
 ) -> Result<Mesh, TradeError> {
     let chambers = all.chambers(0.0, &progress.stage(0.0, 0.4))?;
     let mut stays: Vec<bool> = (0..chambers.list().len()).map(|n| inside(chambers.winding(n))).collect();
-    chambers.without_pinches(&mut stays, &vec![false; chambers.list().len()]);
+    chambers.without_pinches(&mut stays, &vec![false; chambers.list().len()], f64::INFINITY);
     let chosen: Vec<usize> = (0..stays.len()).filter(|n| stays[*n]).collect();
     let made = chambers.body(&chosen, &progress.stage(0.4, 1.0)).map_err(|e| told(e, &|_| "the result".into()))?;
     Ok(made.mesh)
