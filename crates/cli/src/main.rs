@@ -1,6 +1,7 @@
 //! The `nimbet` program: serves the bench, works beside it, and checks and mends files without it.
 
 mod check;
+mod compare;
 mod run;
 
 use std::io::IsTerminal;
@@ -25,6 +26,8 @@ enum Command {
     Check(check::CheckArgs),
     /// Runs a recipe on a file and writes the proved result: exit code 0 written, 1 refused, 2 unreadable.
     Run(run::RunArgs),
+    /// Tells what of a file's surface is lost, swallowed or invented in another: exit code 0 nothing lost, 1 some, 2 unreadable.
+    Compare(compare::CompareArgs),
     /// Serves the bench in the browser.
     Serve(ServeArgs),
     /// Runs tasks from a shared database without serving.
@@ -93,6 +96,7 @@ fn main() -> ExitCode {
         .init();
     let done = match Cli::parse().command {
         Command::Check(args) => return check::check(&args),
+        Command::Compare(args) => return compare::compare(&args),
         Command::Run(args) => run::run(&args),
         Command::Serve(args) => serve(&args),
         Command::Worker(args) => {

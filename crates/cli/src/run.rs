@@ -6,9 +6,13 @@ use anyhow::{Context, bail};
 use clap::Args;
 use nimbet_formats::{Body, FileFormat, LengthUnit, ReleaseFormat, write_body};
 use nimbet_kernel::{Mesh, Progress};
-use nimbet_ledger::{PART_COLOUR, Recipe, RecipeError, ReleaseError, release, run_recipe};
+use nimbet_ledger::{
+    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, ReleaseAs, ReleaseError, StepReport, release,
+    run_recipe,
+};
 use nimbet_trade::fasten::ThreadMark;
-use nimbet_trade::{Examination, Figures, words};
+use nimbet_trade::harm::{HarmFacts, MAY_LOSE};
+use nimbet_trade::{Examination, Figures, Operation, words};
 
 use crate::check::{UnitArg, read};
 
@@ -31,6 +35,19 @@ pub struct RunArgs {
     /// The unit of the inputs' numbers.
     #[arg(long, value_enum, default_value_t = UnitArg::Auto)]
     unit: UnitArg,
+    /// The share of the surface that mending may lose, 0 to 1. More: not written, exit code 1.
+    #[arg(long, default_value_t = MAY_LOSE, value_parser = share)]
+    may_lose: f64,
+    /// Print what was done as JSON, a line for each file.
+    #[arg(long)]
+    json: bool,
+}
+
+fn share(text: &str) -> Result<f64, String> {
+    match text.parse() {
+        Ok(share) if (0.0..=1.0).contains(&share) => Ok(share),
+        _ => Err("a share is a number from 0 to 1".into()),
+    }
 }
 
 /// Files refused when a recipe was run on several.
@@ -47,10 +64,16 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     let shown = args.recipe.display().to_string();
     let text = std::fs::read_to_string(&args.recipe).with_context(|| shown.clone())?;
     // What is written leaves the bench, so every thread is cut.
-    let recipe = Recipe::parse(&text).with_context(|| shown)?.with_threads_cut();
+    let mut recipe = Recipe::parse(&text).with_context(|| shown)?.with_threads_cut();
+    // A plan that says nothing of its own may lose as much.
+    for step in &mut recipe.steps {
+        if let Action::Operation(Operation::Plan(plan)) = step {
+            plan.may_lose.get_or_insert(args.may_lose);
+        }
+    }
     match (&args.output, &args.into) {
         (Some(output), _) => match &args.inputs[..] {
-            [input] if !input.is_dir() => run_on(&recipe, input, output, args.unit).map(|_| ()),
+            [input] if !input.is_dir() => run_on(&recipe, input, output, args).map(|_| ()),
             _ => bail!("several files need a folder to be written to: --into"),
         },
         (None, Some(into)) => run_on_all(&recipe, &all_files(&args.inputs)?, into, args),
@@ -83,8 +106,10 @@ fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -
     let mut some = SomeRefused { refused: 0, files: files.len(), readable: true };
     for file in files {
         let output = into.join(file.file_stem().unwrap_or_default()).with_extension(&args.ending);
-        println!("== {}", file.display());
-        let told = match run_on(recipe, file, &output, args.unit) {
+        if !args.json {
+            println!("== {}", file.display());
+        }
+        let told = match run_on(recipe, file, &output, args) {
             Ok(figures) => {
                 let volume = figures.volume.map_or_else(String::new, |v| format!(", {} mm³", words::figure(v)));
                 format!("written: {}{volume}", figures.reason)
@@ -97,60 +122,107 @@ fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -
         };
         rows.push((file.display().to_string(), told));
     }
-    println!("==");
     let width = rows.iter().map(|r| r.0.chars().count()).max().unwrap_or(0);
-    rows.iter().for_each(|(file, told)| println!("{file:width$}  {told}"));
+    if !args.json {
+        println!("==");
+        rows.iter().for_each(|(file, told)| println!("{file:width$}  {told}"));
+    }
     if some.refused > 0 { Err(some.into()) } else { Ok(()) }
 }
 
 /// Runs a recipe on a file and writes what comes of it.
-fn run_on(recipe: &Recipe, input: &Path, output: &Path, unit: UnitArg) -> anyhow::Result<Figures> {
+fn run_on(recipe: &Recipe, input: &Path, output: &Path, args: &RunArgs) -> anyhow::Result<Figures> {
     let name = output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
     let Some(format) = ReleaseFormat::of_name(&output.to_string_lossy()) else {
         bail!("{}: the output must end in .3mf, .stl, .obj or .ply", output.display());
     };
-    let part = read(input, unit)?;
-    for note in &part.notes {
-        println!("note: {note}");
-    }
-    let progress = Progress::unwatched();
-    let run = run_recipe(recipe, part.mesh, &progress)?;
-    for (title, step) in &run.steps {
-        println!("{title}");
-        match step {
-            Err(why) => println!("  nothing to do: {why}"),
-            Ok(report) => {
-                report.done.iter().for_each(|d| println!("  {d}"));
-                report.left.iter().for_each(|l| println!("  left: {l}"));
-                println!("  {} → {}", report.before.as_ref().map_or("", |b| &b.reason), report.after.reason);
-            }
+    let say = |line: String| {
+        if !args.json {
+            println!("{line}")
         }
+    };
+    let part = read(input, args.unit)?;
+    part.notes.iter().for_each(|note| say(format!("note: {note}")));
+    let run = run_recipe(recipe, part.mesh, &Progress::unwatched())?;
+    run.steps.iter().flat_map(|(title, step)| step_lines(title, step.as_ref())).for_each(say);
+    let reports = || recipe.steps.iter().zip(&run.steps).filter_map(|(a, (_, r))| Some((a, r.as_ref().ok()?)));
+    let threads: Vec<ThreadMark> = reports().flat_map(|(_, r)| r.threads.iter().filter(|t| !t.made).cloned()).collect();
+    let losses = Losses {
+        steps: reports().filter_map(|(action, report)| Loss::of(action, report)).collect(),
+        may_lose: args.may_lose,
+        accepted: false,
+    };
+    let sheet = write(
+        output,
+        &ReleaseAs { name: &name, format, unit: LengthUnit::Millimetre, losses },
+        (&run.mesh, &run.examination),
+        &threads,
+    );
+    if args.json {
+        let steps: Vec<_> = (run.steps.iter())
+            .map(|(title, step)| match step {
+                Ok(report) => serde_json::json!({ "title": title, "report": report }),
+                Err(why) => serde_json::json!({ "title": title, "nothing_to_do": why }),
+            })
+            .collect();
+        let (sheet, refused) = (sheet.as_ref().ok(), sheet.as_ref().err().map(|e| format!("{e:#}")));
+        println!(
+            "{}",
+            serde_json::json!({ "input": input, "notes": part.notes, "steps": steps, "sheet": sheet, "not_written": refused })
+        );
     }
-    let reports = run.steps.iter().filter_map(|(_, report)| report.as_ref().ok());
-    let threads: Vec<ThreadMark> = reports.flat_map(|r| r.threads.iter().filter(|t| !t.made).cloned()).collect();
-    write(output, &name, format, (&run.mesh, &run.examination), &threads)?;
+    say(format!("{}: proved, {} bytes", output.display(), sheet?.bytes));
     let ending = output.extension().unwrap_or_default().to_string_lossy();
     for (number, (mesh, examination)) in &run.others {
         let name = format!("{name}-{number}");
         let path = output.with_file_name(format!("{name}.{ending}"));
-        write(&path, &name, format, (mesh, examination), &[])?;
+        let wanted = ReleaseAs { name: &name, format, unit: LengthUnit::Millimetre, losses: Losses::default() };
+        let sheet = write(&path, &wanted, (mesh, examination), &[])?;
+        say(format!("{}: proved, {} bytes", path.display(), sheet.bytes));
     }
     Ok(run.examination.figures)
+}
+
+/// What a step did, line by line.
+fn step_lines(title: &str, step: Result<&StepReport, &String>) -> Vec<String> {
+    let mut lines = vec![title.to_owned()];
+    match step {
+        Err(why) => lines.push(format!("  nothing to do: {why}")),
+        Ok(report) => {
+            lines.extend(report.done.iter().map(|d| format!("  {d}")));
+            lines.extend(report.left.iter().map(|l| format!("  left: {l}")));
+            lines.extend(report.harm.iter().flat_map(harm_lines).map(|l| format!("  {l}")));
+            lines.push(format!("  {} → {}", report.before.as_ref().map_or("", |b| &b.reason), report.after.reason));
+        }
+    }
+    lines
+}
+
+/// What was lost, swallowed and invented, as far as something was.
+pub fn harm_lines(harm: &HarmFacts) -> Vec<String> {
+    let rows = [("lost", &harm.lost), ("swallowed", &harm.swallowed), ("invented", &harm.invented)];
+    let some = rows.into_iter().filter(|(_, far)| far.area > 0.0);
+    some.map(|(what, far)| {
+        let at = far.at().map_or_else(String::new, |p| {
+            let [x, y, z] = p.centre.map(words::figure);
+            format!(", most at ({x}, {y}, {z}) mm")
+        });
+        format!("{what} {}{at}", far.told())
+    })
+    .collect()
 }
 
 /// Writes a part, if it is proved a solid.
 fn write(
     path: &Path,
-    name: &str,
-    format: ReleaseFormat,
+    wanted: &ReleaseAs<'_>,
     (mesh, seen): (&Mesh, &Examination),
     threads: &[ThreadMark],
-) -> anyhow::Result<()> {
-    let released = release(name, mesh, seen, threads, format, LengthUnit::Millimetre, &Progress::unwatched())
-        .with_context(|| path.display().to_string())?;
+) -> anyhow::Result<CheckSheet> {
+    let released =
+        release(wanted, mesh, seen, threads, &Progress::unwatched()).with_context(|| path.display().to_string())?;
     std::fs::write(path, &released.bytes).with_context(|| path.display().to_string())?;
-    println!("{}: proved, {} bytes", path.display(), released.bytes.len());
-    Ok(())
+    Ok(released.sheet)
 }
 
 /// Whether an error says that the part could not be made a solid, rather than that a file could not be used.

@@ -1,6 +1,7 @@
 //! The list of steps with what each did, and the state at a place in it.
 
 use nimbet_trade::fasten::ThreadMark;
+use nimbet_trade::harm::HarmFacts;
 use nimbet_trade::seal::PlannedStep;
 use nimbet_trade::wall::Notice;
 use nimbet_trade::{CutFaces, Figures};
@@ -75,6 +76,10 @@ pub struct StepReport {
     /// Threads it made or marked.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub threads: Vec<ThreadMark>,
+    /// What of the surface it lost, swallowed and invented; absent where it moves the part as a whole, and in steps done before
+    /// this was measured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub harm: Option<HarmFacts>,
     /// How long working it out took, s; absent where nobody measured it (the ledger has no clock).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub seconds: Option<f64>,

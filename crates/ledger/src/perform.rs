@@ -2,9 +2,10 @@
 
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
+use nimbet_trade::harm::{HarmFacts, harm_between};
 use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::words::{count, grams};
-use nimbet_trade::{Examination, Figures, PartState, TradeError, examine};
+use nimbet_trade::{Examination, Figures, Operation, PartState, TradeError, examine};
 
 use crate::action::Action;
 use crate::hash::mesh_hash;
@@ -114,6 +115,8 @@ pub fn perform(
                 made.push(MadePart { part: None, mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
                 more.push((part, seen));
             }
+            let came_out: Vec<&Mesh> = more.iter().map(|(m, _)| m).collect();
+            let harm = harm_of(operation, (mesh, others), (&outcome.mesh, &came_out), &progress.stage(0.8, 0.9))?;
             let mut left = outcome.left;
             left.extend(worse(&before.figures, &examination.figures));
             let report = StepReport {
@@ -122,17 +125,39 @@ pub fn perform(
                 largest_move: outcome.largest_move,
                 before: Some(before.figures.clone()),
                 after: examination.figures.clone(),
-                change: Some(surface_change(mesh, &outcome.mesh, &progress.stage(0.8, 1.0))?),
+                change: Some(surface_change(mesh, &outcome.mesh, &progress.stage(0.9, 1.0))?),
                 made,
                 plan: outcome.plan,
                 cut: outcome.cut,
                 notices: outcome.notices,
                 threads: outcome.threads,
+                harm,
                 seconds: None,
             };
             Ok(Performed { mesh: outcome.mesh, examination, report, more })
         }
     }
+}
+
+/// What an operation lost, swallowed and invented. What it makes parts of is not lost, unless it mends.
+fn harm_of(
+    operation: &Operation,
+    (mesh, others): (&Mesh, &[Mesh]),
+    (after, more): (&Mesh, &[&Mesh]),
+    progress: &Progress,
+) -> Result<Option<HarmFacts>, Cancelled> {
+    if operation.moves_all() {
+        return Ok(None);
+    }
+    let before: Vec<&Mesh> = match operation.used_up().len() == others.len() {
+        true => std::iter::once(mesh).chain(others).collect(),
+        false => vec![mesh],
+    };
+    let after: Vec<&Mesh> = match operation.mends() {
+        true => vec![after],
+        false => std::iter::once(after).chain(more.iter().copied()).collect(),
+    };
+    Ok(Some(HarmFacts::of(&harm_between(&before, &after, progress)?)))
 }
 
 /// A step that leaves the part as it is.
@@ -155,6 +180,7 @@ fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, E
         cut: vec![],
         notices: vec![],
         threads: vec![],
+        harm: None,
         seconds: None,
     };
     Performed { mesh: mesh.clone(), examination: before.clone(), report, more }

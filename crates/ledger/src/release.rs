@@ -12,6 +12,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::bill::BillLine;
 use crate::hash::Hash;
+use crate::losses::Losses;
 
 /// The colour parts are written in: the pewter they are shown in.
 pub const PART_COLOUR: [u8; 3] = [0xA9, 0xAF, 0xB2];
@@ -35,6 +36,9 @@ pub struct CheckSheet {
     pub volume: f64,
     /// Every claim with its evidence.
     pub checks: Vec<Check>,
+    /// What mending took off the part.
+    #[serde(default)]
+    pub losses: Losses,
     /// The parts of the job when it was released; this one as it is in the file, with all its threads.
     #[serde(default)]
     pub bill: Vec<BillLine>,
@@ -72,20 +76,33 @@ fn failed(checks: &[Check]) -> String {
     failed.join("; ")
 }
 
+/// What a part is released as.
+#[derive(Clone, Debug)]
+pub struct ReleaseAs<'a> {
+    /// The part's name.
+    pub name: &'a str,
+    /// The file's format.
+    pub format: ReleaseFormat,
+    /// The unit of the numbers in it.
+    pub unit: LengthUnit,
+    /// What mending took off the part.
+    pub losses: Losses,
+}
+
 /// Proves a part, of which all `threads` must be cut, writes it, reads the bytes back and proves them again.
 ///
 /// # Errors
 /// [`ReleaseError`]; no file then.
 pub fn release(
-    name: &str,
+    wanted: &ReleaseAs<'_>,
     mesh: &Mesh,
     examination: &Examination,
     threads: &[ThreadMark],
-    format: ReleaseFormat,
-    unit: LengthUnit,
     progress: &Progress,
 ) -> Result<Released, ReleaseError> {
+    let ReleaseAs { name, format, unit, ref losses } = *wanted;
     let mut proved = checks(&examination.figures);
+    proved.push(losses.check());
     let faces: HashSet<u32> = mesh.face_of().iter().map(|f| f.0).collect();
     proved.extend(thread_check(threads, |face| faces.contains(&face)));
     if proved.iter().any(|c| !c.holds) {
@@ -113,6 +130,7 @@ pub fn release(
         hash: Hash::of(&bytes),
         volume: seen.figures.volume.unwrap_or(0.0),
         checks: proved,
+        losses: losses.clone(),
         bill: vec![],
     };
     Ok(Released { bytes, sheet })

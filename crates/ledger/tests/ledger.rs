@@ -7,6 +7,10 @@ use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_ledger::*;
 use nimbet_trade::{PartState, demo, examine};
 
+fn released_as(name: &str, format: ReleaseFormat, unit: LengthUnit) -> ReleaseAs<'_> {
+    ReleaseAs { name, format, unit, losses: Losses::default() }
+}
+
 fn quiet() -> Progress {
     Progress::unwatched()
 }
@@ -50,7 +54,7 @@ fn every_format_and_unit_of_a_sealed_part_is_proved_from_its_own_bytes() {
         let seen = examine(&mesh, &quiet()).unwrap();
         for format in ReleaseFormat::ALL {
             for unit in LengthUnit::ALL {
-                let out = release(name, &mesh, &seen, &[], format, unit, &quiet())
+                let out = release(&released_as(name, format, unit), &mesh, &seen, &[], &quiet())
                     .unwrap_or_else(|e| panic!("{name} {format:?} {unit:?}: {e}"));
                 assert!(out.sheet.checks.iter().all(|c| c.holds));
                 assert_eq!(out.sheet.hash, Hash::of(&out.bytes));
@@ -65,7 +69,8 @@ fn an_open_part_is_not_released_and_the_reason_is_told() {
     let mesh = demo::vent_cowl();
     let seen = examine(&mesh, &quiet()).unwrap();
     let error =
-        release("Vent cowl", &mesh, &seen, &[], ReleaseFormat::Stl, LengthUnit::Millimetre, &quiet()).unwrap_err();
+        release(&released_as("Vent cowl", ReleaseFormat::Stl, LengthUnit::Millimetre), &mesh, &seen, &[], &quiet())
+            .unwrap_err();
     assert!(error.to_string().contains("naked"), "{error}");
 }
 
@@ -131,6 +136,7 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         cut: vec![],
         notices: vec![],
         threads: vec![],
+        harm: None,
         seconds: None,
     };
     let bring = Action::BringIn(BringIn { file: "Vent cowl.ply".into(), source: hash, unit: UnitChoice::Auto });
@@ -175,7 +181,8 @@ fn released_files_have_names_every_system_takes() {
         ("..", "part.stl"),
         ("Deck.plate", "deck.plate.stl"),
     ] {
-        let out = release(name, &mesh, &seen, &[], ReleaseFormat::Stl, LengthUnit::Millimetre, &quiet()).unwrap();
+        let out = release(&released_as(name, ReleaseFormat::Stl, LengthUnit::Millimetre), &mesh, &seen, &[], &quiet())
+            .unwrap();
         assert_eq!((out.sheet.file.as_str(), out.sheet.part.as_str()), (file, name));
     }
 }
@@ -187,7 +194,8 @@ fn a_part_that_single_precision_would_tear_is_not_released_as_stl() {
     let sliver = nimbet_kernel::shapes::block(at, nimbet_kernel::Point::new(10.0, 10.0, 1e-4));
     let seen = examine(&sliver, &quiet()).unwrap();
     assert_eq!(seen.figures.state, PartState::Sealed);
-    let release = |format| release("sliver", &sliver, &seen, &[], format, LengthUnit::Millimetre, &quiet());
+    let release =
+        |format| release(&released_as("sliver", format, LengthUnit::Millimetre), &sliver, &seen, &[], &quiet());
     assert!(
         matches!(release(ReleaseFormat::Stl), Err(ReleaseError::NotProved(checks)) if checks.iter().any(|c| !c.holds))
     );

@@ -6,6 +6,7 @@
 pub mod demo;
 pub mod examine;
 pub mod fasten;
+pub mod harm;
 mod operation;
 pub mod release;
 pub mod seal;

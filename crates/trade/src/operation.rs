@@ -6,11 +6,11 @@ use serde::{Deserialize, Serialize};
 
 use crate::fasten::{Bore, BoreForm, Plug, Rebore, Stud, ThreadFaces, ThreadMark};
 use crate::seal::{
-    AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, GroupFaces, Join, LiftOut, MergeFaces,
-    Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
+    AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, FindInside, GroupFaces, Join, LiftOut,
+    MergeFaces, MergePoints, Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
 use crate::shape::{
-    AddBody, Brace, Chambers, Cutter, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
+    AddBody, Base, Brace, Chambers, Cutter, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
 };
 use crate::wall::{Coat, Even, Grow, Hollow, Notice, OffsetSheet, Shell, Thicken};
 use crate::weigh::{Fill, ScalePattern};
@@ -19,6 +19,9 @@ use crate::weigh::{Fill, ScalePattern};
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "kind", deny_unknown_fields)]
 pub enum Operation {
+    /// Make corners that nearly coincide one.
+    #[serde(rename = "seal.merge_points")]
+    MergePoints(MergePoints),
     /// Join naked edges that face each other within a reach.
     #[serde(rename = "seal.close_gaps")]
     CloseGaps(CloseGaps),
@@ -67,6 +70,9 @@ pub enum Operation {
     /// Make several parts one.
     #[serde(rename = "seal.join")]
     Join(Join),
+    /// Make whatever comes in the border between inside and outside.
+    #[serde(rename = "seal.find_inside")]
+    FindInside(FindInside),
     /// Make a watertight skin round what is beyond repair.
     #[serde(rename = "seal.wrap")]
     Wrap(Wrap),
@@ -103,6 +109,9 @@ pub enum Operation {
     /// Copies in a row or a ring.
     #[serde(rename = "shape.repeat")]
     Repeat(Repeat),
+    /// Stand a sheet on a floor.
+    #[serde(rename = "shape.base")]
+    Base(Base),
     /// Hold together what only touches.
     #[serde(rename = "shape.brace")]
     Brace(Brace),
@@ -299,6 +308,34 @@ impl Operation {
         !anew
     }
 
+    /// Whether it mends: what it loses of the surface was not asked for.
+    pub fn mends(&self) -> bool {
+        matches!(
+            self,
+            Self::MergePoints(_)
+                | Self::CloseGaps(_)
+                | Self::CoverRim(_)
+                | Self::CoverRuns(_)
+                | Self::Bridge(_)
+                | Self::AgreeWindings(_)
+                | Self::TurnOutward(_)
+                | Self::Drop(_)
+                | Self::LiftOut(_)
+                | Self::ReSkin(_)
+                | Self::Smooth(_)
+                | Self::MergeFaces(_)
+                | Self::FindInside(_)
+                | Self::Wrap(_)
+                | Self::Plan(_)
+                | Self::Untangle(_)
+        )
+    }
+
+    /// Whether it moves the part as a whole, so that nothing of it is where it was.
+    pub fn moves_all(&self) -> bool {
+        matches!(self, Self::Place(_) | Self::Mirror(Mirror { join: false, .. }) | Self::ScalePattern(_))
+    }
+
     /// The same with other numbers for the parts that go into it.
     #[must_use]
     pub fn renumbered(&self, number: &dyn Fn(u32) -> u32) -> Self {
@@ -351,6 +388,7 @@ impl Operation {
     /// ```
     pub fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
         match self {
+            Self::MergePoints(p) => p.apply(mesh, progress),
             Self::CloseGaps(p) => p.apply(mesh, progress),
             Self::CoverRim(p) => p.apply(mesh, progress),
             Self::CoverRuns(p) => p.apply(mesh, progress),
@@ -367,6 +405,7 @@ impl Operation {
             Self::MergeFaces(p) => p.apply(mesh, progress),
             Self::PullApart(p) => p.apply(mesh, progress),
             Self::Join(p) => p.apply(mesh, others, progress),
+            Self::FindInside(p) => p.apply(mesh, progress),
             Self::Wrap(p) => p.apply(mesh, progress),
             Self::Plan(p) => p.apply(mesh, progress),
             Self::Union(p) => p.apply(mesh, others, false, progress),
@@ -379,6 +418,7 @@ impl Operation {
             Self::Place(p) => p.apply(mesh, progress),
             Self::Mirror(p) => p.apply(mesh, progress),
             Self::Repeat(p) => p.apply(mesh, progress),
+            Self::Base(p) => p.apply(mesh, progress),
             Self::Brace(p) => p.apply(mesh, progress),
             Self::Thicken(p) => p.apply(mesh, progress),
             Self::Shell(p) => p.apply(mesh, progress),
@@ -416,6 +456,7 @@ impl Operation {
     /// What the operation is called on the screen.
     pub fn title(&self) -> String {
         match self {
+            Self::MergePoints(p) => format!("Merge points within {}", crate::words::millimetres(p.within)),
             Self::CloseGaps(p) => format!("Close gaps, reach {}", crate::words::millimetres(p.reach)),
             Self::CoverRim(p) => p.title(),
             Self::CoverRuns(p) => p.title(),
@@ -432,6 +473,7 @@ impl Operation {
             Self::MergeFaces(_) => "Merge faces".into(),
             Self::PullApart(_) => "Pull apart".into(),
             Self::Join(p) => format!("Join {}", crate::words::count(p.with.len() + 1, "part", "parts")),
+            Self::FindInside(p) => p.title(),
             Self::Wrap(p) => format!("Wrap at {}", crate::words::millimetres(p.resolution)),
             Self::Plan(_) => "Seal plan".into(),
             Self::Union(p) => format!("Union of {}", crate::words::count(p.with.len() + 1, "part", "parts")),
@@ -449,6 +491,7 @@ impl Operation {
             Self::Place(_) => "Place".into(),
             Self::Mirror(p) => if p.join { "Mirror and join" } else { "Mirror" }.into(),
             Self::Repeat(p) => format!("Repeat, {} in all", p.copies.count()),
+            Self::Base(p) => p.title(),
             Self::Brace(p) => format!("Brace, radius {}", crate::words::millimetres(p.radius)),
             Self::Thicken(p) => p.title(),
             Self::Shell(p) => p.title(),

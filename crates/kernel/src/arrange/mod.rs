@@ -175,8 +175,7 @@ impl Arrangement {
 
     /// The pieces of an input for whose walls `keep` holds, with their faces.
     pub(crate) fn pieces_between(&self, input: u32, keep: impl Fn(u32) -> bool) -> Result<Mesh, MeshError> {
-        let kept: Vec<u32> =
-            (0..self.wall_count() as u32).filter(|w| self.input_of(*w) == input && keep(*w)).collect();
+        let kept: Vec<u32> = (0..self.wall_count() as u32).filter(|w| self.input_of(*w) == input && keep(*w)).collect();
         let triangles = kept.iter().map(|w| self.walls[*w as usize].corners).collect();
         let faces = kept.iter().map(|w| self.origin[self.walls[*w as usize].parent as usize].1).collect();
         Ok(Mesh::new(self.points.clone(), triangles, faces)?.retain_triangles(|_| true))

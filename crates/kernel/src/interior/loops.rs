@@ -15,7 +15,8 @@ pub(super) fn odd_loops(mesh: &Mesh) -> Vec<Vec<u32>> {
         .filter(|e| topology.halves(*e).len() % 2 == 1)
         .map(|e| topology.ends(topology.halves(e)[0]))
         .collect();
-    let mut at: Vec<(u32, u32)> = odd.iter().enumerate().flat_map(|(e, (a, b))| [(*a, e as u32), (*b, e as u32)]).collect();
+    let mut at: Vec<(u32, u32)> =
+        odd.iter().enumerate().flat_map(|(e, (a, b))| [(*a, e as u32), (*b, e as u32)]).collect();
     at.sort_unstable();
     let edges_at = |p: u32| {
         let first = at.partition_point(|(q, _)| *q < p);

@@ -1,12 +1,12 @@
 use proptest::prelude::*;
 
 use super::*;
+use crate::Topology;
 use crate::crossings::{crossing_pairs, triangle_bvh};
 use crate::measure::measure;
 use crate::shapes::{ball, block};
 use crate::topology::EdgeUse;
 use crate::weld::weld_corners;
-use crate::Topology;
 
 fn corners(mesh: &Mesh) -> Vec<Point> {
     (0..mesh.triangles().len()).flat_map(|t| mesh.corners(t)).collect()
@@ -52,8 +52,12 @@ fn what_is_open_flipped_doubled_or_has_fins_becomes_what_it_was_meant_to_be() {
     let fin = vec![Point::ZERO, Point::X * 4.0, Point::new(2.0, -3.0, 1.0)];
     let stray = vec![Point::new(-1.0, 1.0, 1.0), Point::new(6.0, 1.5, 2.0), Point::new(2.0, 6.0, 2.5)];
     let wall = vec![
-        Point::new(2.0, 0.0, 0.0), Point::new(2.0, 4.0, 0.0), Point::new(2.0, 4.0, 4.0),
-        Point::new(2.0, 0.0, 0.0), Point::new(2.0, 4.0, 4.0), Point::new(2.0, 0.0, 4.0),
+        Point::new(2.0, 0.0, 0.0),
+        Point::new(2.0, 4.0, 0.0),
+        Point::new(2.0, 4.0, 4.0),
+        Point::new(2.0, 0.0, 0.0),
+        Point::new(2.0, 4.0, 4.0),
+        Point::new(2.0, 0.0, 4.0),
     ];
     let with = |soup: &[Point]| weld_corners(&[corners(&body), soup.to_vec()].concat()).unwrap();
     let cases = [

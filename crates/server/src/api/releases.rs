@@ -48,6 +48,9 @@ pub(crate) struct ReleaseRequest {
     format: ReleaseFormat,
     #[schema(schema_with = crate::schema::unit)]
     unit: LengthUnit,
+    /// Whether more of the surface may be lost by mending than may be without asking.
+    #[serde(default)]
+    accept_loss: bool,
 }
 
 /// The releases of a job, the newest first.
@@ -79,6 +82,7 @@ pub(crate) async fn make(
         name: part.name,
         format: wanted.format,
         unit: wanted.unit,
+        accept_loss: wanted.accept_loss,
     };
     queue(&app, job, &request).await
 }

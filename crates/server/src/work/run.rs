@@ -6,8 +6,8 @@ use std::time::Instant;
 use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
 use nimbet_ledger::{
-    Action, BillLine, BringIn, Edit, Following, Hash, History, PartId, Recipe, Replay, StepError, StepReport,
-    StepState, UnitChoice, bring_in, cache_key, perform, release,
+    Action, BillLine, BringIn, Edit, Following, Hash, History, Losses, PartId, Recipe, ReleaseAs, Replay, StepError,
+    StepReport, StepState, UnitChoice, bring_in, cache_key, perform, release,
 };
 use nimbet_trade::examine;
 use nimbet_trade::fasten::{ThreadMark, fit};
@@ -66,6 +66,8 @@ pub(crate) enum TaskRequest {
         name: String,
         format: ReleaseFormat,
         unit: LengthUnit,
+        #[serde(default)]
+        accept_loss: bool,
     },
 }
 
@@ -147,20 +149,22 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
             let done = step.filter(|s| s.state == StepState::Done);
             Ok(Some(json!({ "mesh": done.map(|s| s.mesh), "report": done.map(|s| &s.report), "later": later })))
         }
-        TaskRequest::Release { part, mesh, name, format, unit } => {
+        TaskRequest::Release { part, mesh, name, format, unit, accept_loss } => {
             let job = store.job(task.job_id).await?;
             if job.history.part(part).is_none_or(|p| p.mesh != mesh) {
                 return Err(Problem::part_changed(&name));
             }
             let history = threads_cut(&app, &job, part, &progress.stage(0.0, 0.5)).await?;
             let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
+            let losses = Losses { steps: history.losses(part), accepted: accept_loss, ..Losses::default() };
             let threads: Vec<ThreadMark> = history.threads(part).into_iter().map(|t| t.mark).collect();
             let examination = store.examination(cut).await?;
             let bytes = mesh_blob(&app, cut).await?;
             let progress = progress.stage(0.5, 1.0);
             let mut released = blocking(move || {
                 let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
-                Ok(release(&name, &mesh, &examination, &threads, format, unit, &progress)?)
+                let wanted = ReleaseAs { name: &name, format, unit, losses };
+                Ok(release(&wanted, &mesh, &examination, &threads, &progress)?)
             })
             .await?;
             let mut bill = BillLine::all(&job.history, &job.setup);
@@ -365,6 +369,7 @@ pub(super) async fn brought_in(
         cut: vec![],
         notices: vec![],
         threads: vec![],
+        harm: None,
         seconds: None,
     };
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })

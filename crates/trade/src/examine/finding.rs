@@ -11,6 +11,10 @@ use crate::words::{Xyz, xyz};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum FindingKind {
+    /// Corners that nearly coincide with others, all over the part.
+    LooseCorners,
+    /// A sheet that is meant to be one.
+    Sheet,
     /// Two runs of naked edges that face each other.
     Gap,
     /// A point of one naked edge on the inside of another.

@@ -37,6 +37,7 @@ pub use tangles::{TangleFacts, TangleKind};
 pub(crate) use triangles::{degenerate_triangles, duplicate_triangles, is_degenerate};
 use triangles::{folded_edges, sliver_triangles};
 
+use crate::seal::{CornerHistogram, corner_histogram};
 use crate::weigh::Weighing;
 
 /// All that is known of a part.
@@ -56,6 +57,12 @@ pub struct Examination {
     pub tangles: Vec<TangleFacts>,
     /// Triangles that cross others, for drawing; cut off at a number no eye can tell apart.
     pub tangle: Vec<u32>,
+    /// How far the nearest counterparts of corners on naked edges are; of open parts.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub corners: Option<CornerHistogram>,
+    /// Whether it is one sheet that is meant to be one: a terrain, a relief, a panel.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub sheet: bool,
     /// Volume, area, centre of mass, inertia.
     pub weighing: Weighing,
 }
@@ -84,6 +91,8 @@ pub(crate) struct Survey<'a> {
     pub crossing_in_gaps: usize,
     pub tangles: Vec<TangleFacts>,
     pub diagonal: f64,
+    pub corners: Option<CornerHistogram>,
+    pub sheet: bool,
 }
 
 /// Examines a mesh.
@@ -110,8 +119,9 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
     let all = crossings.len();
     crossings.retain(|&(a, b)| !(at_gap(a) && at_gap(b)));
     progress.report(0.9, "writing it up")?;
+    let corners = corner_histogram(mesh, progress)?;
     let tangles = tangles::gather(mesh, &bvh, &crossings, &nesting.shell_of);
-    let survey = Survey {
+    let mut survey = Survey {
         mesh,
         rims,
         gaps: found.gaps,
@@ -128,8 +138,11 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
         crossings,
         tangles,
         diagonal,
+        corners,
+        sheet: false,
         topology: &topology,
     };
+    survey.sheet = is_sheet(&survey);
     let figures = figures::figures(&survey, &measure);
     let findings = write_up::findings(&survey);
     let mut tangle: Vec<u32> = survey.crossings.iter().flat_map(|&(a, b)| [a, b]).collect();
@@ -147,6 +160,33 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
         shells,
         tangles: survey.tangles,
         tangle,
+        corners: survey.corners,
+        sheet: survey.sheet,
         weighing,
     })
+}
+
+/// Whether a part is one sheet that is meant to be one: one piece with one long border, facing one way on the whole.
+fn is_sheet(survey: &Survey<'_>) -> bool {
+    /// The share of the naked edges' length that the border must have; the rest are holes in it.
+    const BORDER: f64 = 0.5;
+    /// How much of its area a sheet shows from where it shows most: a half ball shows half of it.
+    const FACING: f64 = 0.6;
+    /// The share of the area that loose bits beside the sheet may have.
+    const LOOSE: f64 = 0.01;
+    let naked: f64 = survey.rims.iter().map(|r| r.length).sum();
+    let one_border = survey.rims.first().is_some_and(|r| r.closed && r.length > BORDER * naked);
+    if !one_border || !survey.crowded.is_empty() {
+        return false;
+    }
+    let area = |t: usize| survey.mesh.area_vector(t);
+    let triangles = survey.mesh.triangles().len();
+    let whole: f64 = (0..triangles).map(|t| area(t).length()).sum();
+    let mut of_shell = vec![(0.0, nimbet_kernel::Point::ZERO); survey.nesting.count];
+    for t in 0..triangles {
+        let held = &mut of_shell[survey.nesting.shell_of[t] as usize];
+        held.0 += area(t).length();
+        held.1 += area(t);
+    }
+    of_shell.iter().any(|(own, shown)| *own >= (1.0 - LOOSE) * whole && shown.length() > FACING * own)
 }

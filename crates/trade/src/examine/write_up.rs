@@ -6,10 +6,11 @@ use super::finding::{Finding, FindingKind, Place, Remedy, Severity};
 use super::{RimFacts, ShellFacts, ShellRole, Survey, reach_for};
 use crate::Operation;
 use crate::seal::{
-    AgreeWindings, Bridge, BridgeShape, BridgeSide, CloseGaps, CoverRim, CoverStyle, Dab, Drop, LiftChoice, LiftOut,
-    ReSkin, RimChoice, SPECK_SHARE, TurnOutward,
+    AgreeWindings, Bridge, BridgeShape, BridgeSide, CloseGaps, CoverRim, CoverStyle, Dab, Drop, FindInside, LiftChoice,
+    LiftOut, MergePoints, ReSkin, RimChoice, SPECK_SHARE, TurnOutward, base_below, brace_radius, sheet_wall,
 };
 use crate::shape::{Brace, Untangle};
+use crate::wall::Thicken;
 use crate::words::{count, millimetres, xyz};
 
 /// The share of a rim's edges that must lie in gaps for the gap to stand for the rim.
@@ -20,6 +21,7 @@ const MOST_OF_A_KIND: usize = 5000;
 /// All findings, those that block a solid first, the largest first within a kind.
 pub(super) fn findings(survey: &Survey<'_>) -> Vec<Finding> {
     let mut all = Vec::new();
+    whole(survey, &mut all);
     gaps(survey, &mut all);
     junctions(survey, &mut all);
     rims(survey, &mut all);
@@ -32,6 +34,61 @@ pub(super) fn findings(survey: &Survey<'_>) -> Vec<Finding> {
 
 fn remedy(label: impl Into<String>, operation: Operation) -> Remedy {
     Remedy { label: label.into(), operation }
+}
+
+/// What the part is on the whole.
+fn whole(survey: &Survey<'_>, all: &mut Vec<Finding>) {
+    let everywhere = || Place::of(survey.mesh.points().iter().copied());
+    if let Some(corners) = &survey.corners
+        && let Some(within) = corners.suggested
+    {
+        all.push(Finding {
+            key: "loose-corners".into(),
+            kind: FindingKind::LooseCorners,
+            severity: Severity::Blocks,
+            title: "Corners that nearly meet".into(),
+            size: format!(
+                "{} on naked edges; the shortest edge has {}",
+                count(corners.corners, "corner", "corners"),
+                millimetres(corners.shortest_edge)
+            ),
+            cause: "The corners of neighbouring triangles were computed or rounded one by one, so they differ by noise far \
+                    smaller than any edge."
+                .into(),
+            if_left: "Every triangle stands alone: nothing is closed, though it looks so.".into(),
+            place: everywhere(),
+            remedies: vec![remedy(
+                format!("Merge points within {}", millimetres(within)),
+                Operation::MergePoints(MergePoints { within }),
+            )],
+        });
+    }
+    if survey.sheet {
+        all.push(Finding {
+            key: "sheet".into(),
+            kind: FindingKind::Sheet,
+            severity: Severity::Blocks,
+            title: "A sheet without thickness".into(),
+            size: format!("one border of {}", millimetres(survey.rims.first().map_or(0.0, |r| r.length))),
+            cause: "One surface with one long border, as a terrain, a relief or a panel is: it was meant to be one side of \
+                    something."
+                .into(),
+            if_left: "It encloses nothing. Covering its border would make a body of the hollow under it.".into(),
+            place: everywhere(),
+            remedies: vec![
+                remedy("Stand it on a floor", Operation::Base(base_below(survey.diagonal))),
+                remedy(
+                    format!("Thicken by {}", millimetres(sheet_wall(survey.diagonal))),
+                    Operation::Thicken(Thicken { inward: sheet_wall(survey.diagonal), ..Default::default() }),
+                ),
+            ],
+        });
+    }
+}
+
+/// Everything becomes the border between inside and outside.
+fn find_inside() -> Remedy {
+    remedy("Find the inside", Operation::FindInside(FindInside::default()))
 }
 
 fn gaps(survey: &Survey<'_>, all: &mut Vec<Finding>) {
@@ -128,7 +185,7 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             )
         };
         let mut remedies = match (rim.closed, rim.flat) {
-            (false, _) => vec![],
+            (false, _) => vec![find_inside()],
             (true, true) => vec![
                 cover(CoverStyle::Flat, "flat"),
                 cover(CoverStyle::Taut, "taut"),
@@ -207,15 +264,9 @@ fn counterpart<'a>(rims: &'a [RimFacts], rim: &RimFacts) -> Option<&'a RimFacts>
         .min_by(|a, b| away(a).total_cmp(&away(b)))
 }
 
-/// A length above 0 with one digit that is not nought.
-fn one_digit(x: f64) -> f64 {
-    format!("{x:.0e}").parse().unwrap_or(x)
-}
-
-/// Rods and beads of half a hundredth of the part.
+/// Rods and beads that hold together what only touches.
 fn brace(survey: &Survey<'_>) -> Remedy {
-    const SHARE: f64 = 0.005;
-    let radius = one_digit(survey.diagonal * SHARE);
+    let radius = brace_radius(survey.diagonal);
     remedy(format!("Brace with rods of {}", millimetres(radius)), Operation::Brace(Brace { radius }))
 }
 
@@ -225,12 +276,14 @@ fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
         [survey.mesh.points()[a as usize], survey.mesh.points()[b as usize]]
     };
     if !survey.crowded.is_empty() {
-        let remedies = if survey.duplicates.is_empty() {
+        let mut remedies = vec![find_inside()];
+        if !survey.duplicates.is_empty() {
+            let drop = Drop { duplicates: true, ..Default::default() };
+            remedies.push(remedy("Drop duplicates", Operation::Drop(drop)));
+        } else if survey.rims.is_empty() && survey.clashing.is_empty() {
             // Of bodies that are closed otherwise and only touch along an edge.
-            if survey.rims.is_empty() && survey.clashing.is_empty() { vec![brace(survey)] } else { vec![] }
-        } else {
-            vec![remedy("Drop duplicates", Operation::Drop(Drop { duplicates: true, ..Default::default() }))]
-        };
+            remedies.push(brace(survey));
+        }
         all.push(Finding {
             key: "crowded".into(),
             kind: FindingKind::CrowdedEdges,
@@ -256,7 +309,7 @@ fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
                 .into(),
             if_left: "Volume and wall come out wrong, and a printer may leave the turned patches open.".into(),
             place: Place::of(survey.clashing.iter().flat_map(ends)),
-            remedies: vec![remedy("Agree windings", Operation::AgreeWindings(AgreeWindings {}))],
+            remedies: vec![remedy("Agree windings", Operation::AgreeWindings(AgreeWindings {})), find_inside()],
         });
     }
     for (n, &point) in survey.touching.iter().take(MOST_OF_A_KIND).enumerate() {
@@ -318,7 +371,7 @@ fn shells(survey: &Survey<'_>, all: &mut Vec<Finding>) {
                     .into(),
             if_left: "It bounds nothing, but its rims keep the part from being a solid.".into(),
             place: place(i),
-            remedies: vec![drop_shell(survey, i)],
+            remedies: vec![drop_shell(survey, i), find_inside()],
         });
     }
     for (i, shell) in listed.iter().enumerate().filter(|(_, s)| s.role == ShellRole::Void).take(MOST_OF_A_KIND) {
@@ -369,7 +422,10 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     let corners = |list: &[u32]| Place::of(list.iter().flat_map(|&t| survey.mesh.corners(t as usize)));
     // What is closed all over has an outer boundary.
     let closed = survey.rims.is_empty() && survey.clashing.is_empty();
-    let untangle = closed.then(|| remedy("Untangle the part", Operation::Untangle(Untangle::default())));
+    let untangle = match closed {
+        true => remedy("Untangle the part", Operation::Untangle(Untangle::default())),
+        false => find_inside(),
+    };
     for tangle in survey.tangles.iter().take(MOST_OF_A_KIND) {
         /// One ring more than what crosses, so that the border runs through sound triangles.
         const RINGS: u32 = 1;
@@ -385,9 +441,7 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             cause: tangle.cause(),
             if_left: "The part is no solid: inside and outside change places where it crosses.".into(),
             place: tangle.place.clone(),
-            remedies: untangle
-                .clone()
-                .into_iter()
+            remedies: std::iter::once(untangle.clone())
                 .chain([
                     remedy(
                         format!("Re-skin {}", tangle.name),

@@ -185,7 +185,7 @@ fn chosen(mesh: &Mesh, what: &LiftChoice, progress: &Progress) -> Result<Vec<boo
 /// Takes out as well what would hang on by one side only, and crumbs cut off inside.
 fn trim(mesh: &Mesh, gone: &mut [bool], progress: &Progress) -> Result<(), TradeError> {
     /// Each round shortens a spike by one triangle; longer ones are no spikes.
-    const ROUNDS: usize = 8;
+    const ROUNDS: usize = 3;
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     for _ in 0..ROUNDS {
         progress.check()?;
@@ -207,6 +207,8 @@ fn trim(mesh: &Mesh, gone: &mut [bool], progress: &Progress) -> Result<(), Trade
             gone[t] = true;
         }
     }
+    /// Pieces of more triangles than this are no crumbs but part of the model.
+    const CRUMB: usize = 8;
     // Crumbs: pieces cut off from the rest that are smaller than what was taken out beside them.
     let kept: Vec<u32> = (0..gone.len() as u32).filter(|t| !gone[*t as usize]).collect();
     let open = mesh.retain_triangles(|t| !gone[t]);
@@ -225,7 +227,7 @@ fn trim(mesh: &Mesh, gone: &mut [bool], progress: &Progress) -> Result<(), Trade
     }
     for (n, &t) in kept.iter().enumerate() {
         let (shell, size) = (whole[t as usize], size[piece[n] as usize]);
-        if size < largest[&shell] && taken.get(&shell).is_some_and(|n| size < *n) {
+        if size < largest[&shell] && size <= CRUMB && taken.get(&shell).is_some_and(|n| size < *n) {
             gone[t as usize] = true;
         }
     }

@@ -27,7 +27,7 @@ pub(super) fn clashing(mesh: &Mesh, first: usize, progress: &Progress) -> Result
 }
 
 /// Refuses new surface, the triangles from `first` on, that passes through the part, with the places.
-pub(super) fn refuse_clash(mesh: &Mesh, first: usize, what: &str, progress: &Progress) -> Result<(), TradeError> {
+pub(crate) fn refuse_clash(mesh: &Mesh, first: usize, what: &str, progress: &Progress) -> Result<(), TradeError> {
     match &clashing(mesh, first, progress)?[..] {
         [] => Ok(()),
         clashing => Err(clash(mesh, clashing, what)),

@@ -1,19 +1,23 @@
 //! `seal.plan`: chooses remedies by rules, in a safe order, and applies them one after the other.
 //!
-//! Order: what adds nothing goes first (it would confuse the rest); then gaps, which need both sides as they came; then
-//! windings, which need connected surfaces; then small tangles, which need their surroundings sound; then
-//! covers; then what still crosses becomes its outer boundary; last the outside, which only closed shells have. After each
-//! remedy the part is looked at anew. Run again on its own result it finds nothing to do.
+//! Order: corners within noise first; then what adds nothing (it would confuse the rest); then gaps, which need both sides as
+//! they came; then windings, which need connected surfaces; a sheet that is meant to be one gets a base; then small tangles, which
+//! need their surroundings sound; then covers; then what still crosses becomes its outer boundary; then the outside, which only
+//! closed shells have. What is still no solid then becomes the border of its inside. After each remedy the part is looked at anew,
+//! and a stage that lost more of what came in than a set share is left out. Run again on its own result it finds nothing to do.
 
 use nimbet_kernel::{Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::find_inside::lost_part;
 use super::{
-    AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, LiftChoice, ReSkin, RimChoice, SPECK_SHARE, TurnOutward,
+    AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, FindInside, LiftChoice, MergePoints, ReSkin, RimChoice,
+    SPECK_SHARE, TurnOutward, base_below, brace_radius, sheet_wall,
 };
 use crate::examine::{Examination, Figures, FindingKind, TangleKind, examine};
-use crate::shape::Untangle;
+use crate::harm::{HarmFacts, MAY_LOSE, harm_between, percent};
+use crate::shape::{Brace, Untangle};
 use crate::{Operation, Outcome, PartState, TradeError};
 
 /// Parameters of `seal.plan`.
@@ -23,18 +27,29 @@ pub struct Plan {
     /// Stages struck out.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub skip: Vec<PlanStage>,
+    /// The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
+    /// left out.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub may_lose: Option<f64>,
+    /// Whether what is lost is kept as a part of its own.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub keep_lost: bool,
 }
 
 /// A stage of the plan, in the order in which they are tried.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case")]
 pub enum PlanStage {
+    /// Merge corners that nearly coincide.
+    MergePoints,
     /// Drop duplicates, triangles without area and specks.
     Drop,
     /// Close gaps and T-junctions.
     CloseGaps,
     /// Agree windings.
     AgreeWindings,
+    /// Stand a sheet that is meant to be one on a floor.
+    Base,
     /// Re-skin small tangles.
     ReSkin,
     /// Cover flat rims flat.
@@ -45,6 +60,10 @@ pub enum PlanStage {
     Untangle,
     /// Turn shells outward, voids inward.
     TurnOutward,
+    /// Find the inside of what is still no solid.
+    FindInside,
+    /// Hold together what only touches.
+    Brace,
 }
 
 /// One step of a plan: what it is and what comes of it, or why it is left out.
@@ -62,188 +81,261 @@ pub struct PlannedStep {
     pub after: String,
 }
 
-/// The remedy of a stage for a part, if it calls for one.
-type Choose = fn(&Examination) -> Option<Operation>;
+/// The remedies of a stage for a part, the best first; the next is tried where one does not work or loses too much.
+type Choose = fn(&Examination) -> Vec<Operation>;
 
 /// The stages with their remedies.
-const STAGES: [(PlanStage, Choose); 8] = [
+const STAGES: [(PlanStage, Choose); 12] = [
+    (PlanStage::MergePoints, merge_points),
     (PlanStage::Drop, drop),
     (PlanStage::CloseGaps, close_gaps),
     (PlanStage::AgreeWindings, agree),
+    (PlanStage::Base, base),
     (PlanStage::ReSkin, re_skin),
     (PlanStage::CoverFlat, cover_flat),
     (PlanStage::CoverTaut, cover_taut),
     (PlanStage::Untangle, untangle),
     (PlanStage::TurnOutward, turn),
+    (PlanStage::FindInside, find_inside),
+    (PlanStage::Brace, brace),
 ];
+
+/// What a plan has come to.
+struct State<'a> {
+    came_in: &'a Mesh,
+    outcome: Outcome,
+    seen: Examination,
+    may_lose: f64,
+}
 
 impl Plan {
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
-        let mut outcome = Outcome { done: vec![], ..Outcome::of(mesh.clone(), String::new()) };
-        let turns = STAGES.len() + 1;
-        let mut seen = examine(mesh, &progress.part(0, turns))?;
-        for (n, (stage, remedy)) in STAGES.iter().enumerate() {
-            let Some(operation) = remedy(&seen) else { continue };
-            let turn = progress.part(n + 1, turns);
-            turn.report(0.0, &operation.title())?;
-            let mut planned = PlannedStep {
-                stage: *stage,
-                title: operation.title(),
-                done: vec![],
-                left_out: None,
-                after: seen.figures.reason.clone(),
-            };
-            if self.skip.contains(stage) {
-                outcome.plan.push(planned);
+        let may_lose = self.may_lose.unwrap_or(MAY_LOSE);
+        if !(0.0..=1.0).contains(&may_lose) {
+            return Err(TradeError::refused("the share that may be lost is a number from 0 to 1", vec![]));
+        }
+        let outcome = Outcome { done: vec![], ..Outcome::of(mesh.clone(), String::new()) };
+        let turns = STAGES.len() + 2;
+        let seen = examine(mesh, &progress.part(0, turns))?;
+        let mut state = State { came_in: mesh, outcome, seen, may_lose };
+        for (n, (stage, remedies)) in STAGES.iter().enumerate() {
+            let remedies = remedies(&state.seen);
+            if remedies.is_empty() {
                 continue;
             }
-            match attempt(&operation, &outcome.mesh, &seen, &turn) {
-                Ok((step, after)) => {
-                    planned.left_out = harm(&operation, &seen, &after);
-                    if planned.left_out.is_none() {
-                        outcome.done.push(format!("{}: {}", planned.title, step.done.join(", ")));
-                        planned.done = step.done;
-                        planned.after = after.figures.reason.clone();
-                        outcome.mesh = step.mesh;
-                        outcome.largest_move = outcome.largest_move.max(step.largest_move);
-                        seen = after;
-                    }
-                }
-                Err(TradeError::NothingToDo { .. }) => continue,
-                Err(TradeError::Refused { why, .. }) => planned.left_out = Some(why),
-                Err(other) => return Err(other),
+            let turn = progress.part(n + 1, turns);
+            turn.report(0.0, &remedies[0].title())?;
+            if self.skip.contains(stage) {
+                state.outcome.plan.push(PlannedStep {
+                    stage: *stage,
+                    title: remedies[0].title(),
+                    done: vec![],
+                    left_out: None,
+                    after: state.seen.figures.reason.clone(),
+                });
+                continue;
             }
-            if let Some(why) = &planned.left_out {
-                outcome.left.push(format!("{}: {why}", planned.title));
-            }
-            outcome.plan.push(planned);
+            state.take(*stage, &remedies, &turn)?;
         }
+        let State { mut outcome, seen, .. } = state;
         if seen.figures.state != PartState::Sealed {
             outcome.left.push(format!("still {}", seen.figures.reason));
         }
         if outcome.done.is_empty() {
-            let why = match seen.figures.state {
-                PartState::Sealed => "the part is sealed; there is nothing to do".to_owned(),
-                _ if !self.skip.is_empty() && outcome.plan.iter().any(|s| self.skip.contains(&s.stage)) => {
-                    format!("every step that applies is struck out; the part is {}", seen.figures.reason)
-                }
-                _ if !outcome.left.is_empty() => outcome.left.join("; "),
-                _ => format!("no remedy of the plan applies; the part is {}", seen.figures.reason),
-            };
-            return Err(TradeError::nothing(why));
+            return Err(self.nothing(&outcome, &seen));
+        }
+        if self.keep_lost {
+            outcome.more.extend(lost_part(mesh, &outcome.mesh, &progress.part(turns - 1, turns))?);
         }
         Ok(outcome)
     }
-}
 
-/// Applies a step and examines what comes of it. Rims left open because their covers would pass through the part are covered
-/// with their surroundings re-skinned, if that leaves no harm.
-fn attempt(
-    operation: &Operation,
-    mesh: &Mesh,
-    seen: &Examination,
-    progress: &Progress,
-) -> Result<(Outcome, Examination), TradeError> {
-    let clear = operation.apply(mesh, &[], &progress.stage(0.0, 0.2));
-    let Operation::CoverRim(cover @ CoverRim { style: CoverStyle::Taut, .. }) = operation else {
-        let step = clear?;
-        let after = examine(&step.mesh, &progress.stage(0.2, 1.0))?;
-        return Ok((step, after));
-    };
-    let (base, refusal) = match clear {
-        Ok(step) => {
-            let after = examine(&step.mesh, &progress.stage(0.2, 0.4))?;
-            (Some((step, after)), None)
-        }
-        Err(refusal @ TradeError::Refused { .. }) => (None, Some(refusal)),
-        Err(other) => return Err(other),
-    };
-    let (done, start, start_seen) = match &base {
-        Some((step, after)) if step.left.is_empty() => return Ok((step.clone(), after.clone())),
-        Some((step, after)) => (step.done.clone(), &step.mesh, after),
-        None => (vec![], mesh, seen),
-    };
-    // The rest: covered all the same, and re-skinned where the cover crosses.
-    let through = Operation::CoverRim(CoverRim { may_cross: true, ..cover.clone() });
-    let skin = Operation::ReSkin(ReSkin { what: LiftChoice::Tangles, rings: 1, may_cross: true });
-    if let Ok(mut rest) = through.apply(start, &[], &progress.stage(0.4, 0.6)) {
-        /// A new skin may cross again at its border; a second round takes a ring more.
-        const ROUNDS: usize = 3;
-        for round in 0..ROUNDS {
-            let turn = progress.stage(0.6, 1.0).part(round, ROUNDS);
-            let Ok(skinned) = skin.apply(&rest.mesh, &[], &turn.stage(0.0, 0.5)) else { break };
-            rest.mesh = skinned.mesh;
-            let after = examine(&rest.mesh, &turn.stage(0.5, 1.0))?;
-            let fewer = after.figures.naked_edges < start_seen.figures.naked_edges;
-            if fewer
-                && after.figures.crowded_edges <= seen.figures.crowded_edges
-                && after.figures.clashing_edges <= seen.figures.clashing_edges
-                && harm(operation, seen, &after).is_none()
-            {
-                rest.done = [done, rest.done].concat();
-                rest.done.push("re-skinned where those covers crossed what is round them".into());
-                return Ok((rest, after));
+    fn nothing(&self, outcome: &Outcome, seen: &Examination) -> TradeError {
+        TradeError::nothing(match seen.figures.state {
+            PartState::Sealed => "the part is sealed; there is nothing to do".to_owned(),
+            _ if !self.skip.is_empty() && outcome.plan.iter().any(|s| self.skip.contains(&s.stage)) => {
+                format!("every step that applies is struck out; the part is {}", seen.figures.reason)
             }
-        }
+            _ if outcome.left.len() > 1 => outcome.left.join("; "),
+            _ => format!("no remedy of the plan applies; the part is {}", seen.figures.reason),
+        })
     }
-    base.ok_or_else(|| refusal.unwrap_or_else(|| TradeError::nothing("no rim can be covered")))
 }
 
-/// Why a cover would do harm: a person may want it all the same, a plan may not.
-fn harm(operation: &Operation, before: &Examination, after: &Examination) -> Option<String> {
-    let worse = |f: fn(&Figures) -> usize| f(&after.figures) > f(&before.figures);
-    match operation {
-        Operation::CoverRim(_) if worse(|f| f.crossing_pairs + f.crossing_in_gaps) || worse(|f| f.duplicates) => Some(
-            "the cover would pass through the part or lie on it, so the rim was left open: split it and cover its runs"
-                .into(),
-        ),
-        Operation::ReSkin(_)
-            if after.figures.crossing_pairs >= before.figures.crossing_pairs
-                || worse(|f| f.naked_edges)
-                || worse(|f| f.crowded_edges) =>
-        {
-            Some("the new skin would cross again, so the tangles were left".into())
+impl State<'_> {
+    /// Takes a stage by the first of its remedies that works without harm; else tells why it is left out.
+    fn take(&mut self, stage: PlanStage, remedies: &[Operation], progress: &Progress) -> Result<(), TradeError> {
+        let mut why: Option<(String, String)> = None;
+        for (n, operation) in remedies.iter().enumerate() {
+            let turn = progress.part(n, remedies.len());
+            let title = operation.title();
+            let refused = match self.attempt(stage, operation, &turn) {
+                Ok((step, after)) => match self.harm(stage, &step, &after, &turn.stage(0.9, 1.0))? {
+                    None => {
+                        self.outcome.done.push(format!("{title}: {}", step.done.join(", ")));
+                        self.outcome.plan.push(PlannedStep {
+                            stage,
+                            title,
+                            done: step.done,
+                            left_out: None,
+                            after: after.figures.reason.clone(),
+                        });
+                        self.outcome.mesh = step.mesh;
+                        self.outcome.largest_move = self.outcome.largest_move.max(step.largest_move);
+                        self.seen = after;
+                        return Ok(());
+                    }
+                    Some(harm) => harm,
+                },
+                Err(TradeError::NothingToDo { .. }) => continue,
+                Err(TradeError::Refused { why, .. }) => why,
+                Err(other) => return Err(other),
+            };
+            why.get_or_insert((title, refused));
         }
-        _ if worse(|f| f.crowded_edges) => Some("edges would get a third triangle".into()),
-        _ => None,
+        if let Some((title, why)) = why {
+            self.outcome.left.push(format!("{title}: {why}"));
+            self.outcome.plan.push(PlannedStep {
+                stage,
+                title,
+                done: vec![],
+                left_out: Some(why),
+                after: self.seen.figures.reason.clone(),
+            });
+        }
+        Ok(())
     }
+
+    /// Applies a remedy and examines what comes of it.
+    fn attempt(
+        &self,
+        stage: PlanStage,
+        operation: &Operation,
+        progress: &Progress,
+    ) -> Result<(Outcome, Examination), TradeError> {
+        let step = operation.apply(&self.outcome.mesh, &[], &progress.stage(0.0, 0.5))?;
+        let after = examine(&step.mesh, &progress.stage(0.5, 0.9))?;
+        // What was found to enclose nothing but crumbs is found anew from what came in.
+        if stage == PlanStage::FindInside && after.figures.naked_edges > 0 {
+            return Err(TradeError::refused("it would still be open", vec![]));
+        }
+        Ok((step, after))
+    }
+
+    /// Why a step would do harm: a person may want it all the same, a plan may not.
+    fn harm(
+        &self,
+        stage: PlanStage,
+        step: &Outcome,
+        after: &Examination,
+        progress: &Progress,
+    ) -> Result<Option<String>, TradeError> {
+        use PlanStage as S;
+        let (before, now) = (&self.seen.figures, &after.figures);
+        let worse = |f: fn(&Figures) -> usize| f(now) > f(before);
+        let said = |why: &str| Ok(Some(why.to_owned()));
+        match stage {
+            S::CoverFlat | S::CoverTaut
+                if worse(|f| f.crossing_pairs + f.crossing_in_gaps) || worse(|f| f.duplicates) =>
+            {
+                return said("the cover would pass through the part or lie on it, so the rim was left open");
+            }
+            S::ReSkin
+                if now.crossing_pairs >= before.crossing_pairs
+                    || worse(|f| f.naked_edges)
+                    || worse(|f| f.crowded_edges) =>
+            {
+                return said("the new skin would cross again, so the tangles were left");
+            }
+            S::Drop if worse(|f| f.naked_edges) => return said("that would open the part"),
+            S::FindInside => {}
+            _ if worse(|f| f.crowded_edges) => return said("edges would get a third triangle"),
+            _ => {}
+        }
+        let keeps =
+            matches!(stage, S::AgreeWindings | S::Base | S::CoverFlat | S::CoverTaut | S::TurnOutward | S::Brace);
+        if keeps {
+            return Ok(None);
+        }
+        let harm = HarmFacts::of(&harm_between(&[self.came_in], &[&step.mesh], progress)?);
+        Ok((harm.lost.share > self.may_lose).then(|| {
+            let loss = harm.loss().unwrap_or_default();
+            format!("it would have {loss}; {} may be", percent(self.may_lose))
+        }))
+    }
+}
+
+/// Merges corners where most of them have a counterpart within noise.
+fn merge_points(e: &Examination) -> Vec<Operation> {
+    let within = e.corners.as_ref().and_then(|c| c.suggested);
+    within.map(|within| Operation::MergePoints(MergePoints { within })).into_iter().collect()
+}
+
+/// Stands a sheet on a floor a fiftieth of its extent below it.
+fn base(e: &Examination) -> Vec<Operation> {
+    if !e.sheet || e.figures.clashing_edges > 0 {
+        return vec![];
+    }
+    vec![Operation::Base(base_below(diagonal(e)))]
+}
+
+/// What is no solid and no sheet has an inside; sheets beside it get a wall where leaving them out would lose too much.
+fn find_inside(e: &Examination) -> Vec<Operation> {
+    if e.figures.state == PartState::Sealed || e.sheet {
+        return vec![];
+    }
+    let walled = FindInside { wall: Some(sheet_wall(diagonal(e))), ..Default::default() };
+    vec![Operation::FindInside(FindInside::default()), Operation::FindInside(walled)]
+}
+
+/// What is closed but only touches is held together.
+fn brace(e: &Examination) -> Vec<Operation> {
+    let f = &e.figures;
+    let touches = f.naked_edges == 0 && f.clashing_edges == 0 && f.crossing_pairs == 0 && f.crowded_edges > 0;
+    touches.then(|| Operation::Brace(Brace { radius: brace_radius(diagonal(e)) })).into_iter().collect()
+}
+
+fn diagonal(e: &Examination) -> f64 {
+    e.figures.size.iter().map(|x| x * x).sum::<f64>().sqrt()
 }
 
 /// Re-skins tangles that are small against the part: a large one is a question of what was meant.
-fn re_skin(e: &Examination) -> Option<Operation> {
+fn re_skin(e: &Examination) -> Vec<Operation> {
     const SMALL: f64 = 0.1;
-    let diagonal = e.figures.size.iter().map(|x| x * x).sum::<f64>().sqrt();
+    let diagonal = diagonal(e);
     let small =
         |t: &crate::examine::TangleFacts| t.kind == TangleKind::Fold && t.place.radius * 2.0 <= SMALL * diagonal;
-    (!e.tangles.is_empty() && e.tangles.iter().all(small)).then_some(Operation::ReSkin(ReSkin {
-        what: LiftChoice::Tangles,
-        rings: 1,
-        may_cross: true,
-    }))
+    let skin = ReSkin { what: LiftChoice::Tangles, rings: 1, may_cross: true };
+    let some = !e.tangles.is_empty() && e.tangles.iter().all(small);
+    some.then_some(Operation::ReSkin(skin)).into_iter().collect()
 }
 
 /// What is closed all over and crosses itself has an outer boundary.
-fn untangle(e: &Examination) -> Option<Operation> {
+fn untangle(e: &Examination) -> Vec<Operation> {
     let f = &e.figures;
-    (f.naked_edges == 0 && f.clashing_edges == 0 && f.tangles > 0).then(|| Operation::Untangle(Untangle::default()))
+    let some = f.naked_edges == 0 && f.clashing_edges == 0 && f.tangles > 0;
+    some.then(|| Operation::Untangle(Untangle::default())).into_iter().collect()
 }
 
 fn has(e: &Examination, kind: FindingKind) -> bool {
     e.findings.iter().any(|f| f.kind == kind)
 }
 
-fn drop(e: &Examination) -> Option<Operation> {
-    let diagonal = e.figures.size.iter().map(|x| x * x).sum::<f64>().sqrt();
+fn drop(e: &Examination) -> Vec<Operation> {
+    let diagonal = diagonal(e);
     let drop = Drop {
         duplicates: e.figures.duplicates > 0,
         degenerate: e.figures.degenerate > 0,
         specks_below: has(e, FindingKind::Speck).then_some(diagonal * SPECK_SHARE),
         shells: vec![],
     };
-    (drop != Drop::default()).then_some(Operation::Drop(drop))
+    (drop != Drop::default()).then_some(Operation::Drop(drop)).into_iter().collect()
 }
 
-fn close_gaps(e: &Examination) -> Option<Operation> {
+fn close_gaps(e: &Examination) -> Vec<Operation> {
+    /// A plan reaches no farther than this share of the diagonal: more is a question of what was meant.
+    const FARTHEST: f64 = 5e-3;
+    let farthest = FARTHEST * diagonal(e);
     let gaps = e.gaps.iter().map(|g| g.reach);
     let junctions = e
         .findings
@@ -251,26 +343,30 @@ fn close_gaps(e: &Examination) -> Option<Operation> {
         .filter(|f| matches!(f.kind, FindingKind::TJunction | FindingKind::PartlyShared))
         .flat_map(|f| &f.remedies)
         .filter_map(|r| if let Operation::CloseGaps(c) = &r.operation { Some(c.reach) } else { None });
-    gaps.chain(junctions).reduce(f64::max).map(|reach| Operation::CloseGaps(CloseGaps { reach, leave: vec![] }))
+    let reach = gaps.chain(junctions).filter(|r| *r <= farthest).reduce(f64::max);
+    reach.map(|reach| Operation::CloseGaps(CloseGaps { reach, leave: vec![] })).into_iter().collect()
 }
 
-fn agree(e: &Examination) -> Option<Operation> {
-    (e.figures.clashing_edges > 0).then_some(Operation::AgreeWindings(AgreeWindings {}))
+fn agree(e: &Examination) -> Vec<Operation> {
+    let some = e.figures.clashing_edges > 0;
+    some.then_some(Operation::AgreeWindings(AgreeWindings {})).into_iter().collect()
 }
 
-fn cover(e: &Examination, style: CoverStyle) -> Option<Operation> {
+fn cover(e: &Examination, style: CoverStyle) -> Vec<Operation> {
     let fits = e.rims.iter().any(|r| r.closed && (style == CoverStyle::Taut || r.flat));
-    fits.then_some(Operation::CoverRim(CoverRim { rims: RimChoice::All, style, ..Default::default() }))
+    let cover = CoverRim { rims: RimChoice::All, style, ..Default::default() };
+    fits.then_some(Operation::CoverRim(cover)).into_iter().collect()
 }
 
-fn cover_flat(e: &Examination) -> Option<Operation> {
+fn cover_flat(e: &Examination) -> Vec<Operation> {
     cover(e, CoverStyle::Flat)
 }
 
-fn cover_taut(e: &Examination) -> Option<Operation> {
+fn cover_taut(e: &Examination) -> Vec<Operation> {
     cover(e, CoverStyle::Taut)
 }
 
-fn turn(e: &Examination) -> Option<Operation> {
-    (e.figures.inside_out_shells > 0).then_some(Operation::TurnOutward(TurnOutward {}))
+fn turn(e: &Examination) -> Vec<Operation> {
+    let some = e.figures.inside_out_shells > 0;
+    some.then_some(Operation::TurnOutward(TurnOutward {})).into_iter().collect()
 }

@@ -1,5 +1,6 @@
 //! Shape: bodies added, taken away, cut, placed and made.
 
+mod base;
 mod bodies;
 mod brace;
 mod chambers;
@@ -13,6 +14,7 @@ mod sheets;
 mod solids;
 mod untangle;
 
+pub use base::{Base, Floor};
 pub use bodies::{AddBody, BodyShape};
 pub use brace::Brace;
 pub use chambers::Chambers;
@@ -23,5 +25,5 @@ pub use place::{Axis, Measured, Place, Rotation};
 pub use repeat::{Copies, Repeat};
 pub use saw::{Cutter, Keep, Pegs, Saw};
 pub use sheets::{Plane, SweptLine};
-pub(crate) use solids::{arranged, body, body_without_pinches, volume, whole_body};
+pub(crate) use solids::{arranged, body, body_without_pinches, told, volume, whole_body};
 pub use untangle::Untangle;

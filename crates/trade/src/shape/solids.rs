@@ -58,7 +58,7 @@ fn refuse_inside_out(inputs: &[&Mesh], names: &dyn Fn(usize) -> String) -> Resul
     }
 }
 
-pub(super) fn told(e: ArrangeError, names: &dyn Fn(usize) -> String) -> TradeError {
+pub(crate) fn told(e: ArrangeError, names: &dyn Fn(usize) -> String) -> TradeError {
     match e {
         ArrangeError::Open { input, at } => TradeError::refused(
             format!("{} is open, so nothing can be said to be inside it; seal it first", names(input)),

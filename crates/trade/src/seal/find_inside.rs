@@ -1,0 +1,116 @@
+//! `seal.find_inside`: whatever comes in becomes the border between inside and outside.
+//!
+//! Everything is arranged exactly, openings covered, and each chamber of space told to be inside or outside
+//! ([`nimbet_kernel::interior`]). What encloses nothing (fins, stray sheets) vanishes, or gets a wall.
+
+use nimbet_kernel::interior::interior;
+use nimbet_kernel::measure::measure;
+use nimbet_kernel::offset::wall;
+use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::harm::harm_between;
+use crate::shape::{arranged, body_without_pinches, told, volume};
+use crate::wall::{CornerStyle, RimStyle, how};
+use crate::words::{count, figure, millimetres};
+use crate::{Outcome, TradeError};
+
+/// Parameters of `seal.find_inside`.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FindInside {
+    /// The thickness of the wall that sheets get that enclose nothing, mm; they vanish when absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub wall: Option<f64>,
+    /// Whether what is lost is kept as a part of its own.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub keep_lost: bool,
+}
+
+impl FindInside {
+    pub(crate) fn title(&self) -> String {
+        match self.wall {
+            None => "Find the inside".into(),
+            Some(wall) => format!("Find the inside, sheets {} thick", millimetres(wall)),
+        }
+    }
+
+    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        if self.wall.is_some_and(|w| !(w > 0.0 && w.is_finite())) {
+            return Err(TradeError::refused("the wall of sheets needs a thickness above 0 mm", vec![]));
+        }
+        if mesh.triangles().is_empty() {
+            return Err(TradeError::nothing("the part has no triangles"));
+        }
+        let found = interior(mesh, &progress.stage(0.0, 0.7)).map_err(|e| told(e, &|_| "the part".into()))?;
+        let mut made = found.body.mesh;
+        let mut done = Vec::new();
+        let dangling = measure(&found.dangling).area;
+        let mut walled = 0;
+        if let (Some(thick), false) = (self.wall, found.dangling.triangles().is_empty()) {
+            let (with, sheets) = with_walls(&made, &found.dangling, thick, &progress.stage(0.7, 0.9))?;
+            (made, walled) = (with, sheets);
+        }
+        if made.triangles().is_empty() {
+            return Err(TradeError::refused(
+                "the surface encloses nothing: it is a sheet. Give it a thickness, or a base",
+                mesh.points().first().copied().into_iter().collect(),
+            ));
+        }
+        let shells = shells::shells(&Topology::new(made.triangles(), made.points().len())).1;
+        done.push(format!("found the inside: {} in {}", volume(&made), count(shells, "shell", "shells")));
+        if found.covers > 0 {
+            done.push(format!(
+                "tried covers over {}",
+                count(found.covers, "loop of open edges", "loops of open edges")
+            ));
+        }
+        if walled > 0 {
+            done.push(format!(
+                "gave {} a wall of {}",
+                count(walled, "sheet", "sheets"),
+                millimetres(self.wall.unwrap_or(0.0))
+            ));
+        }
+        let mut left = vec![];
+        if walled == 0 && dangling > 0.0 {
+            left.push(format!("{} mm² of surface enclose nothing and are gone", figure(dangling)));
+        }
+        let mut outcome = Outcome { done, left, ..Outcome::of(made, String::new()) };
+        if self.keep_lost {
+            outcome.more.extend(lost_part(mesh, &outcome.mesh, &progress.stage(0.9, 1.0))?);
+        }
+        Ok(outcome)
+    }
+}
+
+/// What of a part is lost, as a sheet; none where nothing is.
+pub(super) fn lost_part(before: &Mesh, after: &Mesh, progress: &Progress) -> Result<Option<Mesh>, TradeError> {
+    let lost = harm_between(&[before], &[after], progress)?.lost;
+    Ok((lost.area > 0.0).then_some(lost.mesh))
+}
+
+/// A body united with sheets that get a wall, half on each side; also how many sheets that are.
+fn with_walls(body: &Mesh, sheets: &Mesh, thick: f64, progress: &Progress) -> Result<(Mesh, usize), TradeError> {
+    let (shell_of, count) = shells::shells(&Topology::new(sheets.triangles(), sheets.points().len()));
+    /// Sheets smaller than the wall is thick are crumbs of the cutting.
+    const CRUMB: f64 = 1.0;
+    let mut walls = Vec::new();
+    for shell in 0..count as u32 {
+        let sheet = sheets.retain_triangles(|t| shell_of[t] == shell);
+        if measure(&sheet).area < CRUMB * thick * thick {
+            continue;
+        }
+        let ways = how(&sheet, CornerStyle::Sharp, RimStyle::Square, Some(thick * 0.1))?;
+        let part = progress.part(shell as usize, count * 2);
+        walls.push(wall(&sheet, (-thick * 0.5, thick * 0.5), None, &ways, &part).map_err(crate::wall::told)?.mesh);
+    }
+    let inputs: Vec<&Mesh> = Some(body).filter(|b| !b.triangles().is_empty()).into_iter().chain(&walls).collect();
+    if walls.is_empty() {
+        return Ok((body.clone(), 0));
+    }
+    let all = arranged(&inputs, false, &|_| "the part".into(), &progress.stage(0.5, 0.8))?;
+    let whole = body_without_pinches(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
+    Ok((whole, walls.len()))
+}
