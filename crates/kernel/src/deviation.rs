@@ -209,12 +209,20 @@ impl<'a> Search<'a> {
     }
 
     /// Cuts off what of a triangle lies farther than a distance from the surface, as triangles. Along the border of that, pieces
-    /// are no longer than the distance.
-    pub fn farther(&self, corners: [Point; 3], distance: f64, out: &mut Vec<[Point; 3]>) {
-        self.farther_within(corners, distance, DEEPEST, out);
+    /// are no longer than a few distances or have less than an area, and count by their middle.
+    pub fn farther(&self, corners: [Point; 3], distance: f64, crumb: f64, out: &mut Vec<[Point; 3]>) {
+        self.farther_within(corners, (distance, crumb), DEEPEST, out);
     }
 
-    fn farther_within(&self, corners: [Point; 3], distance: f64, depth: u32, out: &mut Vec<[Point; 3]>) {
+    fn farther_within(
+        &self,
+        corners: [Point; 3],
+        (distance, crumb): (f64, f64),
+        depth: u32,
+        out: &mut Vec<[Point; 3]>,
+    ) {
+        /// Pieces along the border are no longer than so many distances.
+        const SHORT: f64 = 4.0;
         let middle = corners.iter().sum::<Point>() / 3.0;
         let round = corners.iter().map(|c| c.distance(middle)).fold(0.0, f64::max);
         let (under, off) = self.nearest(middle);
@@ -230,7 +238,7 @@ impl<'a> Search<'a> {
             return;
         }
         let longest = (0..3).map(|k| corners[k].distance(corners[(k + 1) % 3])).fold(0.0, f64::max);
-        if depth == 0 || longest <= distance {
+        if depth == 0 || longest <= distance * SHORT || area_of(corners) <= crumb {
             if off > distance {
                 out.push(corners);
             }
@@ -241,12 +249,12 @@ impl<'a> Search<'a> {
             && rest.iter().map(|p| polygon_area(p)).sum::<f64>() < area_of(corners) * 0.5
         {
             for piece in rest.iter().flat_map(|r| fan(r)).filter(|t| height_of(*t) > self.nothing) {
-                self.farther_within(piece, distance, depth - 1, out);
+                self.farther_within(piece, (distance, crumb), depth - 1, out);
             }
             return;
         }
         for half in halves(corners) {
-            self.farther_within(half, distance, depth - 1, out);
+            self.farther_within(half, (distance, crumb), depth - 1, out);
         }
     }
 

@@ -15,6 +15,8 @@ use crate::{Aabb, Cancelled, Mesh, Point, Progress, Topology, UnionFind};
 
 /// Points nearer to each other than this share of the distance are one when triangles are compared.
 const SAME: f64 = 1.0 / 64.0;
+/// Pieces along the border of what is far count by their middle when they have less than this share of the area.
+const CRUMB: f64 = 1e-6;
 /// Triangles between two looks at the progress handle.
 const CHUNK: usize = 256;
 /// The most places told one by one, the largest first.
@@ -68,8 +70,10 @@ type Piece = (u32, [Point; 3]);
 /// [`Cancelled`].
 pub fn harm(before: &Mesh, after: &Mesh, distance: f64, progress: &Progress) -> Result<Harm, Cancelled> {
     progress.report(0.0, "measuring what is lost and what is new")?;
-    let gone = far_from(before, after, distance, &progress.stage(0.0, 0.5))?;
-    let invented = far_from(after, before, distance, &progress.stage(0.5, 0.9))?;
+    let area = |m: &Mesh| (0..m.triangles().len()).map(|t| area_of(m.corners(t))).sum();
+    let (came_in, made): (f64, f64) = (area(before), area(after));
+    let gone = far_from(before, after, (distance, came_in * CRUMB), &progress.stage(0.0, 0.5))?;
+    let invented = far_from(after, before, (distance, made * CRUMB), &progress.stage(0.5, 0.9))?;
     let (mut lost, mut swallowed) = (vec![], vec![]);
     if !gone.is_empty() {
         let winding = Winding::new(after);
@@ -83,11 +87,10 @@ pub fn harm(before: &Mesh, after: &Mesh, distance: f64, progress: &Progress) -> 
             if inside { swallowed.push(piece) } else { lost.push(piece) }
         }
     }
-    let area = |m: &Mesh| (0..m.triangles().len()).map(|t| area_of(m.corners(t))).sum();
     Ok(Harm {
         distance,
-        came_in: area(before),
-        made: area(after),
+        came_in,
+        made,
         lost: Far::of(before, lost),
         swallowed: Far::of(before, swallowed),
         invented: Far::of(after, invented),
@@ -116,7 +119,12 @@ fn share(part: f64, whole: f64) -> f64 {
 }
 
 /// What of a mesh lies farther than a distance from another, triangle by triangle.
-fn far_from(mesh: &Mesh, other: &Mesh, distance: f64, progress: &Progress) -> Result<Vec<Piece>, Cancelled> {
+fn far_from(
+    mesh: &Mesh,
+    other: &Mesh,
+    (distance, crumb): (f64, f64),
+    progress: &Progress,
+) -> Result<Vec<Piece>, Cancelled> {
     if other.triangles().is_empty() {
         return Ok((0..mesh.triangles().len()).map(|t| (t as u32, mesh.corners(t))).collect());
     }
@@ -135,7 +143,7 @@ fn far_from(mesh: &Mesh, other: &Mesh, distance: f64, progress: &Progress) -> Re
             let (mut out, mut pieces) = (Vec::new(), Vec::new());
             for &t in chunk {
                 progress.check()?;
-                search.farther(mesh.corners(t), distance, &mut pieces);
+                search.farther(mesh.corners(t), distance, crumb, &mut pieces);
                 out.extend(pieces.drain(..).map(|p| (t as u32, p)));
             }
             Ok(out)

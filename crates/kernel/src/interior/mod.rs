@@ -9,8 +9,11 @@
 
 mod facing;
 mod loops;
+mod sheets;
 #[cfg(test)]
 mod tests;
+
+pub use sheets::thickened;
 
 use facing::{Facing, Single, facing_out};
 use loops::odd_loops;

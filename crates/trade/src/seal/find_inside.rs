@@ -3,16 +3,15 @@
 //! Everything is arranged exactly, openings covered, and each chamber of space told to be inside or outside
 //! ([`nimbet_kernel::interior`]). What encloses nothing (fins, stray sheets) vanishes, or gets a wall.
 
-use nimbet_kernel::interior::interior;
+use nimbet_kernel::arrange::Arrangement;
+use nimbet_kernel::interior::{interior, thickened};
 use nimbet_kernel::measure::measure;
-use nimbet_kernel::offset::wall;
 use nimbet_kernel::{Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::harm::harm_between;
-use crate::shape::{arranged, body_without_pinches, told, volume};
-use crate::wall::{CornerStyle, RimStyle, how};
+use crate::shape::{body_without_pinches, told, volume};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -94,23 +93,21 @@ pub(super) fn lost_part(before: &Mesh, after: &Mesh, progress: &Progress) -> Res
 /// A body united with sheets that get a wall, half on each side; also how many sheets that are.
 fn with_walls(body: &Mesh, sheets: &Mesh, thick: f64, progress: &Progress) -> Result<(Mesh, usize), TradeError> {
     let (shell_of, count) = shells::shells(&Topology::new(sheets.triangles(), sheets.points().len()));
-    /// Sheets smaller than the wall is thick are crumbs of the cutting.
-    const CRUMB: f64 = 1.0;
-    let mut walls = Vec::new();
-    for shell in 0..count as u32 {
-        let sheet = sheets.retain_triangles(|t| shell_of[t] == shell);
-        if measure(&sheet).area < CRUMB * thick * thick {
-            continue;
-        }
-        let ways = how(&sheet, CornerStyle::Sharp, RimStyle::Square, Some(thick * 0.1))?;
-        let part = progress.part(shell as usize, count * 2);
-        walls.push(wall(&sheet, (-thick * 0.5, thick * 0.5), None, &ways, &part).map_err(crate::wall::told)?.mesh);
-    }
-    let inputs: Vec<&Mesh> = Some(body).filter(|b| !b.triangles().is_empty()).into_iter().chain(&walls).collect();
-    if walls.is_empty() {
+    // Sheets smaller than the wall is thick are crumbs of the cutting.
+    let mut area = vec![0.0; count];
+    shell_of.iter().enumerate().for_each(|(t, s)| area[*s as usize] += sheets.area_vector(t).length() * 0.5);
+    let large: Vec<bool> = area.iter().map(|a| *a >= thick * thick).collect();
+    let walled = large.iter().filter(|l| **l).count();
+    if walled == 0 {
         return Ok((body.clone(), 0));
     }
-    let all = arranged(&inputs, false, &|_| "the part".into(), &progress.stage(0.5, 0.8))?;
-    let whole = body_without_pinches(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
-    Ok((whole, walls.len()))
+    let walls = thickened(&sheets.retain_triangles(|t| large[shell_of[t] as usize]), thick)?;
+    let inputs: Vec<&Mesh> = Some(body).filter(|b| !b.triangles().is_empty()).into_iter().chain([&walls]).collect();
+    let last = inputs.len() - 1;
+    let all = Arrangement::new(&inputs, &[], &progress.stage(0.0, 0.7)).map_err(|e| told(e, &|_| "the part".into()))?;
+    let inside = |w: &[i16]| w[0] > 0 || w[last] != 0;
+    /// Chambers of less than this share may change sides where the body would touch itself.
+    const CRUMB: f64 = 1e-6;
+    let whole = body_without_pinches(&all, inside, CRUMB, &progress.stage(0.7, 1.0))?;
+    Ok((whole, walled))
 }

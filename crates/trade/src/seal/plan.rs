@@ -367,6 +367,8 @@ fn cover_taut(e: &Examination) -> Vec<Operation> {
 }
 
 fn turn(e: &Examination) -> Vec<Operation> {
-    let some = e.figures.inside_out_shells > 0;
+    let f = &e.figures;
+    // Which shell lies in which says nothing where they cross.
+    let some = f.inside_out_shells > 0 && f.naked_edges == 0 && f.crossing_pairs == 0 && f.crowded_edges == 0;
     some.then_some(Operation::TurnOutward(TurnOutward {})).into_iter().collect()
 }

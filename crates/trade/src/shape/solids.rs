@@ -78,15 +78,18 @@ pub(crate) fn body(
     Ok(whole_body(all, inside, progress)?.mesh)
 }
 
-/// As [`body`], but where it would touch itself along an edge the least of the chambers there changes sides.
+/// As [`body`], but where it would touch itself along an edge the least of the chambers there changes sides, none of more than
+/// a share of the body.
 pub(crate) fn body_without_pinches(
     all: &Arrangement,
     inside: impl Fn(&[i16]) -> bool,
+    share: f64,
     progress: &Progress,
 ) -> Result<Mesh, TradeError> {
     let chambers = all.chambers(0.0, &progress.stage(0.0, 0.4))?;
     let mut stays: Vec<bool> = (0..chambers.list().len()).map(|n| inside(chambers.winding(n))).collect();
-    chambers.without_pinches(&mut stays, &vec![false; chambers.list().len()], f64::INFINITY);
+    let volume: f64 = chambers.list().iter().zip(&stays).filter(|(_, s)| **s).map(|(c, _)| c.volume).sum();
+    chambers.without_pinches(&mut stays, &vec![false; chambers.list().len()], volume * share);
     let chosen: Vec<usize> = (0..stays.len()).filter(|n| stays[*n]).collect();
     let made = chambers.body(&chosen, &progress.stage(0.4, 1.0)).map_err(|e| told(e, &|_| "the result".into()))?;
     Ok(made.mesh)

@@ -320,7 +320,7 @@ impl Even {
             // Deeper than the wall is taken away, up to the wall added, in the zones; all else stays.
             if (3..w.len()).any(is_in) && is_in(2) { is_in(1) } else { is_in(0) }
         };
-        let made = body_without_pinches(&all, inside, &progress.stage(0.9, 1.0))?;
+        let made = body_without_pinches(&all, inside, 1.0, &progress.stage(0.9, 1.0))?;
         let made = without_crumbs(&made, default_tolerance(&Aabb::of(mesh.points().iter().copied())));
         let (before, after) = (measure(mesh).volume, measure(&made).volume);
         let change = if after >= before { "more" } else { "less" };

@@ -48,7 +48,7 @@ const MOST_NOTICES: usize = 30;
 const CHORD_SHARE: f64 = 5e-4;
 
 /// How a surface is moved.
-pub(crate) fn how(mesh: &Mesh, corners: CornerStyle, rims: RimStyle, chord: Option<f64>) -> Result<How, TradeError> {
+pub(super) fn how(mesh: &Mesh, corners: CornerStyle, rims: RimStyle, chord: Option<f64>) -> Result<How, TradeError> {
     let chord = match chord {
         Some(c) => length("chord tolerance", c)?,
         None => Aabb::of(mesh.points().iter().copied()).diagonal().max(1e-6) * CHORD_SHARE,
@@ -74,7 +74,7 @@ pub(super) fn length(what: &str, x: f64) -> Result<f64, TradeError> {
 }
 
 /// A fault in words, with where it is.
-pub(crate) fn told(fault: Fault) -> TradeError {
+pub(super) fn told(fault: Fault) -> TradeError {
     match fault {
         Fault::Cancelled(c) => c.into(),
         Fault::Mesh(m) => m.into(),

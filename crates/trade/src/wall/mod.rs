@@ -24,7 +24,6 @@ pub use findings::{Thinnest, WallFinding, wall_findings};
 pub use grow::Grow;
 pub use hollow::{Drain, Hollow};
 pub use making::{CornerStyle, Notice, RimStyle};
-pub(crate) use making::{how, told};
 pub use offset_sheet::OffsetSheet;
 pub use processes::{By, Making, PROCESSES, Process, process};
 pub use shell::{FaceWall, Shell};

@@ -81,7 +81,7 @@ impl Shell {
         };
         let all = arranged(&[&outer, &inner], false, &|_| "the part".into(), &progress.stage(0.5, 0.9))?;
         // Walls that meet an opening at an angle may touch along an edge.
-        let made = body_without_pinches(&all, |w| w[0] > 0 && w[1] <= 0, &progress.stage(0.9, 1.0))?;
+        let made = body_without_pinches(&all, |w| w[0] > 0 && w[1] <= 0, 1.0, &progress.stage(0.9, 1.0))?;
         if made.triangles().is_empty() {
             return Err(TradeError::refused("nothing would be left", vec![]));
         }
