@@ -17,8 +17,9 @@ use crate::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
 
 /// How much above the true value the bound may lie, as a share.
 const SLACK: f64 = 0.01;
-/// Deviations below this share of the part's diagonal are rounding: cutting goes no further for them.
-const NOTHING: f64 = 1e-9;
+/// Deviations below this share of the part's diagonal are rounding, to the grid of an arrangement or to single precision: cutting
+/// goes no further for them.
+const NOTHING: f64 = 1e-7;
 /// Cutting a triangle this often leaves pieces of a four-thousandth of its size; the bound is taken as it is then.
 const DEEPEST: u32 = 24;
 /// Triangles between two looks at the progress handle.

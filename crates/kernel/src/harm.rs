@@ -16,7 +16,7 @@ use crate::{Aabb, Cancelled, Mesh, Point, Progress, Topology, UnionFind};
 /// Points nearer to each other than this share of the distance are one when triangles are compared.
 const SAME: f64 = 1.0 / 64.0;
 /// Pieces along the border of what is far count by their middle when they have less than this share of the area.
-const CRUMB: f64 = 1e-6;
+const CRUMB: f64 = 1e-5;
 /// Triangles between two looks at the progress handle.
 const CHUNK: usize = 256;
 /// The most places told one by one, the largest first.

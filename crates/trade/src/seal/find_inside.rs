@@ -93,10 +93,11 @@ pub(super) fn lost_part(before: &Mesh, after: &Mesh, progress: &Progress) -> Res
 /// A body united with sheets that get a wall, half on each side; also how many sheets that are.
 fn with_walls(body: &Mesh, sheets: &Mesh, thick: f64, progress: &Progress) -> Result<(Mesh, usize), TradeError> {
     let (shell_of, count) = shells::shells(&Topology::new(sheets.triangles(), sheets.points().len()));
-    // Sheets smaller than the wall is thick are crumbs of the cutting.
+    /// Sheets much smaller than the wall is thick are crumbs of the cutting.
+    const LEAST: f64 = 0.2;
     let mut area = vec![0.0; count];
     shell_of.iter().enumerate().for_each(|(t, s)| area[*s as usize] += sheets.area_vector(t).length() * 0.5);
-    let large: Vec<bool> = area.iter().map(|a| *a >= thick * thick).collect();
+    let large: Vec<bool> = area.iter().map(|a| *a >= (thick * LEAST).powi(2)).collect();
     let walled = large.iter().filter(|l| **l).count();
     if walled == 0 {
         return Ok((body.clone(), 0));

@@ -80,7 +80,7 @@ pub(crate) fn base_below(diagonal: f64) -> Base {
 
 /// The radius of the rods and beads that hold together what only touches, mm, for a part of some diagonal.
 pub(crate) fn brace_radius(diagonal: f64) -> f64 {
-    const SHARE: f64 = 0.005;
+    const SHARE: f64 = 0.003;
     one_digit(diagonal * SHARE)
 }
 

@@ -6,6 +6,7 @@
 use nimbet_kernel::shapes::{ball, turned};
 use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::triangulate::PlaneFrame;
+use glam::DQuat;
 use nimbet_kernel::{Mesh, Point, Progress, Topology, fans};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -33,45 +34,91 @@ impl Brace {
         if !(self.radius > 0.0 && self.radius.is_finite()) {
             return Err(TradeError::refused("a rod needs a radius above 0 mm", vec![]));
         }
-        let topology = Topology::new(mesh.triangles(), mesh.points().len());
-        let at = |p: u32| mesh.points()[p as usize];
-        let edges: Vec<(Point, Point)> = topology
-            .edges_with(EdgeUse::Crowded)
-            .map(|e| topology.ends(topology.halves(e)[0]))
-            .map(|(a, b)| (at(a), at(b)))
-            .collect();
-        let points: Vec<Point> = fans::touch_points(&topology).into_iter().map(at).collect();
-        if edges.is_empty() && points.is_empty() {
+        /// Where a rod ends on another surface the two may touch anew; a little thicker it does not.
+        const ROUNDS: [f64; 3] = [1.0, 1.07, 1.15];
+        let (mut edges, mut points) = (0, 0);
+        let mut made = mesh.clone();
+        for (n, share) in ROUNDS.into_iter().enumerate() {
+            let touching = Touching::of(&made);
+            if touching.edges.is_empty() && (n > 0 || touching.points.is_empty()) {
+                break;
+            }
+            edges += touching.edges.len();
+            points += touching.points.len();
+            made = touching.held(&made, self.radius * share, &progress.part(n, ROUNDS.len()))?;
+        }
+        if edges + points == 0 {
             return Err(TradeError::nothing("no surfaces of the part only touch, along an edge or at a point"));
         }
-        if edges.len() + points.len() > MOST {
-            let why = format!("surfaces touch in {} places; {MOST} are the most", edges.len() + points.len());
-            return Err(TradeError::refused(why, edges.iter().map(|e| e.0).take(1).collect()));
-        }
-        let mut braces: Vec<Mesh> = edges.iter().filter_map(|&(a, b)| rod(a, b, self.radius)).collect();
-        // Beads where the rods of a bent edge meet, too.
-        for place in bends(&edges).into_iter().chain(points.iter().copied()) {
-            braces.push(ball(self.radius, SIDES / 2).map_points(|p| p + place)?);
-        }
-        let inputs: Vec<&Mesh> = std::iter::once(mesh).chain(&braces).collect();
-        let all = arranged(&inputs, false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
-        let made = body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         let done = format!(
             "held together along {} and at {} by rods and beads of {} radius",
-            count(edges.len(), "edge", "edges"),
-            count(points.len(), "point", "points"),
+            count(edges, "edge", "edges"),
+            count(points, "point", "points"),
             millimetres(self.radius)
         );
         Ok(Outcome::of(made, done))
     }
 }
 
-/// A rod from one point to another, its ends square.
+/// Where surfaces of a part only touch.
+struct Touching {
+    edges: Vec<(Point, Point)>,
+    points: Vec<Point>,
+}
+
+impl Touching {
+    fn of(mesh: &Mesh) -> Self {
+        let topology = Topology::new(mesh.triangles(), mesh.points().len());
+        let at = |p: u32| mesh.points()[p as usize];
+        let crowded = topology.edges_with(EdgeUse::Crowded).map(|e| topology.ends(topology.halves(e)[0]));
+        Self {
+            edges: crowded.map(|(a, b)| (at(a), at(b))).collect(),
+            points: fans::touch_points(&topology).into_iter().map(at).collect(),
+        }
+    }
+
+    /// The part with a rod along each edge and a bead at each point.
+    fn held(&self, mesh: &Mesh, radius: f64, progress: &Progress) -> Result<Mesh, TradeError> {
+        if self.edges.len() + self.points.len() > MOST {
+            let why = format!("surfaces touch in {} places; {MOST} are the most", self.edges.len() + self.points.len());
+            return Err(TradeError::refused(why, self.edges.iter().map(|e| e.0).take(1).collect()));
+        }
+        // All as one body, which may cross itself.
+        let (mut points, mut triangles): (Vec<Point>, Vec<[u32; 3]>) = (vec![], vec![]);
+        let mut put = |brace: Mesh| {
+            let first = points.len() as u32;
+            points.extend(brace.points());
+            triangles.extend(brace.triangles().iter().map(|t| t.map(|c| c + first)));
+        };
+        // Each a little thicker than another, so that they do not touch each other by chance.
+        let thick = |n: usize| radius * (1.0 + UNLIKE * (n as f64 * GOLDEN).fract());
+        let rods = self.edges.iter().enumerate().filter_map(|(n, &(a, b))| rod(a, b, thick(n)));
+        rods.for_each(&mut put);
+        // Beads where the rods of a bent edge meet, too.
+        for (n, place) in bends(&self.edges).into_iter().chain(self.points.iter().copied()).enumerate() {
+            let skew = DQuat::from_scaled_axis(Point::new(0.3, 0.5, 0.2));
+            put(ball(thick(n), SIDES / 2).map_points(|p| skew * p + place)?);
+        }
+        let braces = Mesh::with_one_face(points, triangles)?;
+        let all = arranged(&[mesh, &braces], false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
+        body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))
+    }
+}
+
+/// How much thicker rods are than asked, at most, …
+const UNLIKE: f64 = 0.03;
+/// … spread by the golden section.
+const GOLDEN: f64 = 0.618_033_988_749_895;
+
+/// A rod from one point to another, its ends square; turned so that its sides lie along none of the part's.
 fn rod(from: Point, to: Point, radius: f64) -> Option<Mesh> {
+    /// By how much, radians.
+    const SKEW: f64 = 0.19;
     let frame = PlaneFrame::new(from, to - from)?;
     let (length, along) = (from.distance(to), (to - from).normalize_or_zero());
     let upright = turned(&[(0.0, 0.0), (radius, 0.0), (radius, length), (0.0, length)], SIDES);
-    upright.map_points(|p| frame.lift([p.x, p.y]) + along * p.z).ok()
+    let (sin, cos) = SKEW.sin_cos();
+    upright.map_points(|p| frame.lift([p.x * cos - p.y * sin, p.x * sin + p.y * cos]) + along * p.z).ok()
 }
 
 /// Where edges meet that do not go straight on.

@@ -86,7 +86,7 @@ pub(crate) fn body_without_pinches(
     share: f64,
     progress: &Progress,
 ) -> Result<Mesh, TradeError> {
-    let chambers = all.chambers(0.0, &progress.stage(0.0, 0.4))?;
+    let chambers = all.chambers(f64::INFINITY, &progress.stage(0.0, 0.4))?;
     let mut stays: Vec<bool> = (0..chambers.list().len()).map(|n| inside(chambers.winding(n))).collect();
     let volume: f64 = chambers.list().iter().zip(&stays).filter(|(_, s)| **s).map(|(c, _)| c.volume).sum();
     chambers.without_pinches(&mut stays, &vec![false; chambers.list().len()], volume * share);
