@@ -1,4 +1,4 @@
-//! OFF: counts, points, polygons; colours after a polygon's corners are passed over.
+//! OFF: counts, points, polygons. Colours, normals and texture places (COFF, NOFF, STOFF …) are passed over.
 
 use std::io::Read;
 
@@ -9,11 +9,26 @@ use crate::input::{Input, point, shown};
 use crate::polygons::Polygons;
 use crate::read::Limits;
 
+/// How long the word is with which an OFF file in three dimensions begins; none where it is none.
+pub(crate) fn starts_off(start: &[u8]) -> Option<usize> {
+    let n = start.windows(3).take(5).position(|w| w == b"OFF")?;
+    // Texture places, colours and normals may stand with each point after its coordinates.
+    let before = &start[..n];
+    let before = before.strip_prefix(b"ST").unwrap_or(before);
+    let before = before.strip_prefix(b"C").unwrap_or(before);
+    let before = before.strip_prefix(b"N").unwrap_or(before);
+    before.is_empty().then_some(n + 3)
+}
+
 pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress) -> Result<Mesh, ReadError> {
     let first = input.next_words()?.unwrap_or_default();
-    let Some(rest) = first.strip_prefix("OFF") else {
+    let begins = starts_off(first.as_bytes()).filter(|n| first.is_char_boundary(*n));
+    let Some(rest) = begins.map(|n| first[n..].to_owned()) else {
         return Err(ReadError::malformed(input.at_line(), "the file does not begin with OFF"));
     };
+    if rest.trim().eq_ignore_ascii_case("binary") {
+        return Err(ReadError::malformed(input.at_line(), "binary OFF is not read; save it as text"));
+    }
     let counts = if rest.trim().is_empty() { next(&mut input, "the counts")? } else { rest.to_owned() };
     let at = input.at_line();
     let mut words = counts.split_ascii_whitespace();

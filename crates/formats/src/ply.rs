@@ -9,6 +9,8 @@ use crate::input::{Input, number, shown};
 use crate::polygons::Polygons;
 use crate::read::Limits;
 
+/// The most lines of a header.
+const MOST_LINES: usize = 10_000;
 /// The most corners a polygon may claim to have.
 const MOST_CORNERS: u64 = 100_000;
 
@@ -81,11 +83,26 @@ pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Pro
                 "vertex" if !position.is_finite() => return Err(ReadError::NotFinite { at }),
                 "vertex" => polygons.add_point(position)?,
                 "face" => polygons.add_polygon(&corners, at)?,
+                "tristrips" => add_strips(&mut polygons, &corners, at)?,
                 _ => {}
             }
         }
     }
     polygons.finish()
+}
+
+/// Strips of triangles, each with its neighbours' winding turned over; below 0 a new one begins.
+fn add_strips(polygons: &mut Polygons<'_>, corners: &[i64], at: Place) -> Result<(), ReadError> {
+    for strip in corners.split(|c| *c < 0) {
+        for (n, t) in strip.windows(3).enumerate() {
+            // A corner named twice leads on to the next part of a strip.
+            if t[0] != t[1] && t[1] != t[2] && t[2] != t[0] {
+                let t = if n % 2 == 0 { [t[0], t[1], t[2]] } else { [t[1], t[0], t[2]] };
+                polygons.add_polygon(&t, at)?;
+            }
+        }
+    }
+    Ok(())
 }
 
 fn header<R: Read>(input: &mut Input<R>) -> Result<(Encoding, Vec<Element>), ReadError> {
@@ -94,7 +111,10 @@ fn header<R: Read>(input: &mut Input<R>) -> Result<(Encoding, Vec<Element>), Rea
     if input.next_line()? != Some("ply") {
         return Err(ReadError::malformed(Place::Line(1), "the file does not begin with 'ply'"));
     }
-    loop {
+    for lines in 0.. {
+        if lines > MOST_LINES {
+            return Err(ReadError::malformed(input.at_line(), format!("the header has more than {MOST_LINES} lines")));
+        }
         let Some(line) = input.next_line()?.map(str::to_owned) else {
             return Err(ReadError::Truncated { at: input.at_line(), missing: "the end of the header".into() });
         };
@@ -127,8 +147,8 @@ fn header<R: Read>(input: &mut Input<R>) -> Result<(Encoding, Vec<Element>), Rea
                     elements.last_mut().ok_or_else(|| ReadError::malformed(at, "a property before any element"))?;
                 element.properties.push(property);
             }
-            ["comment" | "obj_info", ..] | [] => {}
-            _ => return Err(ReadError::malformed(at, "this line is not understood in a PLY header")),
+            // Comments, and lines that say nothing of the data's form: some programs break comments over lines.
+            _ => {}
         }
     }
     if let Some(empty) = elements.iter().find(|e| e.properties.is_empty() && e.count > 0) {

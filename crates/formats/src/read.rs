@@ -131,7 +131,7 @@ fn sniff(head: &[u8], length: u64, named: Option<FileFormat>) -> Option<FileForm
         return Some(FileFormat::Stl);
     }
     let start: Vec<u8> = head.iter().copied().skip_while(u8::is_ascii_whitespace).take(8).collect();
-    if start.starts_with(b"OFF") {
+    if crate::off::starts_off(&start).is_some() {
         return Some(FileFormat::Off);
     }
     if start.starts_with(b"solid") {

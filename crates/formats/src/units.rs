@@ -53,10 +53,12 @@ impl LengthUnit {
 }
 
 /// Guesses the unit from the size of a model whose file does not tell: the unit, and the reason for doubt if there is one.
-/// Things that are printed or cast are mostly between 2 mm and 2 m across.
+/// Things that are printed or cast are mostly between 2 mm and 2 m across; numbers too small for that are metres where these
+/// are below a half, since hardly anything is that small in millimetres, and a doubt is told up to 2 mm.
 pub fn guess_unit(bounds: &Aabb) -> (LengthUnit, Option<String>) {
     const SMALLEST: f64 = 2.0;
     const LARGEST: f64 = 2000.0;
+    const METRES: f64 = 0.5;
     let across = bounds.size().max_element();
     if across > LARGEST {
         let doubt = format!("{across:.0} mm across is large for a printed or cast part; is the unit right?");
@@ -65,7 +67,7 @@ pub fn guess_unit(bounds: &Aabb) -> (LengthUnit, Option<String>) {
     if across >= SMALLEST {
         return (LengthUnit::Millimetre, None);
     }
-    let unit = if across * 1000.0 <= LARGEST && across >= 0.01 { LengthUnit::Metre } else { LengthUnit::Millimetre };
+    let unit = if (0.01..METRES).contains(&across) { LengthUnit::Metre } else { LengthUnit::Millimetre };
     let doubt = format!(
         "the numbers in the file are small ({across:.4} across), so {} were assumed; check the size",
         match unit {

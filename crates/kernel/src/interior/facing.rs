@@ -9,7 +9,7 @@ use crate::inside::shells_around;
 use crate::measure::measure_triangles;
 use crate::topology::EdgeUse;
 use crate::winding::{agreeing_pieces, seen_from_outside};
-use crate::{Bvh, Cancelled, Mesh, Point, Progress, Topology};
+use crate::{Bvh, Cancelled, Mesh, Progress, Topology};
 
 /// A surface without what is there twice.
 pub(super) struct Single {
@@ -49,8 +49,8 @@ pub(super) struct Facing {
 
 /// A copy in which the sides agree within each connected piece and each piece faces outward. Closed pieces do by their volume;
 /// what lies wholly within another closed piece keeps the way it stands to that one: a void stays a void, a body within a
-/// body stays one. Open pieces face the way from which more of them is seen from outside; those whose triangles all cancel are
-/// inner walls between bodies.
+/// body stays one. Open pieces face the way from which more of them is seen from outside; those that are seen on both sides alike,
+/// or not at all, say nothing of a side, and neither do those whose triangles all cancel: they are walls between bodies.
 ///
 /// # Errors
 /// [`Cancelled`].
@@ -83,7 +83,8 @@ pub(super) fn facing_out(single: &Single, progress: &Progress) -> Result<Facing,
     let volume: Vec<f64> = members.par_iter().map(|m| measure_triangles(&out, m).volume).collect();
     let around = within(&out, &bvh, &piece_of, &closed, &volume, &members, progress)?;
     progress.report(0.5, "looking from outside")?;
-    let turn: Vec<bool> = (0..pieces)
+    // Whether each is turned over, and whether it is hidden.
+    let turn: Vec<(bool, bool)> = (0..pieces)
         .into_par_iter()
         .map(|piece| {
             progress.check()?;
@@ -95,30 +96,23 @@ pub(super) fn facing_out(single: &Single, progress: &Progress) -> Result<Facing,
             while let Some(outer) = around[root] {
                 root = outer;
             }
-            Ok(volume[root] < 0.0)
+            Ok((volume[root] < 0.0, false))
         })
         .collect::<Result<_, Cancelled>>()?;
-    out.reverse_triangles(|t| turn[piece_of[t] as usize]);
-    let inner: Vec<bool> =
-        (0..pieces).map(|p| !closed[p] && members[p].iter().all(|t| single.cancels[*t as usize])).collect();
+    out.reverse_triangles(|t| turn[piece_of[t] as usize].0);
+    let cancels = |p: usize| members[p].iter().all(|t| single.cancels[*t as usize]);
+    let inner: Vec<bool> = (0..pieces).map(|p| !closed[p] && (turn[p].1 || cancels(p))).collect();
     let mute = piece_of.iter().map(|p| inner[*p as usize]).collect();
     Ok(Facing { mesh: out, mute })
 }
 
-/// Whether an open piece faces inward: whether more of its back is seen from outside. Of one that is hidden, whether it faces
-/// its own middle.
-fn faces_in(mesh: &Mesh, bvh: &Bvh, piece: &[u32], progress: &Progress) -> bool {
+/// Whether an open piece faces inward: whether more of its back is seen from outside; and whether that says nothing.
+fn faces_in(mesh: &Mesh, bvh: &Bvh, piece: &[u32], progress: &Progress) -> (bool, bool) {
     /// What is seen on both sides alike, to this share of all looks, says nothing.
     const CLEAR: f64 = 0.02;
     let seen = seen_from_outside(mesh, bvh, piece, progress);
-    let middle_of = |t: u32| mesh.corners(t as usize).iter().sum::<Point>() / 3.0;
     let area: f64 = piece.iter().map(|t| mesh.area_vector(*t as usize).length()).sum();
-    if seen.abs() > CLEAR * area {
-        return seen < 0.0;
-    }
-    let weighted = |t: &u32| middle_of(*t) * mesh.area_vector(*t as usize).length();
-    let middle = piece.iter().map(weighted).sum::<Point>() / area.max(f64::MIN_POSITIVE);
-    piece.iter().map(|t| mesh.area_vector(*t as usize).dot(middle_of(*t) - middle)).sum::<f64>() < 0.0
+    (seen < 0.0, seen.abs() <= CLEAR * area)
 }
 
 /// For each closed piece the smallest closed piece that lies wholly round it.

@@ -4,14 +4,16 @@
 //! ([`nimbet_kernel::interior`]). What encloses nothing (fins, stray sheets) vanishes, or gets a wall.
 
 use nimbet_kernel::arrange::Arrangement;
+use nimbet_kernel::crossings::{crossing_pairs_up_to, triangle_bvh};
 use nimbet_kernel::interior::{interior, thickened};
 use nimbet_kernel::measure::measure;
-use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use nimbet_kernel::{Aabb, Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::harm::harm_between;
-use crate::shape::{body_without_pinches, told, volume};
+use super::brace_radius;
+use crate::shape::{body, body_without_pinches, held_together, told, told_held, volume};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -48,7 +50,7 @@ impl FindInside {
         let dangling = measure(&found.dangling).area;
         let mut walled = 0;
         if let (Some(thick), false) = (self.wall, found.dangling.triangles().is_empty()) {
-            let (with, sheets) = with_walls(&made, &found.dangling, thick, &progress.stage(0.7, 0.9))?;
+            let (with, sheets) = with_walls(&made, &found.dangling, thick, &progress.stage(0.7, 0.85))?;
             (made, walled) = (with, sheets);
         }
         if made.triangles().is_empty() {
@@ -76,12 +78,33 @@ impl FindInside {
         if walled == 0 && dangling > 0.0 {
             left.push(format!("{} mm² of surface enclose nothing and are gone", figure(dangling)));
         }
+        let made = uncrossed(made, &progress.stage(0.85, 0.9))?;
+        let radius = brace_radius(Aabb::of(made.points().iter().copied()).diagonal());
+        let (made, edges, points) = held_together(&made, radius, false, &progress.stage(0.9, 0.95))?;
+        if edges > 0 {
+            done.push(told_held(edges, points, radius));
+        }
         let mut outcome = Outcome { done, left, ..Outcome::of(made, String::new()) };
         if self.keep_lost {
-            outcome.more.extend(lost_part(mesh, &outcome.mesh, &progress.stage(0.9, 1.0))?);
+            outcome.more.extend(lost_part(mesh, &outcome.mesh, &progress.stage(0.95, 1.0))?);
         }
         Ok(outcome)
     }
+}
+
+/// A body whose points were rounded to places, without what that made cross.
+fn uncrossed(mut made: Mesh, progress: &Progress) -> Result<Mesh, TradeError> {
+    /// Rounding may make something cross anew, but ever less.
+    const ROUNDS: usize = 4;
+    for n in 0..ROUNDS {
+        let turn = progress.part(n, ROUNDS);
+        if crossing_pairs_up_to(&made, &triangle_bvh(&made), 0, &turn)?.is_some_and(|c| c.is_empty()) {
+            break;
+        }
+        let all = Arrangement::new(&[&made], &[], &turn).map_err(|e| told(e, &|_| "the part".into()))?;
+        made = body(&all, |w| w[0] > 0, &turn)?;
+    }
+    Ok(made)
 }
 
 /// What of a part is lost, as a sheet; none where nothing is.

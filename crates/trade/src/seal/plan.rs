@@ -6,18 +6,20 @@
 //! closed shells have. What is still no solid then becomes the border of its inside. After each remedy the part is looked at anew,
 //! and a stage that lost more of what came in than a set share is left out. Run again on its own result it finds nothing to do.
 
-use nimbet_kernel::{Mesh, Progress};
+use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::segments::nearest_on_triangle;
+use nimbet_kernel::{Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::find_inside::lost_part;
 use super::{
     AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, FindInside, LiftChoice, MergePoints, ReSkin, RimChoice,
-    SPECK_SHARE, TurnOutward, base_below, brace_radius, sheet_wall,
+    SPECK_SHARE, TurnOutward, base_below, sheet_wall,
 };
-use crate::examine::{Examination, Figures, FindingKind, TangleKind, examine};
-use crate::harm::{HarmFacts, MAY_LOSE, harm_between, percent};
-use crate::shape::{Brace, Untangle};
+use crate::examine::{Examination, Figures, FindingKind, ShellRole, TangleKind, examine};
+use crate::harm::{HarmFacts, MAY_LOSE, far_distance, harm_between, percent};
+use crate::shape::Untangle;
 use crate::{Operation, Outcome, PartState, TradeError};
 
 /// Parameters of `seal.plan`.
@@ -62,8 +64,6 @@ pub enum PlanStage {
     TurnOutward,
     /// Find the inside of what is still no solid.
     FindInside,
-    /// Hold together what only touches.
-    Brace,
 }
 
 /// One step of a plan: what it is and what comes of it, or why it is left out.
@@ -85,7 +85,7 @@ pub struct PlannedStep {
 type Choose = fn(&Examination) -> Vec<Operation>;
 
 /// The stages with their remedies.
-const STAGES: [(PlanStage, Choose); 12] = [
+const STAGES: [(PlanStage, Choose); 11] = [
     (PlanStage::MergePoints, merge_points),
     (PlanStage::Drop, drop),
     (PlanStage::CloseGaps, close_gaps),
@@ -97,7 +97,6 @@ const STAGES: [(PlanStage, Choose); 12] = [
     (PlanStage::Untangle, untangle),
     (PlanStage::TurnOutward, turn),
     (PlanStage::FindInside, find_inside),
-    (PlanStage::Brace, brace),
 ];
 
 /// What a plan has come to.
@@ -215,9 +214,8 @@ impl State<'_> {
     ) -> Result<(Outcome, Examination), TradeError> {
         let step = operation.apply(&self.outcome.mesh, &[], &progress.stage(0.0, 0.5))?;
         let after = examine(&step.mesh, &progress.stage(0.5, 0.9))?;
-        // What was found to enclose nothing but crumbs is found anew from what came in.
-        if stage == PlanStage::FindInside && after.figures.naked_edges > 0 {
-            return Err(TradeError::refused("it would still be open", vec![]));
+        if stage == PlanStage::TurnOutward && void_without_wall(&step.mesh, &after, progress)? {
+            return Err(TradeError::refused("a void would lie on the outside, with no wall between", vec![]));
         }
         Ok((step, after))
     }
@@ -253,7 +251,7 @@ impl State<'_> {
             _ => {}
         }
         let keeps =
-            matches!(stage, S::AgreeWindings | S::Base | S::CoverFlat | S::CoverTaut | S::TurnOutward | S::Brace);
+            matches!(stage, S::AgreeWindings | S::Base | S::CoverFlat | S::CoverTaut | S::TurnOutward);
         if keeps {
             return Ok(None);
         }
@@ -263,6 +261,36 @@ impl State<'_> {
             format!("it would have {loss}; {} may be", percent(self.may_lose))
         }))
     }
+}
+
+/// Whether a void touches the surface round it: then it is no void but a body left inside another.
+fn void_without_wall(mesh: &Mesh, seen: &Examination, progress: &Progress) -> Result<bool, TradeError> {
+    /// A wall thinner than this share of what counts as far is none.
+    const NONE: f64 = 0.01;
+    let voids: Vec<u32> = seen.shells.iter().filter(|s| s.role == ShellRole::Void).map(|s| s.number).collect();
+    if voids.is_empty() {
+        return Ok(false);
+    }
+    let (shell_of, _) = shells::shells(&Topology::new(mesh.triangles(), mesh.points().len()));
+    let bvh = triangle_bvh(mesh);
+    let wall = far_distance(mesh) * NONE;
+    for (t, corners) in mesh.triangles().iter().enumerate() {
+        if t % 1024 == 0 {
+            progress.check()?;
+        }
+        if !voids.contains(&shell_of[t]) {
+            continue;
+        }
+        let p = mesh.points()[corners[0] as usize];
+        let other = |u: u32| {
+            let apart = || nearest_on_triangle(p, mesh.corners(u as usize)).distance_squared(p);
+            (shell_of[u as usize] != shell_of[t]).then(apart)
+        };
+        if bvh.nearest(p, wall, other).is_some() {
+            return Ok(true);
+        }
+    }
+    Ok(false)
 }
 
 /// Merges corners where most of them have a counterpart within noise.
@@ -284,15 +312,11 @@ fn find_inside(e: &Examination) -> Vec<Operation> {
     if e.figures.state == PartState::Sealed || e.sheet {
         return vec![];
     }
-    let walled = FindInside { wall: Some(sheet_wall(diagonal(e))), ..Default::default() };
-    vec![Operation::FindInside(FindInside::default()), Operation::FindInside(walled)]
-}
-
-/// What is closed but only touches is held together.
-fn brace(e: &Examination) -> Vec<Operation> {
-    let f = &e.figures;
-    let touches = f.naked_edges == 0 && f.clashing_edges == 0 && f.crossing_pairs == 0 && f.crowded_edges > 0;
-    touches.then(|| Operation::Brace(Brace { radius: brace_radius(diagonal(e)) })).into_iter().collect()
+    /// Where so thick walls swallow each other, thinner ones may do.
+    const THINNER: f64 = 0.4;
+    let wall = sheet_wall(diagonal(e));
+    let found = |wall| Operation::FindInside(FindInside { wall, ..Default::default() });
+    vec![found(None), found(Some(wall)), found(Some(wall * THINNER))]
 }
 
 fn diagonal(e: &Examination) -> f64 {

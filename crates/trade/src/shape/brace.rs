@@ -34,30 +34,46 @@ impl Brace {
         if !(self.radius > 0.0 && self.radius.is_finite()) {
             return Err(TradeError::refused("a rod needs a radius above 0 mm", vec![]));
         }
-        /// Where a rod ends on another surface the two may touch anew; a little thicker it does not.
-        const ROUNDS: [f64; 3] = [1.0, 1.07, 1.15];
-        let (mut edges, mut points) = (0, 0);
-        let mut made = mesh.clone();
-        for (n, share) in ROUNDS.into_iter().enumerate() {
-            let touching = Touching::of(&made);
-            if touching.edges.is_empty() && (n > 0 || touching.points.is_empty()) {
-                break;
-            }
-            edges += touching.edges.len();
-            points += touching.points.len();
-            made = touching.held(&made, self.radius * share, &progress.part(n, ROUNDS.len()))?;
-        }
+        let (made, edges, points) = held_together(mesh, self.radius, true, progress)?;
         if edges + points == 0 {
             return Err(TradeError::nothing("no surfaces of the part only touch, along an edge or at a point"));
         }
-        let done = format!(
-            "held together along {} and at {} by rods and beads of {} radius",
-            count(edges, "edge", "edges"),
-            count(points, "point", "points"),
-            millimetres(self.radius)
-        );
-        Ok(Outcome::of(made, done))
+        Ok(Outcome::of(made, told_held(edges, points, self.radius)))
     }
+}
+
+/// What was held together.
+pub(crate) fn told_held(edges: usize, points: usize, radius: f64) -> String {
+    format!(
+        "held together along {} and at {} by rods and beads of {} radius",
+        count(edges, "edge", "edges"),
+        count(points, "point", "points"),
+        millimetres(radius)
+    )
+}
+
+/// A part with rods along the edges at which its surfaces only touch, and beads at the points, if those are asked for or there
+/// are such edges; also how many edges and points that were.
+pub(crate) fn held_together(
+    mesh: &Mesh,
+    radius: f64,
+    at_points: bool,
+    progress: &Progress,
+) -> Result<(Mesh, usize, usize), TradeError> {
+    /// Where a rod ends on another surface the two may touch anew; a little thicker it does not.
+    const ROUNDS: [f64; 5] = [1.0, 1.07, 1.15, 1.27, 1.4];
+    let (mut edges, mut points) = (0, 0);
+    let mut made = mesh.clone();
+    for (n, share) in ROUNDS.into_iter().enumerate() {
+        let touching = Touching::of(&made);
+        if touching.edges.is_empty() && (n > 0 || !at_points || touching.points.is_empty()) {
+            break;
+        }
+        edges += touching.edges.len();
+        points += touching.points.len();
+        made = touching.held(&made, radius * share, &progress.part(n, ROUNDS.len()))?;
+    }
+    Ok((made, edges, points))
 }
 
 /// Where surfaces of a part only touch.

@@ -30,7 +30,7 @@ pub(super) struct ThinArea {
     /// Where that is.
     pub at: Xyz,
     pub place: Place,
-    /// mm², counted on all its sides.
+    /// mm²; of walls and slots on one side.
     pub area: f64,
 }
 
@@ -130,7 +130,9 @@ pub(super) fn gathered(
         if across < held.1 {
             (held.1, held.2) = (across, corners.iter().sum::<Point>() / 3.0);
         }
-        held.3 += mesh.area_vector(t).length() * 0.5;
+        // Of what has two sides one is told.
+        let sides = if kind == FindingKind::ThinPin { 1.0 } else { 2.0 };
+        held.3 += mesh.area_vector(t).length() * 0.5 / sides;
         held.4.extend(corners);
     }
     areas

@@ -1,5 +1,6 @@
 //! Nasty meshes by name, each with what it is and what the plan makes of it.
 
+
 use std::f64::consts::{PI, TAU};
 
 use nimbet_kernel::{Mesh, Point, shapes, weld};
@@ -258,12 +259,12 @@ pub fn gallery() -> Vec<Entry> {
             "two cubes that share an edge",
             with(corners(&block(Point::new(4.0, 4.0, 0.0), 4.0))),
             Tangled,
-            Tangled,
+            Sealed,
             None,
         ),
-        entry("cube with an inner wall", with(vec![Point::ZERO, Point::X * 4.0, Point::splat(4.0)]), Open, Open, None),
+        entry("cube with an inner wall", with(vec![Point::ZERO, Point::X * 4.0, Point::splat(4.0)]), Open, Sealed, Some(64.0)),
         entry("band with a twist", moebius_band(), Open, Open, None),
-        entry("a single triangle", weld(&[Point::ZERO, Point::X * 5.0, Point::Y * 5.0]), Open, Open, None),
+        entry("a single triangle", weld(&[Point::ZERO, Point::X * 5.0, Point::Y * 5.0]), Open, Sealed, Some(1.25)),
         entry("square tube", square_tube(), Open, Sealed, Some(1280.0)),
         entry("two cubes apart", with(corners(&block(Point::splat(20.0), 2.0))), Sealed, Sealed, Some(72.0)),
         entry(
@@ -285,7 +286,7 @@ pub fn gallery() -> Vec<Entry> {
         entry("open cube a kilometre from the origin", without(&far(1e6), &[0, 1]), Open, Sealed, Some(64.0)),
         entry("cube of a micrometre", block(Point::ZERO, 1e-3), Sealed, Sealed, Some(1e-9)),
         entry("open cube of a kilometre", without(&block(Point::ZERO, 1e6), &[4]), Open, Sealed, Some(1e18)),
-        entry("flat sheet", flat_sheet(), Open, Open, None),
+        entry("flat sheet", flat_sheet(), Open, Sealed, Some(2.5)),
         entry("cone of a thousand needles", needle_cone(), Sealed, Sealed, None),
         entry("tube of two halves that disagree", clashing_tube, Open, Sealed, Some(1280.0)),
     ]
