@@ -69,6 +69,9 @@ export function told(text: string): string {
         return `${turned} ${units.length}${power ?? ''}`;
     });
 }
+/** A share as percent. */
+export const percent = (share: number) =>
+    share > 0 && share < 1e-4 ? '< 0.01 %' : `${figure(share * 100)} %`;
 export const seconds = (s: number) => (s < 0.1 ? '< 0.1 s' : `${s.toFixed(1)} s`);
 export const size = (xyz: readonly number[]) =>
     `${xyz.map((x) => figure(x / MM[units.length])).join(' × ')} ${units.length}`;

@@ -77,6 +77,17 @@ export const shapeTools: Tool[] = [
         action: () => ({ kind: 'shape.chambers', with: [], planes: [] }),
     },
     {
+        key: 'base',
+        station: 'shape',
+        name: 'Base',
+        hint: 'Stands a terrain or relief on a floor, with a skirt from its border',
+        fits: (of) => !!of?.rims.length,
+        action: (of) => ({
+            kind: 'shape.base',
+            floor: { below: Number((Math.hypot(...(of?.figures.size ?? [100])) * 0.02).toPrecision(1)) },
+        }),
+    },
+    {
         key: 'hull',
         station: 'shape',
         name: 'Hull',

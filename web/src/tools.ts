@@ -36,6 +36,16 @@ export const tools: Tool[] = [
         action: () => ({ kind: 'seal.plan' }),
     },
     {
+        key: 'merge_points',
+        name: 'Merge points',
+        hint: 'Corners that nearly coincide become one',
+        fits: open,
+        action: (of) => ({
+            kind: 'seal.merge_points',
+            within: of?.corners?.suggested ?? shareOf(of, 1e-5),
+        }),
+    },
+    {
         key: 'close_gaps',
         name: 'Close gaps',
         hint: 'Join naked edges that face each other within a reach',
@@ -155,6 +165,13 @@ export const tools: Tool[] = [
         name: 'Join parts',
         hint: 'Several parts become one, welded within reach',
         action: (of) => ({ kind: 'seal.join', with: [], reach: reachFor(of) }),
+    },
+    {
+        key: 'find_inside',
+        name: 'Find the inside',
+        hint: 'Whatever comes in becomes the border between inside and outside',
+        fits: (of) => of?.figures.state !== 'sealed',
+        action: () => ({ kind: 'seal.find_inside' }),
     },
     {
         key: 'wrap',

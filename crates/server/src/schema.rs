@@ -29,6 +29,7 @@ refer! {
     step_state => "StepState",
     edit => "Edit",
     sheet => "CheckSheet",
+    losses => "Losses",
     weighing => "Weighing",
     material => "Material",
     check => "Check",

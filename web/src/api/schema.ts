@@ -573,6 +573,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/lost/{from}/display.glb': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What of a mesh is lost in another, as glTF 2.0 binary; without triangles where nothing is. */
+        get: operations['mesh_lost_display'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/wall': {
         parameters: {
             query?: never;
@@ -1115,6 +1132,15 @@ export interface components {
             format: components['schemas']['ReleaseFormat'];
             /** @description Its content hash (BLAKE3). */
             hash: components['schemas']['Hash'];
+            /**
+             * @description What mending took off the part.
+             * @default {
+             *       "accepted": false,
+             *       "may_lose": 0.001,
+             *       "steps": []
+             *     }
+             */
+            losses: components['schemas']['Losses'];
             /** @description The part's name. */
             part: string;
             /** @description The unit of the numbers in it. */
@@ -1180,6 +1206,49 @@ export interface components {
         CopyRequest: {
             /** @description At most 200 characters. */
             name: string;
+        };
+        /** @description One band of distance. */
+        CornerBin: {
+            /**
+             * Format: uint
+             * @description Corners whose nearest counterpart is so far.
+             */
+            corners: number;
+            /**
+             * Format: uint
+             * @description Edges of that length.
+             */
+            edges: number;
+            /**
+             * Format: double
+             * @description From, mm.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description To, mm.
+             */
+            to: number;
+        };
+        /** @description How far the nearest counterparts of naked corners are, beside the lengths of edges. */
+        CornerHistogram: {
+            /** @description Bands of distance, each twice as wide as the one before, ascending. */
+            bins: components['schemas']['CornerBin'][];
+            /**
+             * Format: uint
+             * @description Corners on naked edges.
+             */
+            corners: number;
+            /**
+             * Format: double
+             * @description The shortest edge, mm.
+             */
+            shortest_edge: number;
+            /**
+             * Format: double
+             * @description Within what corners are best merged, mm: in the empty band between noise and edges; absent where there is none.
+             */
+            suggested?: number | null;
         };
         /** @description How corners that stand out are made. */
         CornerStyle: 'sharp' | 'round';
@@ -1420,6 +1489,8 @@ export interface components {
         };
         /** @description All that is known of a part. */
         Examination: {
+            /** @description How far the nearest counterparts of corners on naked edges are; of open parts. */
+            corners?: components['schemas']['CornerHistogram'] | null;
             /** @description The figures. */
             figures: components['schemas']['Figures'];
             /** @description What is wrong or worth knowing, the worst first. */
@@ -1428,6 +1499,8 @@ export interface components {
             gaps: components['schemas']['GapFacts'][];
             /** @description The rims, the longest first: R1, R2 … */
             rims: components['schemas']['RimFacts'][];
+            /** @description Whether it is one sheet that is meant to be one: a terrain, a relief, a panel. */
+            sheet?: boolean;
             /** @description The connected pieces, the largest first. */
             shells: components['schemas']['ShellFacts'][];
             /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
@@ -1605,6 +1678,36 @@ export interface components {
         };
         /** @description A family of threads. */
         Family: 'metric' | 'unified' | 'pipe' | 'trapezoidal';
+        /** @description Surface that lies far from another. */
+        FarFacts: {
+            /**
+             * Format: double
+             * @description Its area, mm².
+             */
+            area: number;
+            /** @description Its connected places, the largest first, at most twenty. */
+            places: components['schemas']['FarSpot'][];
+            /**
+             * Format: double
+             * @description Its share, 0 to 1.
+             */
+            share: number;
+        };
+        /** @description A connected place of it. */
+        FarSpot: {
+            /**
+             * Format: double
+             * @description Its area, mm².
+             */
+            area: number;
+            /** @description The middle, mm. */
+            centre: number[];
+            /**
+             * Format: double
+             * @description Half the extent, mm.
+             */
+            radius: number;
+        };
         /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
         Figures: {
             /**
@@ -1765,6 +1868,8 @@ export interface components {
         };
         /** @description What kind of thing was found. */
         FindingKind:
+            | 'loose_corners'
+            | 'sheet'
             | 'gap'
             | 't_junction'
             | 'partly_shared'
@@ -1851,6 +1956,15 @@ export interface components {
              */
             spot_face: number;
         };
+        /** @description Where a floor is. */
+        Floor:
+            | {
+                  /** Format: double */
+                  below: number;
+              }
+            | {
+                  at: number[];
+              };
         /** @description A thread of one's own. */
         FreeThread: {
             /**
@@ -1917,6 +2031,20 @@ export interface components {
         };
         /** @description Which side of the pair. */
         Gender: 'internal' | 'external';
+        /** @description What a step lost, swallowed and invented. */
+        HarmFacts: {
+            /**
+             * Format: double
+             * @description What lies nearer than this counts as there, mm.
+             */
+            distance: number;
+            /** @description Surface of the result that was not there before; its share is of the result. */
+            invented: components['schemas']['FarFacts'];
+            /** @description Surface that came in and lies outside of the result; its share is of the area that came in. */
+            lost: components['schemas']['FarFacts'];
+            /** @description Surface that came in and lies inside of the result; its share is of the area that came in. */
+            swallowed: components['schemas']['FarFacts'];
+        };
         /** @description Content hash, 64 hexadecimal digits. */
         Hash: string;
         /** @description That a job has changed. */
@@ -2000,6 +2128,38 @@ export interface components {
             | {
                   brush: components['schemas']['Dab'][];
               };
+        /** @description What a step that mends lost of the surface that came into it. */
+        Loss: {
+            /**
+             * Format: double
+             * @description Its area, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description What lay nearer than this to the result counts as there, mm.
+             */
+            distance: number;
+            /**
+             * Format: double
+             * @description Its share of the surface that came into the step, 0 to 1.
+             */
+            share: number;
+            /** @description What the step is called. */
+            title: string;
+        };
+        /** @description All a part lost by mending, and how much it may. */
+        Losses: {
+            /** @description Whether a person said yes to more. */
+            accepted: boolean;
+            /**
+             * Format: double
+             * @description The share that may be lost without being asked for.
+             */
+            may_lose: number;
+            /** @description Step by step. */
+            steps: components['schemas']['Loss'][];
+        };
         /** @description A further part a step made. */
         MadePart: {
             /** @description Its figures. */
@@ -2177,6 +2337,15 @@ export interface components {
         };
         /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
         Operation:
+            | {
+                  /** @constant */
+                  kind: 'seal.merge_points';
+                  /**
+                   * Format: double
+                   * @description Corners no farther apart than this become one, mm. No point moves farther than half of it.
+                   */
+                  within: number;
+              }
             | {
                   /** @constant */
                   kind: 'seal.close_gaps';
@@ -2411,6 +2580,19 @@ export interface components {
                   with: number[];
               }
             | {
+                  /** @description Whether what is lost is kept as a part of its own. */
+                  keep_lost?: boolean;
+                  /** @constant */
+                  kind: 'seal.find_inside';
+                  /**
+                   * Format: double
+                   * @description The thickness of the wall that sheets get that enclose nothing, mm; they vanish when absent.
+                   */
+                  wall?: number | null;
+              }
+            | {
+                  /** @description Whether what is lost is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.wrap';
                   /**
@@ -2420,8 +2602,16 @@ export interface components {
                   resolution: number;
               }
             | {
+                  /** @description Whether what is lost is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.plan';
+                  /**
+                   * Format: double
+                   * @description The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
+                   *     left out.
+                   */
+                  may_lose?: number | null;
                   /** @description Stages struck out. */
                   skip?: components['schemas']['PlanStage'][];
               }
@@ -2547,6 +2737,14 @@ export interface components {
                   join?: boolean;
                   /** @constant */
                   kind: 'shape.repeat';
+              }
+            | {
+                  /** @description Where the floor is. */
+                  floor: components['schemas']['Floor'];
+                  /** @constant */
+                  kind: 'shape.base';
+                  /** @description The way that is up; square to the sheet on average when absent. */
+                  up?: number[] | null;
               }
             | {
                   /** @constant */
@@ -3010,6 +3208,7 @@ export interface components {
             fits?: boolean | null;
             /** Format: int32 */
             id: number;
+            losses: components['schemas']['Losses'];
             /**
              * Format: double
              * @description Mass in grams, for a sealed part with a material.
@@ -3121,14 +3320,17 @@ export interface components {
               };
         /** @description A stage of the plan, in the order in which they are tried. */
         PlanStage:
+            | 'merge_points'
             | 'drop'
             | 'close_gaps'
             | 'agree_windings'
+            | 'base'
             | 're_skin'
             | 'cover_flat'
             | 'cover_taut'
             | 'untangle'
-            | 'turn_outward';
+            | 'turn_outward'
+            | 'find_inside';
         /** @description A plane; it has no bounds. */
         Plane: {
             /** @description A point of it, mm. */
@@ -3240,6 +3442,8 @@ export interface components {
         ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
         /** @description What to release and how. */
         ReleaseRequest: {
+            /** @description Whether more of the surface may be lost by mending than may be without asking. */
+            accept_loss?: boolean;
             format: components['schemas']['ReleaseFormat'];
             /** Format: int32 */
             part: number;
@@ -3558,6 +3762,11 @@ export interface components {
             cut?: components['schemas']['CutFaces'][];
             /** @description What was done, a sentence for each thing. */
             done: string[];
+            /**
+             * @description What of the surface it lost, swallowed and invented; absent where it moves the part as a whole, and in steps done before
+             *     this was measured.
+             */
+            harm?: components['schemas']['HarmFacts'] | null;
             /**
              * Format: double
              * @description The farthest any point of the surface was moved, mm.
@@ -5348,6 +5557,36 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['FacesView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    mesh_lost_display: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+                from: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'model/gltf-binary': number[];
                 };
             };
             404: {

@@ -4,6 +4,7 @@ import { forecastRows, told } from '../format';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
+import HarmRows from './HarmRows.vue';
 import TaskProgress from './TaskProgress.vue';
 
 const forecast = useForecast();
@@ -39,6 +40,11 @@ const unchanged = computed(() => {
     const { triangles_added: added, triangles_removed: removed } = report?.change ?? {};
     return !!report?.made?.length && added === 0 && removed === 0;
 });
+function keepLost(on: boolean) {
+    const a = forecast.draft;
+    if (a?.kind === 'seal.plan' || a?.kind === 'seal.find_inside' || a?.kind === 'seal.wrap')
+        picks.change({ ...a, keep_lost: on });
+}
 const panel = ref<HTMLElement>();
 const intoSight = () => panel.value?.scrollIntoView({ block: 'nearest' });
 onMounted(intoSight);
@@ -97,6 +103,12 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                     </tr>
                 </tbody>
             </table>
+            <HarmRows
+                v-if="forecast.ready.report.harm && !unchanged"
+                :harm="forecast.ready.report.harm"
+                :action="forecast.draft"
+                @keep="keepLost"
+            />
         </template>
         <div v-if="forecast.ready?.later.length" class="later" data-testid="later">
             <p>{{ follows }}</p>

@@ -42,6 +42,15 @@ const deviation = computed(() => {
             `the part, new surfaces included, at most ${f.millimetres(d.largest)} off what came in (mean ${f.millimetres(d.mean)})`,
     };
 });
+/** What mending took off the surface. */
+const lost = computed(() => {
+    const losses = part.value?.losses;
+    const share = losses?.steps.reduce((all, l) => all + l.share, 0) ?? 0;
+    const title = losses?.steps.length
+        ? `Of the surface that came in: ${losses.steps.map((l) => `${f.percent(l.share)} (${f.area(l.area)}) by ${l.title}`).join(', ')}`
+        : 'Mending took nothing off the surface that came in';
+    return { value: share > 0 ? f.percent(share) : 'none', title };
+});
 const walls = useWalls();
 const thinnest = computed(() => {
     if (!walls.measurable)
@@ -68,6 +77,7 @@ const gauges = computed(() => {
         { name: 'Size', value: f.size(p.figures.size) },
         { name: 'Triangles', value: f.whole(p.figures.triangles) },
         { name: 'Deviation', ...deviation.value },
+        { name: 'Lost', ...lost.value },
     ];
 });
 </script>

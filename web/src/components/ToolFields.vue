@@ -9,9 +9,9 @@ import { usePicks } from '../stores/picks';
 import { toolOf } from '../tools';
 import CheckRow from './tools/CheckRow.vue';
 import FastenFields from './fasten/FastenFields.vue';
-import GapWidths from './GapWidths.vue';
 import ChoiceRow from './tools/ChoiceRow.vue';
 import LengthField from './tools/LengthField.vue';
+import MendFields from './tools/MendFields.vue';
 import OutlineFields from './tools/OutlineFields.vue';
 import PickLine from './tools/PickLine.vue';
 import PlanFields from './tools/PlanFields.vue';
@@ -31,6 +31,10 @@ type ShapeAction = Extract<Action, { kind: `shape.${string}` }>;
 const shape = computed(() => (a.value?.kind.startsWith('shape.') ? (a.value as ShapeAction) : null));
 type WallAction = Extract<Action, { kind: `wall.${string}` }>;
 const wall = computed(() => (a.value?.kind.startsWith('wall.') ? (a.value as WallAction) : null));
+
+type Mend = Extract<Action, { kind: 'seal.merge_points' | 'seal.find_inside' | 'seal.close_gaps' }>;
+const mending = ['seal.merge_points', 'seal.find_inside', 'seal.close_gaps'];
+const mend = computed(() => (a.value && mending.includes(a.value.kind) ? (a.value as Mend) : null));
 
 type FastenAction = Extract<Action, { kind: `fasten.${string}` }>;
 const fasten = computed(() => (a.value?.kind.startsWith('fasten.') ? (a.value as FastenAction) : null));
@@ -84,21 +88,7 @@ const rimPicks = (names: string[]) => rims.value.filter((r) => names.includes(r.
 
 <template>
     <template v-if="a?.kind === 'seal.plan'"><PlanFields :action="a" /></template>
-    <template v-else-if="a?.kind === 'seal.close_gaps'">
-        <LengthField
-            label="Reach"
-            :value="a.reach"
-            hint="The largest distance over which edges are joined"
-            testid="reach"
-            @change="change({ ...a, reach: $event! })"
-        />
-        <GapWidths
-            :reach="a.reach"
-            :leave="a.leave ?? []"
-            @reach="change({ ...a, reach: $event })"
-            @leave="change({ ...a, leave: $event })"
-        />
-    </template>
+    <template v-else-if="mend"><MendFields :action="mend" @change="change" /></template>
     <template v-else-if="a?.kind === 'seal.cover_rim'">
         <ChoiceRow
             label="Shape of the cover"

@@ -23,6 +23,8 @@ const KEPT = 12;
 
 /** The number under which the state that a part is compared with is drawn. */
 const FORMER = -1_000_000;
+/** The number under which what a step would lose is drawn. */
+const LOST = -2_000_000;
 /** What is taken away. */
 const AWAY = '#B8243C';
 /** Whether other parts of a step are still shown beside its forecast. */
@@ -146,6 +148,12 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 models.set(-1 - n, await model(made.mesh, made.figures.triangles));
                 used.add(made.mesh);
             }
+            const mesh = bench.part?.mesh;
+            if (ready && mesh && !ready.asItWas && (ready.report.harm?.lost.area ?? 0) > 0) {
+                const key = `${mesh} lost in ${ready.mesh}`;
+                models.set(LOST, await figured(key, `${ready.mesh}/lost/${mesh}/display.glb`));
+                used.add(key);
+            }
             const former = jobs.asOf?.from;
             if (former && wanted.length && former !== wanted[0]!.mesh) {
                 models.set(FORMER, await model(former, 0));
@@ -197,6 +205,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             own.set(capacity.vessel!.part, { ghost: true });
         if (!draft && clearance.other && bench.lens === 'wall') own.set(clearance.other.id, { ghost: true });
         if (jobs.asOf?.from) own.set(FORMER, { ghost: true });
+        own.set(LOST, { tint: AWAY, ghost: true });
         view.value?.setLooks(own);
     }
 

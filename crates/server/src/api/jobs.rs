@@ -6,8 +6,8 @@ use axum::Json;
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use nimbet_ledger::{
-    Action, BillLine, BringIn, CutBy, Hash, History, Part, PartId, PartThread, Recipe, SetMaterial, Setup, StepReport,
-    StepState, UnitChoice,
+    Action, BillLine, BringIn, CutBy, Hash, History, Losses, Part, PartId, PartThread, Recipe, SetMaterial, Setup,
+    StepReport, StepState, UnitChoice,
 };
 use nimbet_trade::Figures;
 use serde::{Deserialize, Serialize};
@@ -77,6 +77,9 @@ pub(crate) struct PartView {
     /// Threads that steps gave it, cut or marked; where they were then. One whose face is gone is gone.
     #[schema(schema_with = crate::schema::part_thread_list)]
     threads: Vec<PartThread>,
+    /// What steps that mend took off its surface.
+    #[schema(schema_with = crate::schema::losses)]
+    losses: Losses,
 }
 
 /// A step in the ledger.
@@ -150,6 +153,7 @@ impl PartView {
         Self {
             stopped: history.stopped(part.id).map(|step| step.number),
             threads: history.threads(part.id),
+            losses: Losses { steps: history.losses(part.id), ..Losses::default() },
             id: part.id.0,
             name: part.name,
             mesh: part.mesh.to_string(),

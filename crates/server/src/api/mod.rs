@@ -67,6 +67,7 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(surfaces::faces))
         .routes(routes!(surfaces::wrap_cost))
         .routes(routes!(surfaces::deviation_display))
+        .routes(routes!(surfaces::lost_display))
         .routes(routes!(walls::wall))
         .routes(routes!(walls::wall_display))
         .routes(routes!(walls::pair))

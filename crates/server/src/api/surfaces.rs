@@ -12,6 +12,7 @@ use nimbet_kernel::deviation::spread;
 use nimbet_kernel::{Aabb, Mesh, Progress, mesh_bytes};
 use nimbet_ledger::Hash;
 use nimbet_trade::examine::{FaceFacts, face_facts};
+use nimbet_trade::harm::harm_between;
 use nimbet_trade::seal::{WrapForetold, foretell_wrap};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -91,6 +92,22 @@ pub(crate) async fn wrap_cost(
     let work = move |[mesh]: [Mesh; 1], _: &Progress| Ok(foretell_wrap(&mesh, query.resolution));
     let foretold = on_meshes(&app, [parse(&mesh)?], work).await?;
     Ok(Json(WrapCostView { foretold }))
+}
+
+/// What of a mesh is lost in another, as glTF 2.0 binary; without triangles where nothing is.
+#[utoipa::path(get, operation_id = "mesh_lost_display", path = "/meshes/{mesh}/lost/{from}/display.glb",
+    params(("mesh" = String, Path), ("from" = String, Path)),
+    responses((status = 200, content_type = "model/gltf-binary", body = Vec<u8>), (status = 404, body = Problem)))]
+pub(crate) async fn lost_display(
+    State(app): State<Arc<App>>,
+    At((mesh, from)): At<(String, String)>,
+) -> Result<impl IntoResponse, Problem> {
+    let work = |[mesh, from]: [Mesh; 2], progress: &Progress| {
+        let lost = harm_between(&[&from], &[&mesh], progress).map_err(|_| Problem::cancelled())?.lost;
+        Ok(Bytes::from(display_glb(&lost.mesh, &DisplayExtras::default(), Detail::Full)))
+    };
+    let bytes = on_meshes(&app, [parse(&mesh)?, parse(&from)?], work).await?;
+    Ok(([(header::CONTENT_TYPE, "model/gltf-binary"), (header::CACHE_CONTROL, FOR_EVER)], bytes))
 }
 
 /// A mesh as glTF 2.0 binary, divided finely where it differs from another, with the distance from that at each point, mm, as

@@ -11,8 +11,8 @@ use nimbet_kernel::{Aabb, Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::harm::harm_between;
 use super::brace_radius;
+use crate::harm::harm_between;
 use crate::shape::{body, body_without_pinches, held_together, told, told_held, volume};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};

@@ -250,8 +250,7 @@ impl State<'_> {
             _ if worse(|f| f.crowded_edges) => return said("edges would get a third triangle"),
             _ => {}
         }
-        let keeps =
-            matches!(stage, S::AgreeWindings | S::Base | S::CoverFlat | S::CoverTaut | S::TurnOutward);
+        let keeps = matches!(stage, S::AgreeWindings | S::Base | S::CoverFlat | S::CoverTaut | S::TurnOutward);
         if keeps {
             return Ok(None);
         }

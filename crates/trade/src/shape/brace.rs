@@ -3,10 +3,10 @@
 //! Edges of four triangles and points shared by two surfaces are closed, yet no printer can make them: nothing holds there. A
 //! rod along each such edge and a bead at each such point, united with the part, make one body of it.
 
+use glam::DQuat;
 use nimbet_kernel::shapes::{ball, turned};
 use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::triangulate::PlaneFrame;
-use glam::DQuat;
 use nimbet_kernel::{Mesh, Point, Progress, Topology, fans};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

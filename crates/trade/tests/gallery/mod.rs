@@ -1,6 +1,5 @@
 //! Nasty meshes by name, each with what it is and what the plan makes of it.
 
-
 use std::f64::consts::{PI, TAU};
 
 use nimbet_kernel::{Mesh, Point, shapes, weld};
@@ -262,7 +261,13 @@ pub fn gallery() -> Vec<Entry> {
             Sealed,
             None,
         ),
-        entry("cube with an inner wall", with(vec![Point::ZERO, Point::X * 4.0, Point::splat(4.0)]), Open, Sealed, Some(64.0)),
+        entry(
+            "cube with an inner wall",
+            with(vec![Point::ZERO, Point::X * 4.0, Point::splat(4.0)]),
+            Open,
+            Sealed,
+            Some(64.0),
+        ),
         entry("band with a twist", moebius_band(), Open, Open, None),
         entry("a single triangle", weld(&[Point::ZERO, Point::X * 5.0, Point::Y * 5.0]), Open, Sealed, Some(1.25)),
         entry("square tube", square_tube(), Open, Sealed, Some(1280.0)),

@@ -11,7 +11,7 @@ import {
     type ReleaseFormat,
     type Task,
 } from '../../api/client';
-import { bytes, mass, volume } from '../../format';
+import { area, bytes, mass, percent, volume } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
 import { unitNames } from '../../text';
@@ -26,6 +26,12 @@ const task = ref<Task | null>(null);
 const problem = ref<Problem | null>(null);
 const releases = ref<readonly Release[]>([]);
 const part = computed(() => bench.part);
+/** Whether a person says yes to what mending lost. */
+const accepted = ref(false);
+const losses = computed(() => part.value?.losses.steps ?? []);
+const lostShare = computed(() => losses.value.reduce((all, l) => all + l.share, 0));
+const tooMuch = computed(() => lostShare.value > (part.value?.losses.may_lose ?? 1));
+watch([() => part.value?.id, () => part.value?.mesh], () => (accepted.value = false));
 const formats: { value: ReleaseFormat; title: string }[] = [
     { value: '3mf', title: '3MF: keeps unit, name and colour' },
     { value: 'stl', title: 'STL, binary: single precision, no unit' },
@@ -59,7 +65,13 @@ async function release() {
     const [job, held] = [jobs.job, part.value];
     if (!job || !held) return;
     problem.value = null;
-    const body = { revision: job.revision, part: held.id, format: format.value, unit: unit.value };
+    const body = {
+        revision: job.revision,
+        part: held.id,
+        format: format.value,
+        unit: unit.value,
+        accept_loss: accepted.value,
+    };
     try {
         const queued = answer(
             api.POST('/api/v1/jobs/{job}/releases', { params: { path: { job: job.id } }, body }),
@@ -95,11 +107,22 @@ function cancel() {
             :items="units"
             data-testid="release-unit"
         />
+        <div v-if="tooMuch" class="problem" data-testid="loss">
+            <p class="heading">Mending lost {{ percent(lostShare) }} of the surface</p>
+            <p v-for="l in losses" :key="l.title">{{ percent(l.share) }}, {{ area(l.area) }}: {{ l.title }}</p>
+            <v-checkbox
+                v-model="accepted"
+                label="Release it all the same; the sheet will say so"
+                density="compact"
+                hide-details
+                data-testid="accept-loss"
+            />
+        </div>
         <v-btn
             class="mt-3"
             variant="flat"
             color="primary"
-            :disabled="!!task"
+            :disabled="!!task || (tooMuch && !accepted)"
             data-testid="release"
             @click="release"
             >Prove and release</v-btn

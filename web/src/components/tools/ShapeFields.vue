@@ -2,6 +2,7 @@
 // The parameters of a step of Shape.
 import type { Action } from '../../api/client';
 import { usePicks } from '../../stores/picks';
+import BaseFields from './BaseFields.vue';
 import BodyFields from './BodyFields.vue';
 import ChamberFields from './ChamberFields.vue';
 import CheckRow from './CheckRow.vue';
@@ -74,6 +75,7 @@ const change = (action: Action) => picks.change(action);
     </template>
     <template v-else-if="a.kind === 'shape.repeat'"><RepeatFields :action="a" /></template>
     <template v-else-if="a.kind === 'shape.body'"><BodyFields :action="a" /></template>
+    <template v-else-if="a.kind === 'shape.base'"><BaseFields :action="a" /></template>
     <LengthField
         v-else-if="a.kind === 'shape.brace'"
         label="Radius of rods and beads"
