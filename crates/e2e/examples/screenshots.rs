@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 use std::time::Duration;
 
-use nimbet_e2e::{Browser, Server, fresh_database, ply_of};
+use nimbet_e2e::{Browser, Server, fresh_database, noisy_ball, ply_of, winged_block};
 use nimbet_trade::demo;
 
 struct Camera {
@@ -28,6 +28,9 @@ async fn main() -> anyhow::Result<()> {
     let camera = Camera { browser: Browser::open_at(&server.address).await?, folder };
     let b = &camera.browser;
 
+    if std::env::args().nth(2).as_deref() == Some("harm") {
+        return harm(&camera).await;
+    }
     b.choose_part("Vent cowl").await?;
     b.click("finding-rim-R1").await?;
     b.press(thirtyfour::Key::Escape).await?;
@@ -201,4 +204,28 @@ async fn main() -> anyhow::Result<()> {
     b.expect("section-told-1", "mm²").await?;
     camera.shoot("section-dark").await?;
     camera.browser.close().await
+}
+
+/// What a step loses, and the histogram of corners.
+async fn harm(camera: &Camera) -> anyhow::Result<()> {
+    let b = &camera.browser;
+    b.click("station-bring").await?;
+    b.give_file("Bracket with a stray sheet.ply", &ply_of(&winged_block()?)?).await?;
+    b.expect("gauge-state", "open").await?;
+    b.click("station-seal").await?;
+    b.click("view-home").await?;
+    b.take_tool("find_inside").await?;
+    b.expect("harm-lost", "%").await?;
+    camera.shoot("lost").await?;
+    b.click("cancel").await?;
+    b.click("station-bring").await?;
+    b.give_file("Float in loose triangles.ply", &ply_of(&noisy_ball(2e-3)?)?).await?;
+    b.expect("gauge-state", "open").await?;
+    b.click("station-seal").await?;
+    b.click("view-home").await?;
+    b.click("finding-loose-corners").await?;
+    b.click("remedy-0").await?;
+    b.expect("forecast-table", "sealed").await?;
+    camera.shoot("corners").await?;
+    Ok(())
 }

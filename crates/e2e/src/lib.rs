@@ -11,5 +11,5 @@ mod server;
 pub use browser::Browser;
 pub use client::Client;
 pub use database::OwnDatabase;
-pub use files::{big_ball, ply_of, read_back, stl_of};
+pub use files::{big_ball, hills, noisy_ball, ply_of, read_back, stl_of, winged_block};
 pub use server::{Server, fresh_database, run_on};

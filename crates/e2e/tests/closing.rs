@@ -60,7 +60,9 @@ async fn a_place_painted_over_is_re_skinned_and_the_deviation_shown() -> Done {
     b.expect("forecast-table", "sealed").await?;
     b.click("plan-cover_taut").await?;
     b.expect("forecast", "struck out").await?;
+    b.click("plan-find_inside").await?;
     b.expect("forecast-table", "Rims 8 ▲ 7").await?;
+    b.click("plan-find_inside").await?;
     b.click("plan-cover_taut").await?;
     b.expect("forecast-table", "sealed").await?;
     b.click("apply").await?;

@@ -171,7 +171,7 @@ pub(crate) fn agreeing_pieces(mesh: &Mesh, topology: &Topology<'_>) -> (Vec<u32>
     (piece_of, turned.into_iter().map(|t| t == Some(true)).collect(), pieces)
 }
 
-/// How much more of a piece is seen from outside on its front than on its back: by rays from points spread over it.
+/// How much more of a piece is seen from outside on its front than on its back, from 1 to -1: by rays from points spread over it.
 pub(crate) fn seen_from_outside(mesh: &Mesh, bvh: &Bvh, members: &[u32], progress: &Progress) -> f64 {
     /// Triangles of a piece from which rays are sent.
     const SAMPLES: usize = 48;
@@ -181,7 +181,7 @@ pub(crate) fn seen_from_outside(mesh: &Mesh, bvh: &Bvh, members: &[u32], progres
         return 0.0;
     }
     let reach = bvh.bounds().diagonal() * 2.0 + 1.0;
-    let mut vote = 0.0;
+    let (mut vote, mut most) = (0.0, 0.0);
     for &t in members.iter().step_by((members.len() / SAMPLES).max(1)) {
         let vector = mesh.area_vector(t as usize);
         let Some(normal) = vector.try_normalize() else { continue };
@@ -209,10 +209,11 @@ pub(crate) fn seen_from_outside(mesh: &Mesh, bvh: &Bvh, members: &[u32], progres
                 });
                 let seen = if nearest >= 1.0 { 1.0 } else { 0.01 * nearest };
                 vote += sign * side * seen * vector.length();
+                most += 0.5 * vector.length();
             }
         }
     }
-    vote
+    if most > 0.0 { vote / most } else { 0.0 }
 }
 
 /// Where along the segment from `a` to `b` it meets a triangle, as a share.

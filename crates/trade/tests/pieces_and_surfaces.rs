@@ -196,7 +196,9 @@ fn a_soup_of_overlapping_open_and_turned_pieces_is_wrapped_within_the_deviation_
     }
     let ratio = foretold.triangles as f64 / after.triangles as f64;
     assert!((0.5..3.0).contains(&ratio), "{} foretold, {} made", foretold.triangles, after.triangles);
-    assert!(refused(apply(&soup, Operation::Wrap(Wrap { resolution: f64::NAN, keep_lost: false }))).contains("resolution"));
+    assert!(
+        refused(apply(&soup, Operation::Wrap(Wrap { resolution: f64::NAN, keep_lost: false }))).contains("resolution")
+    );
     assert!(refused(apply(&soup, Operation::Wrap(Wrap { resolution: 1e-4, keep_lost: false }))).contains("finest"));
 }
 
@@ -214,7 +216,8 @@ fn a_plan_leaves_out_what_is_struck_out_and_tells_each_step() {
     assert_eq!(struck.after, whole.plan[whole.plan.len() - 2].after);
     // What is left of it the inside is found of.
     assert_eq!(part.plan.last().map(|s| s.stage), Some(PlanStage::FindInside));
-    let all = Plan { skip: whole.plan.iter().map(|s| s.stage).collect(), ..Default::default() };
+    let stages = whole.plan.iter().map(|s| s.stage).chain([PlanStage::FindInside]);
+    let all = Plan { skip: stages.collect(), ..Default::default() };
     match apply(&cowl, Operation::Plan(all)) {
         Err(TradeError::NothingToDo { why }) => assert!(why.contains("struck out"), "{why}"),
         other => panic!("{other:?}"),

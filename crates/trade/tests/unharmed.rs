@@ -27,7 +27,8 @@ fn fault(case: &Case) -> Option<String> {
     let harm = HarmFacts::of(&harm(&case.mesh, &made, far_distance(&case.mesh), &quiet()).unwrap());
     let at = format!("{} {}", case.class, case.seed);
     if seen.figures.state != PartState::Sealed {
-        return Some(format!("{at}: {}", seen.figures.reason));
+        let left = Operation::Plan(Plan::default()).apply(&case.mesh, &[], &quiet()).map(|o| o.left);
+        return Some(format!("{at}: {} {left:?}", seen.figures.reason));
     }
     if harm.lost.share > MAY_LOSE {
         return Some(format!("{at}: lost {}", harm.lost.told()));

@@ -42,10 +42,7 @@ const ticks = computed(() => {
 function pick(event: MouseEvent) {
     const box = (event.currentTarget as SVGElement).getBoundingClientRect();
     const [from, to] = range.value;
-    emit(
-        'within',
-        Number((from * (to / from) ** ((event.clientX - box.left) / box.width)).toPrecision(2)),
-    );
+    emit('within', Number((from * (to / from) ** ((event.clientX - box.left) / box.width)).toPrecision(2)));
 }
 </script>
 

@@ -109,10 +109,9 @@ pub(super) fn facing_out(single: &Single, progress: &Progress) -> Result<Facing,
 /// Whether an open piece faces inward: whether more of its back is seen from outside; and whether that says nothing.
 fn faces_in(mesh: &Mesh, bvh: &Bvh, piece: &[u32], progress: &Progress) -> (bool, bool) {
     /// What is seen on both sides alike, to this share of all looks, says nothing.
-    const CLEAR: f64 = 0.02;
+    const CLEAR: f64 = 0.005;
     let seen = seen_from_outside(mesh, bvh, piece, progress);
-    let area: f64 = piece.iter().map(|t| mesh.area_vector(*t as usize).length()).sum();
-    (seen < 0.0, seen.abs() <= CLEAR * area)
+    (seen < 0.0, seen.abs() <= CLEAR)
 }
 
 /// For each closed piece the smallest closed piece that lies wholly round it.

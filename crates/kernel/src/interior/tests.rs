@@ -5,7 +5,6 @@ use crate::Topology;
 use crate::crossings::{crossing_pairs, triangle_bvh};
 use crate::measure::measure;
 use crate::shapes::{ball, block};
-use crate::topology::EdgeUse;
 use crate::weld::weld_corners;
 
 fn corners(mesh: &Mesh) -> Vec<Point> {
@@ -139,4 +138,11 @@ proptest! {
         let second = volume_of(&joined(&turned));
         prop_assert!(near(first, second), "{first} {second}");
     }
+}
+
+#[test]
+fn a_fine_ball_with_small_holes_is_a_ball() {
+    let whole = ball(10.0, 60);
+    let holes = whole.retain_triangles(|t| t % 997 != 5);
+    assert!((volume_of(&holes) / measure(&whole).volume - 1.0).abs() < 1e-3);
 }

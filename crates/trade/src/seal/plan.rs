@@ -169,7 +169,7 @@ impl State<'_> {
             let turn = progress.part(n, remedies.len());
             let title = operation.title();
             let refused = match self.attempt(stage, operation, &turn) {
-                Ok((step, after)) => match self.harm(stage, &step, &after, &turn.stage(0.9, 1.0))? {
+                Ok((step, after)) => match self.harm((stage, operation), &step, &after, &turn.stage(0.9, 1.0))? {
                     None => {
                         self.outcome.done.push(format!("{title}: {}", step.done.join(", ")));
                         self.outcome.plan.push(PlannedStep {
@@ -223,7 +223,7 @@ impl State<'_> {
     /// Why a step would do harm: a person may want it all the same, a plan may not.
     fn harm(
         &self,
-        stage: PlanStage,
+        (stage, operation): (PlanStage, &Operation),
         step: &Outcome,
         after: &Examination,
         progress: &Progress,
@@ -255,6 +255,12 @@ impl State<'_> {
             return Ok(None);
         }
         let harm = HarmFacts::of(&harm_between(&[self.came_in], &[&step.mesh], progress)?);
+        /// Where walls would bury more of the surface than this, the part is no body with sheets beside it.
+        const BURIED: f64 = 0.5;
+        let walled = matches!(operation, Operation::FindInside(FindInside { wall: Some(_), .. }));
+        if walled && harm.swallowed.share > BURIED {
+            return Ok(Some(format!("{} of the surface would lie inside walls", percent(harm.swallowed.share))));
+        }
         Ok((harm.lost.share > self.may_lose).then(|| {
             let loss = harm.loss().unwrap_or_default();
             format!("it would have {loss}; {} may be", percent(self.may_lose))

@@ -24,7 +24,7 @@ pub struct Brace {
 }
 
 /// Sides of a rod.
-const SIDES: usize = 12;
+const SIDES: usize = 8;
 
 /// More would not be touching by accident.
 const MOST: usize = 2000;

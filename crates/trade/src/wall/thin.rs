@@ -70,6 +70,8 @@ pub(super) fn thin_areas(
         let kinds: Vec<Option<FindingKind>> = held.found().iter().map(narrow).collect();
         areas.extend(gathered(&fine, held.found(), &kinds, slot));
     }
+    // Of what has two sides one is told.
+    areas.iter_mut().filter(|a| a.kind != FindingKind::ThinPin).for_each(|a| a.area *= 0.5);
     areas.sort_by(|a, b| a.kind.cmp(&b.kind).then(a.least.total_cmp(&b.least)));
     let mut seen: BTreeMap<FindingKind, usize> = BTreeMap::new();
     areas.retain(|a| {
@@ -130,9 +132,7 @@ pub(super) fn gathered(
         if across < held.1 {
             (held.1, held.2) = (across, corners.iter().sum::<Point>() / 3.0);
         }
-        // Of what has two sides one is told.
-        let sides = if kind == FindingKind::ThinPin { 1.0 } else { 2.0 };
-        held.3 += mesh.area_vector(t).length() * 0.5 / sides;
+        held.3 += mesh.area_vector(t).length() * 0.5;
         held.4.extend(corners);
     }
     areas

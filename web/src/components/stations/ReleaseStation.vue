@@ -109,7 +109,9 @@ function cancel() {
         />
         <div v-if="tooMuch" class="problem" data-testid="loss">
             <p class="heading">Mending lost {{ percent(lostShare) }} of the surface</p>
-            <p v-for="l in losses" :key="l.title">{{ percent(l.share) }}, {{ area(l.area) }}: {{ l.title }}</p>
+            <p v-for="l in losses" :key="l.title">
+                {{ percent(l.share) }}, {{ area(l.area) }}: {{ l.title }}
+            </p>
             <v-checkbox
                 v-model="accepted"
                 label="Release it all the same; the sheet will say so"
