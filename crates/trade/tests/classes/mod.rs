@@ -157,7 +157,7 @@ fn hills(seed: u64, class: &'static str, height: f64) -> Case {
 /// A box with walls inside that end on its own.
 fn partitions(seed: u64) -> Case {
     let mut dice = Dice::new(seed);
-    let mut soup = cut(&body(), f64::from(seed % 2 == 0));
+    let mut soup = cut(&body(), f64::from(u8::from(seed.is_multiple_of(2))));
     for _ in 0..1 + seed % 3 {
         let x = dice.within(-4.0, 4.0);
         let c = |y: f64, z: f64| Point::new(x, y, z);
