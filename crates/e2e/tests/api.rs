@@ -152,7 +152,7 @@ async fn what_cannot_be_done_is_told_with_cause_and_place() -> Done {
     assert_eq!(gone["problem"]["places"], json!([[900.0, 0.0, 7.0]]));
     let open = client.ask("releases", json!({ "part": 1, "format": "stl", "unit": "inch" })).await?;
     assert_eq!(open["problem"]["type"], "urn:nimbet:not-proved");
-    assert_eq!(open["problem"]["checks"].as_array().map(Vec::len), Some(8));
+    assert_eq!(open["problem"]["checks"].as_array().map(Vec::len), Some(9));
 
     let steps = format!("/jobs/{}/steps", client.job);
     let action = json!({ "kind": "seal.plan" });
