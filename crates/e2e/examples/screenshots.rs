@@ -69,7 +69,6 @@ async fn main() -> anyhow::Result<()> {
     b.click("step-1").await?;
     b.click("compare-1").await?;
     b.expect("apart", "apart").await?;
-    camera.shoot("compare").await?;
     b.click("compare-end").await?;
     b.click("all-steps").await?;
     b.click("station-tab").await?;
@@ -165,7 +164,6 @@ async fn main() -> anyhow::Result<()> {
     b.click("add-drain").await?;
     b.click_in("viewport", -60, -60).await?;
     b.expect("forecast", "1 drain").await?;
-    camera.shoot("hollow").await?;
     b.press(thirtyfour::Key::Escape).await?;
 
     b.choose_part("Filler neck").await?;

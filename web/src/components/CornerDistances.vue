@@ -48,7 +48,7 @@ function pick(event: MouseEvent) {
 
 <template>
     <div v-if="told" class="distances">
-        <p class="small-caps">Corners by distance to the nearest, edges by length</p>
+        <p class="small-caps">Corners by distance (up), edges by length (down)</p>
         <svg
             :viewBox="`0 0 ${WIDTH} ${HEIGHT + 16}`"
             role="img"
@@ -66,8 +66,6 @@ function pick(event: MouseEvent) {
                 {{ figure(t) }}
             </text>
             <line class="within" :x1="across(within)" :x2="across(within)" y1="0" :y2="HEIGHT" />
-            <text x="2" y="10">corners</text>
-            <text x="2" :y="HEIGHT - 2">edges</text>
             <text :x="WIDTH" y="10" text-anchor="end">mm</text>
         </svg>
         <p class="soft">

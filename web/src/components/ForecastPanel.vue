@@ -83,6 +83,12 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                     {{ n.text }}
                 </li>
             </ul>
+            <HarmRows
+                v-if="forecast.ready.report.harm && !unchanged"
+                :harm="forecast.ready.report.harm"
+                :action="forecast.draft"
+                @keep="keepLost"
+            />
             <p v-if="unchanged" class="soft">The part itself stays as it is.</p>
             <table v-else data-testid="forecast-table">
                 <thead>
@@ -103,12 +109,6 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                     </tr>
                 </tbody>
             </table>
-            <HarmRows
-                v-if="forecast.ready.report.harm && !unchanged"
-                :harm="forecast.ready.report.harm"
-                :action="forecast.draft"
-                @keep="keepLost"
-            />
         </template>
         <div v-if="forecast.ready?.later.length" class="later" data-testid="later">
             <p>{{ follows }}</p>

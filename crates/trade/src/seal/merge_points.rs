@@ -322,7 +322,9 @@ fn suggested(nearest: &[f64], shortest_edge: f64, corners: usize) -> Option<f64>
         .filter(|(n, _)| n + 1 >= least)
         .map(|(n, (low, high))| (n, low, high))
         .max_by(|a, b| (a.2 / a.1).total_cmp(&(b.2 / b.1)))?;
-    (high >= BAND * low && n + 1 >= least).then(|| (low * SPREAD).min(high * CLEAR))
+    let clear = (low * SPREAD).min(high * CLEAR);
+    // Two digits are as fine as anybody chooses it.
+    (high >= BAND * low && n + 1 >= least).then(|| format!("{clear:.1e}").parse().unwrap_or(clear))
 }
 
 /// Bands of distance over what was measured, each twice as wide as the one before.

@@ -23,7 +23,7 @@ const emit = defineEmits<{ change: [action: Action] }>();
     </template>
     <LengthField
         v-else-if="a.kind === 'seal.find_inside'"
-        label="Wall of sheets that enclose nothing"
+        label="Wall of loose sheets"
         empty="they vanish"
         :value="a.wall"
         testid="sheet-wall"
