@@ -170,3 +170,18 @@ fn huge_counts_neither_allocate_nor_hang() {
     assert!(matches!(read(list, "a.ply"), Err(ReadError::Malformed { .. })));
     assert_eq!(read(b"OFF\n3 0 0\n0 0 0\n1 0 0\n0 1 0\n", "a.off").unwrap_err(), ReadError::NoTriangles);
 }
+
+#[test]
+fn odd_but_valid_headers_are_read() {
+    let points = "0 0 0 9 9 9\n1 0 0 9 9 9\n0 1 0 9 9 9\n0 0 1 9 9 9\n";
+    for kind in ["COFF", "NOFF", "STOFF", "STCNOFF"] {
+        let text = format!("{kind}\n4 2 0\n{points}3 0 1 2 255 0 0\n3 0 1 3\n");
+        assert_eq!(read(text.as_bytes(), "a.off").unwrap().triangles(), [[0, 1, 2], [0, 1, 3]], "{kind}");
+    }
+    assert!(read(format!("4OFF\n4 1 0\n{points}3 0 1 2\n").as_bytes(), "a.off").is_err());
+    let ply = "ply\nformat ascii 1.0\ncomment made by hand\nand this line went on\nelement vertex 4\nproperty float x\n\
+               property float y\nproperty float z\nelement tristrips 1\nproperty list int int vertex_indices\nend_header\n\
+               0 0 0\n1 0 0\n0 1 0\n1 1 0\n4 0 1 2 3\n";
+    // The second of a strip is turned over, so that both face one way.
+    assert_eq!(read(ply.as_bytes(), "a.ply").unwrap().triangles(), [[0, 1, 2], [2, 1, 3]]);
+}

@@ -10,7 +10,8 @@ use classes::{Case, classes};
 use nimbet_kernel::harm::harm;
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::harm::{HarmFacts, MAY_LOSE, far_distance};
-use nimbet_trade::seal::Plan;
+use nimbet_trade::seal::{FindInside, MergePoints, Plan};
+use nimbet_trade::shape::{Base, Floor};
 use nimbet_trade::{Operation, PartState, examine};
 use rayon::prelude::*;
 
@@ -44,4 +45,21 @@ fn fault(case: &Case) -> Option<String> {
 fn every_class_becomes_a_solid_and_loses_nothing() {
     let faults: Vec<String> = classes(10).par_iter().filter_map(fault).collect();
     assert!(faults.is_empty(), "{}\n{}", faults.len(), faults.join("\n"));
+}
+
+#[test]
+fn senseless_figures_are_refused_and_never_make_a_part() {
+    let terrain = classes(1).into_iter().find(|c| c.class == "terrain").unwrap().mesh;
+    for x in [0.0, -1.0, 1e-12, 1e12, 1e308, f64::NAN] {
+        let steps = [
+            Operation::FindInside(FindInside { wall: Some(x), ..Default::default() }),
+            Operation::MergePoints(MergePoints { within: x }),
+            Operation::Base(Base { floor: Floor::Below(x), up: None }),
+            Operation::Plan(Plan { may_lose: Some(x - 1.5), ..Default::default() }),
+        ];
+        for step in steps {
+            let made = step.apply(&terrain, &[], &quiet());
+            assert!(made.is_err(), "{}: {:?}", step.title(), made.map(|o| o.done));
+        }
+    }
 }

@@ -44,6 +44,16 @@ impl FindInside {
         if mesh.triangles().is_empty() {
             return Err(TradeError::nothing("the part has no triangles"));
         }
+        /// Walls are at least and at most such a share of the part's diagonal thick.
+        const WALLS: std::ops::RangeInclusive<f64> = 1e-5..=0.5;
+        let diagonal = Aabb::of(mesh.points().iter().copied()).diagonal();
+        if self.wall.is_some_and(|w| !WALLS.contains(&(w / diagonal))) {
+            let (least, most) = (millimetres(diagonal * WALLS.start()), millimetres(diagonal * WALLS.end()));
+            return Err(TradeError::refused(
+                format!("sheets of this part can get a wall of {least} to {most}"),
+                vec![],
+            ));
+        }
         let found = interior(mesh, &progress.stage(0.0, 0.7)).map_err(|e| told(e, &|_| "the part".into()))?;
         let mut made = found.body.mesh;
         let mut done = Vec::new();

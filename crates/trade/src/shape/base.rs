@@ -2,7 +2,7 @@
 
 use nimbet_kernel::rims::{Rim, rims};
 use nimbet_kernel::triangulate::{FlatError, PlaneFrame, triangulate_flat};
-use nimbet_kernel::{FaceId, Mesh, Point, Progress, Topology};
+use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -79,7 +79,17 @@ impl Base {
             Floor::Below(below) => height(&lowest) - below,
             Floor::At(at) => Point::from_array(at).dot(up),
         };
-        let good = level.is_finite() && level < height(&lowest);
+        /// The floor lies at least and at most such a share of the sheet's diagonal below it: less leaves walls without area, more
+        /// leaves the sheet no digits.
+        const DEPTHS: std::ops::RangeInclusive<f64> = 1e-5..=1e3;
+        let diagonal = Aabb::of(mesh.points().iter().copied()).diagonal();
+        let depth = height(&lowest) - level;
+        if depth > 0.0 && !DEPTHS.contains(&(depth / diagonal)) {
+            let (least, most) = (millimetres(diagonal * DEPTHS.start()), millimetres(diagonal * DEPTHS.end()));
+            let why = format!("the floor of this sheet must lie {least} to {most} below it");
+            return Err(TradeError::refused(why, vec![*lowest]));
+        }
+        let good = level.is_finite() && depth > 0.0;
         if good {
             Ok(level)
         } else {

@@ -23,7 +23,7 @@ const emit = defineEmits<{ change: [action: Action] }>();
     </template>
     <LengthField
         v-else-if="a.kind === 'seal.find_inside'"
-        label="Wall of loose sheets"
+        label="Sheet wall"
         empty="they vanish"
         :value="a.wall"
         testid="sheet-wall"
