@@ -30,7 +30,7 @@ pub struct CheckArgs {
 }
 
 /// A length unit on the command line.
-#[derive(Clone, Copy, ValueEnum)]
+#[derive(Clone, Copy, PartialEq, Eq, ValueEnum)]
 pub enum UnitArg {
     /// As the file says, or guessed from the size.
     Auto,

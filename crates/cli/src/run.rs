@@ -4,8 +4,8 @@ use std::path::{Path, PathBuf};
 
 use anyhow::{Context, bail};
 use clap::Args;
-use nimbet_formats::{Body, FileFormat, LengthUnit, ReleaseFormat, write_body};
-use nimbet_kernel::{Mesh, Progress};
+use nimbet_formats::{Body, FileFormat, LengthUnit, Limits, ReleaseFormat, guess_unit, read_model, write_body};
+use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_ledger::{
     Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, ReleaseAs, ReleaseError, StepReport, release,
     run_recipe,
@@ -73,7 +73,7 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     }
     match (&args.output, &args.into) {
         (Some(output), _) => match &args.inputs[..] {
-            [input] if !input.is_dir() => run_on(&recipe, input, output, args).map(|_| ()),
+            [input] if !input.is_dir() => run_on(&recipe, input, output, (args, args.unit)).map(|_| ()),
             _ => bail!("several files need a folder to be written to: --into"),
         },
         (None, Some(into)) => run_on_all(&recipe, &all_files(&args.inputs)?, into, args),
@@ -102,14 +102,15 @@ fn all_files(inputs: &[PathBuf]) -> anyhow::Result<Vec<PathBuf>> {
 /// Runs a recipe on each file, goes on after one that fails, and tells all in a table.
 fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -> anyhow::Result<()> {
     std::fs::create_dir_all(into).with_context(|| into.display().to_string())?;
+    let units = if args.unit == UnitArg::Auto { units_of(files) } else { vec![args.unit; files.len()] };
     let mut rows = Vec::new();
     let mut some = SomeRefused { refused: 0, files: files.len(), readable: true };
-    for file in files {
+    for (file, unit) in files.iter().zip(units) {
         let output = into.join(file.file_stem().unwrap_or_default()).with_extension(&args.ending);
         if !args.json {
             println!("== {}", file.display());
         }
-        let told = match run_on(recipe, file, &output, args) {
+        let told = match run_on(recipe, file, &output, (args, unit)) {
             Ok(figures) => {
                 let volume = figures.volume.map_or_else(String::new, |v| format!(", {} mm³", words::figure(v)));
                 format!("written: {}{volume}", figures.reason)
@@ -130,8 +131,28 @@ fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -
     if some.refused > 0 { Err(some.into()) } else { Ok(()) }
 }
 
+/// Files of a set that do not tell their unit are taken to share one: it is guessed from all of their sizes. What cannot be read
+/// is told when its turn comes.
+fn units_of(files: &[PathBuf]) -> Vec<UnitArg> {
+    let size = |file: &PathBuf| {
+        let bytes = std::fs::read(file).ok()?;
+        let (name, quiet) = (file.to_string_lossy(), Progress::unwatched());
+        let model = read_model(&bytes[..], bytes.len() as u64, &name, &Limits::default(), &quiet).ok()?;
+        model.unit.is_none().then(|| Aabb::of(model.mesh.points().iter().copied()))
+    };
+    let sizes: Vec<Option<Aabb>> = files.iter().map(size).collect();
+    let untold: Vec<Aabb> = sizes.iter().flatten().copied().collect();
+    let shared = match guess_unit(&untold).0 {
+        // A single one is guessed, and doubted, when it is read.
+        _ if untold.len() < 2 => UnitArg::Auto,
+        LengthUnit::Metre => UnitArg::M,
+        _ => UnitArg::Mm,
+    };
+    sizes.iter().map(|size| if size.is_some() { shared } else { UnitArg::Auto }).collect()
+}
+
 /// Runs a recipe on a file and writes what comes of it.
-fn run_on(recipe: &Recipe, input: &Path, output: &Path, args: &RunArgs) -> anyhow::Result<Figures> {
+fn run_on(recipe: &Recipe, input: &Path, output: &Path, (args, unit): (&RunArgs, UnitArg)) -> anyhow::Result<Figures> {
     let name = output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
     let Some(format) = ReleaseFormat::of_name(&output.to_string_lossy()) else {
         bail!("{}: the output must end in .3mf, .stl, .obj or .ply", output.display());
@@ -141,7 +162,7 @@ fn run_on(recipe: &Recipe, input: &Path, output: &Path, args: &RunArgs) -> anyho
             println!("{line}")
         }
     };
-    let part = read(input, args.unit)?;
+    let part = read(input, unit)?;
     part.notes.iter().for_each(|note| say(format!("note: {note}")));
     let run = run_recipe(recipe, part.mesh, &Progress::unwatched())?;
     run.steps.iter().flat_map(|(title, step)| step_lines(title, step.as_ref())).for_each(say);

@@ -63,6 +63,15 @@ pub enum ReadError {
         /// How many points there are.
         count: usize,
     },
+    /// The file does not tell its unit, its size leaves more than one, and the unit was to be asked for.
+    #[error(
+        "the numbers in the file reach {across:.4} across and it does not tell their unit: {across:.4} mm, or in metres {:.1} mm?",
+        across * 1000.0
+    )]
+    UnitInDoubt {
+        /// The greatest extent, in the file's numbers.
+        across: f64,
+    },
     /// More triangles than the limit.
     #[error("the file has more than {limit} triangles, the most allowed here")]
     TooManyTriangles {

@@ -52,28 +52,55 @@ impl LengthUnit {
     }
 }
 
-/// Guesses the unit from the size of a model whose file does not tell: the unit, and the reason for doubt if there is one.
-/// Things that are printed or cast are mostly between 2 mm and 2 m across; numbers too small for that are metres where these
-/// are below a half, since hardly anything is that small in millimetres, and a doubt is told up to 2 mm.
-pub fn guess_unit(bounds: &Aabb) -> (LengthUnit, Option<String>) {
-    const SMALLEST: f64 = 2.0;
-    const LARGEST: f64 = 2000.0;
-    const METRES: f64 = 0.5;
-    let across = bounds.size().max_element();
-    if across > LARGEST {
-        let doubt = format!("{across:.0} mm across is large for a printed or cast part; is the unit right?");
-        return (LengthUnit::Millimetre, Some(doubt));
-    }
-    if across >= SMALLEST {
-        return (LengthUnit::Millimetre, None);
-    }
-    let unit = if (0.01..METRES).contains(&across) { LengthUnit::Metre } else { LengthUnit::Millimetre };
-    let doubt = format!(
-        "the numbers in the file are small ({across:.4} across), so {} were assumed; check the size",
-        match unit {
-            LengthUnit::Metre => "metres",
-            _ => "millimetres",
+/// Guesses the one unit of models whose files do not tell, and the reason for doubt if there is one. Things that are printed or
+/// cast are between half a millimetre and five metres across: of millimetres and metres the one that makes all of them so. Where
+/// both do, as for a single one of 1.9, millimetres are taken, and below 2 mm doubted; other units are chosen, never guessed.
+pub fn guess_unit(models: &[Aabb]) -> (LengthUnit, Option<String>) {
+    const SMALLEST: f64 = 0.5;
+    const LARGEST: f64 = 5000.0;
+    /// A part smaller than this in millimetres is as likely to be one of so many metres.
+    const DOUBTED: f64 = 2.0;
+    let across = || models.iter().map(|b| b.size().max_element()).filter(|a| *a > 0.0);
+    let (least, most) = (across().fold(f64::INFINITY, f64::min), across().fold(0.0, f64::max));
+    let fits = |unit: LengthUnit| least * unit.millimetres() >= SMALLEST && most * unit.millimetres() <= LARGEST;
+    match (fits(LengthUnit::Millimetre), fits(LengthUnit::Metre)) {
+        (true, _) if most >= DOUBTED || most == 0.0 => (LengthUnit::Millimetre, None),
+        (false, false) if most > LARGEST => {
+            let doubt = format!("{most:.0} mm across is large for a printed or cast part; is the unit right?");
+            (LengthUnit::Millimetre, Some(doubt))
         }
-    );
-    (unit, Some(doubt))
+        (false, true) => (LengthUnit::Metre, Some(small(least, "metres"))),
+        _ => (LengthUnit::Millimetre, Some(small(least, "millimetres"))),
+    }
+}
+
+fn small(across: f64, assumed: &str) -> String {
+    format!("the numbers in the file are small ({across:.4} across), so {assumed} were assumed; check the size")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use nimbet_kernel::Point;
+
+    fn guessed(across: &[f64]) -> (LengthUnit, bool) {
+        let boxes: Vec<Aabb> = across.iter().map(|a| Aabb::of([Point::ZERO, Point::Y * *a])).collect();
+        let (unit, doubt) = guess_unit(&boxes);
+        (unit, doubt.is_some())
+    }
+
+    #[test]
+    fn one_unit_is_guessed_for_a_set_and_doubted_where_two_would_do() {
+        use LengthUnit::{Metre, Millimetre};
+        assert_eq!(guessed(&[40.0]), (Millimetre, false));
+        // Nothing jumps: just under two millimetres is the same unit as just over, only in doubt.
+        assert_eq!((guessed(&[2.0]), guessed(&[1.999])), ((Millimetre, false), (Millimetre, true)));
+        assert_eq!(guessed(&[0.12]), (Metre, true));
+        assert_eq!(guessed(&[90_000.0]), (Millimetre, true));
+        assert_eq!(guessed(&[1e-6]), (Millimetre, true));
+        // Beside a part of 40 mm one of 1.9 is no metres; beside a flake of 0.05 one of 3 is.
+        assert_eq!(guessed(&[40.0, 1.9]), (Millimetre, false));
+        assert_eq!(guessed(&[3.0, 0.05]), (Metre, true));
+        assert_eq!(guessed(&[]), (Millimetre, false));
+    }
 }

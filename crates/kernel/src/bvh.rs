@@ -239,11 +239,19 @@ impl Bvh {
         limit: f64,
         mut distance_squared: impl FnMut(u32) -> Option<f64>,
     ) -> Option<(u32, f64)> {
+        /// A tree of four thousand million items is half as deep.
+        const DEEP: usize = 64;
         let mut best: Option<(u32, f64)> = None;
         let mut within = limit * limit;
-        let mut stack = vec![(0usize, 0usize, self.items.len())];
-        while let Some((node, first, count)) = stack.pop() {
-            if count == 0 || self.nodes[node].distance_squared(p) > within {
+        let Some(whole) = self.nodes.first() else { return None };
+        // Each node with its first item, how many there are and how far off it is.
+        let mut stack = [(0usize, 0usize, 0usize, 0.0f64); DEEP];
+        stack[0] = (0, 0, self.items.len(), whole.distance_squared(p));
+        let mut top = 1;
+        while top > 0 {
+            top -= 1;
+            let (node, first, count, off) = stack[top];
+            if off > within {
                 continue;
             }
             if count <= LEAF {
@@ -263,12 +271,13 @@ impl Bvh {
                 }
             } else {
                 let left = left_count(count);
-                let near = (node + 1, first, left);
-                let far = (node + 1 + node_count(left), first + left, count - left);
-                let swap = self.nodes[far.0].distance_squared(p) < self.nodes[near.0].distance_squared(p);
-                let (near, far) = if swap { (far, near) } else { (near, far) };
-                stack.push(far);
-                stack.push(near);
+                let (low, high) = (node + 1, node + 1 + node_count(left));
+                let near = (low, first, left, self.nodes[low].distance_squared(p));
+                let far = (high, first + left, count - left, self.nodes[high].distance_squared(p));
+                let (near, far) = if far.3 < near.3 { (far, near) } else { (near, far) };
+                stack[top] = far;
+                stack[top + 1] = near;
+                top += 2;
             }
         }
         best.map(|(item, d)| (item, d.sqrt()))

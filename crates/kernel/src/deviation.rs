@@ -6,12 +6,13 @@
 //! in two (after Guthe, Borodin and Klein 2005); what lies over triangles that are near enough is cut out first, so that
 //! surfaces that are only cut up in another way cost no more than their triangles. Cost: triangles that differ · log, in parallel.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 use std::ops::ControlFlow;
 use std::sync::atomic::{AtomicU64, Ordering};
 
 use rayon::prelude::*;
 
+use crate::compare::{Compared, Side};
 use crate::segments::nearest_on_triangle;
 use crate::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
 
@@ -43,18 +44,30 @@ pub struct Deviation {
 /// # Errors
 /// [`Cancelled`].
 pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Deviation, Cancelled> {
-    let differs = differing(mesh, other, &bits, progress)?;
-    let differ: Vec<usize> = (0..mesh.triangles().len()).filter(|&t| differs[t]).collect();
+    of_side(Compared::new(mesh, other, progress)?.earlier(), progress)
+}
+
+/// How far the later of two surfaces lies from the earlier, and the earlier from the later.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn deviations(surfaces: &Compared<'_>, progress: &Progress) -> Result<(Deviation, Deviation), Cancelled> {
+    let there = of_side(surfaces.later(), &progress.stage(0.0, 0.5))?;
+    let back = of_side(surfaces.earlier(), &progress.stage(0.5, 1.0))?;
+    Ok((there, back))
+}
+
+fn of_side(side: Side<'_>, progress: &Progress) -> Result<Deviation, Cancelled> {
+    let Side { mesh, differ, other, .. } = side;
     progress.check()?;
     let at = mesh.points().first().copied().unwrap_or(Point::ZERO);
     let nothing = Deviation { largest: 0.0, mean: 0.0, at, differ: differ.len() };
     if differ.is_empty() || other.triangles().is_empty() {
         return Ok(nothing);
     }
-    let bvh = crate::crossings::triangle_bvh(other);
-    let search = Search::new(other, &bvh);
+    let search = Search::new(other, side.other_bvh());
     // The distances of all corners first: what is no farther than the farthest of them need not be looked at closely.
-    let mut touched: Vec<u32> = differ.iter().flat_map(|&t| mesh.triangles()[t]).collect();
+    let mut touched: Vec<u32> = differ.iter().flat_map(|&t| mesh.triangles()[t as usize]).collect();
     touched.sort_unstable();
     touched.dedup();
     touched.par_chunks(CHUNK).try_for_each(|points| {
@@ -63,14 +76,13 @@ pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Devia
         search.least.fetch_max(farthest.to_bits(), Ordering::Relaxed);
         Ok::<(), Cancelled>(())
     })?;
-    let chunks: Vec<&[usize]> = differ.chunks(CHUNK).collect();
-    let found: Result<Vec<(f64, f64, Point)>, Cancelled> = chunks
-        .into_par_iter()
+    let found: Result<Vec<(f64, f64, Point)>, Cancelled> = differ
+        .par_chunks(CHUNK)
         .map(|chunk| {
             let (mut largest, mut weighted, mut at) = (0.0f64, 0.0, Point::ZERO);
             for &t in chunk {
                 progress.check()?;
-                let (bound, integral, place) = search.triangle(mesh.corners(t), DEEPEST);
+                let (bound, integral, place) = search.triangle(mesh.corners(t as usize), DEEPEST);
                 weighted += integral;
                 if bound > largest {
                     (largest, at) = (bound, place);
@@ -87,36 +99,6 @@ pub fn deviation(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Devia
     Ok(Deviation { mean: total.1 / area.max(f64::MIN_POSITIVE), ..total.0 })
 }
 
-/// Which triangles the other mesh does not have, corner for corner; points of the same `place` are one.
-pub(crate) fn differing<K: std::hash::Hash + Eq>(
-    mesh: &Mesh,
-    other: &Mesh,
-    place: &impl Fn(Point) -> K,
-    progress: &Progress,
-) -> Result<Vec<bool>, Cancelled> {
-    // Points of both by name, so that triangles are told apart by three numbers.
-    let mut names: HashMap<K, u32> = HashMap::with_capacity(other.points().len());
-    for p in other.points() {
-        let next = names.len() as u32;
-        names.entry(place(*p)).or_insert(next);
-    }
-    let name_of =
-        |m: &Mesh| -> Vec<u32> { m.points().iter().map(|p| names.get(&place(*p)).copied().unwrap_or(NEW)).collect() };
-    let key = |m: &Mesh, t: usize, names: &[u32]| {
-        let mut k = m.triangles()[t].map(|i| names[i as usize]);
-        k.sort_unstable();
-        k
-    };
-    let (mine, theirs) = (name_of(mesh), name_of(other));
-    progress.check()?;
-    let same: HashSet<_> = (0..other.triangles().len()).map(|t| key(other, t, &theirs)).collect();
-    let differs = |t: usize| {
-        let k = key(mesh, t, &mine);
-        k[2] == NEW || !same.contains(&k)
-    };
-    Ok((0..mesh.triangles().len()).map(differs).collect())
-}
-
 /// The surface with its distance from another at each point, for drawing: triangles the other does not have are divided until
 /// no side is longer than `spacing`, mm, or there are `most` of them. Distances are exact at the points.
 ///
@@ -129,7 +111,9 @@ pub fn spread(
     most: usize,
     progress: &Progress,
 ) -> Result<(Mesh, Vec<f64>), Cancelled> {
-    let differs = differing(mesh, other, &bits, progress)?;
+    let mut differs = vec![false; mesh.triangles().len()];
+    let surfaces = Compared::new(mesh, other, progress)?;
+    surfaces.gone().iter().for_each(|t| differs[*t as usize] = true);
     let (fine, touched) = divided(mesh, &|t| differs[t], &|_, longest| longest <= spacing, most);
     let points = fine.points();
     progress.check()?;
@@ -189,13 +173,6 @@ pub(crate) fn divided(
     (Mesh::new(points, out, out_faces).unwrap_or_default(), touched)
 }
 
-/// A point the other surface does not have.
-const NEW: u32 = u32::MAX;
-
-fn bits(p: Point) -> [u64; 3] {
-    (p + Point::ZERO).to_array().map(f64::to_bits)
-}
-
 pub(crate) struct Search<'a> {
     other: &'a Mesh,
     bvh: &'a Bvh,
@@ -246,10 +223,9 @@ impl<'a> Search<'a> {
             return;
         }
         if depth == DEEPEST
-            && let Some(rest) = self.not_covered(corners, distance)
-            && rest.iter().map(|p| polygon_area(p)).sum::<f64>() < area_of(corners) * 0.5
+            && let Some(beyond) = self.beyond(corners, distance, &|height, _| height <= distance)
         {
-            for piece in rest.iter().flat_map(|r| fan(r)).filter(|t| height_of(*t) > self.nothing) {
+            for piece in beyond.pieces.into_iter().filter(|t| height_of(*t) > self.nothing) {
                 self.farther_within(piece, (distance, crumb), depth - 1, out);
             }
             return;
@@ -269,22 +245,28 @@ impl<'a> Search<'a> {
         let integral = (near[0].1 + near[1].1 + near[2].1) / 3.0 * area;
         let lower = near[far].1;
         self.least.fetch_max(lower.to_bits(), Ordering::Relaxed);
-        let enough = (f64::from_bits(self.least.load(Ordering::Relaxed)) * (1.0 + SLACK)).max(self.nothing);
+        let enough = || (f64::from_bits(self.least.load(Ordering::Relaxed)) * (1.0 + SLACK)).max(self.nothing);
         let upper = near.iter().map(|n| self.farthest(&corners, n.0)).fold(f64::INFINITY, f64::min).max(lower);
-        if depth == 0 || upper <= enough {
+        if depth == 0 || upper <= enough() {
             return (upper, integral, points[far]);
         }
         let mut pieces: Vec<[Point; 3]> = Vec::new();
         let (mut worst, mut at, mut sum) = (0.0f64, points[far], 0.0);
         // What lies over triangles that are near enough is bounded at once, however they are cut; only the rest is looked at
-        // again.
-        let rest = if depth == DEEPEST { self.not_covered(corners, enough) } else { None };
-        if let Some(rest) = rest.filter(|r| r.iter().map(|p| polygon_area(p)).sum::<f64>() < area * 0.5) {
-            let left: f64 = rest.iter().map(|p| polygon_area(p)).sum();
-            (worst, at, sum) = (enough, points[far], integral * (1.0 - left / area));
-            pieces.extend(rest.iter().flat_map(|r| fan(r)).filter(|t| height_of(*t) > self.nothing));
-        } else {
-            pieces.extend(halves(corners));
+        // again. What is farther off than anything before may truly be so.
+        let seen = |height: f64, p: Point| {
+            height <= enough() || {
+                self.least.fetch_max(self.nearest(p).1.to_bits(), Ordering::Relaxed);
+                height <= enough()
+            }
+        };
+        match if depth == DEEPEST { self.beyond(corners, enough(), &seen) } else { None } {
+            Some(beyond) => {
+                (worst, at) = beyond.worst;
+                sum = integral * (1.0 - beyond.pieces.iter().map(|t| area_of(*t)).sum::<f64>() / area);
+                pieces.extend(beyond.pieces.into_iter().filter(|t| height_of(*t) > self.nothing));
+            }
+            None => pieces.extend(halves(corners)),
         }
         for piece in pieces {
             let (bound, integral, place) = self.triangle(piece, depth - 1);
@@ -296,41 +278,59 @@ impl<'a> Search<'a> {
         (worst, sum, at)
     }
 
-    /// What is left of a triangle without all that lies over triangles whose planes its corners are near enough to: there the
-    /// distance is that from the plane. `None` if that would be no gain, or too many triangles.
-    fn not_covered(&self, corners: [Point; 3], enough: f64) -> Option<Vec<Vec<Point>>> {
+    /// What is left of a triangle without all that lies over triangles whose planes are `near` enough to it: there the distance
+    /// is at most that from the plane, which is greatest at a corner. `None` if that would be no gain, or too many triangles.
+    fn beyond(&self, corners: [Point; 3], reach: f64, near: &dyn Fn(f64, Point) -> bool) -> Option<Beyond> {
         /// More triangles than this over one are left to the cutting in two.
         const MOST: usize = 2000;
         /// A triangle this small against what is near enough is soon cut small enough.
         const SMALL: f64 = 4.0;
+        /// Cutting less than this share off is no gain.
+        const GAIN: f64 = 0.1;
         let longest = (0..3).map(|k| corners[k].distance(corners[(k + 1) % 3])).fold(0.0, f64::max);
-        if longest <= enough * SMALL {
+        if longest <= reach * SMALL {
             return None;
         }
-        let flat = |t: u32| {
-            let [a, b, c] = self.other.corners(t as usize);
-            let normal = (b - a).cross(c - a).normalize_or_zero();
-            normal != Point::ZERO && corners.iter().all(|p| (*p - a).dot(normal).abs() <= enough)
-        };
         let mut over = Vec::new();
-        let _ = self.bvh.overlapping(&Aabb::of(corners).grown(enough), |t| {
-            if flat(t) {
-                over.push(t);
-            }
+        let _ = self.bvh.overlapping(&Aabb::of(corners).grown(reach), |t| {
+            over.push(t);
             if over.len() > MOST { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
         });
         if over.is_empty() || over.len() > MOST {
             return None;
         }
         let mut rest = vec![corners.to_vec()];
+        let mut worst = (0.0, corners[0]);
         for t in over {
             let prism = self.other.corners(t as usize);
-            rest = rest.into_iter().flat_map(|polygon| cut_by_prism(polygon, prism).1).collect();
+            let normal = (prism[1] - prism[0]).cross(prism[2] - prism[0]).normalize_or_zero();
+            if normal == Point::ZERO {
+                continue;
+            }
+            let height = |p: &Point| (*p - prism[0]).dot(normal).abs();
+            rest = rest
+                .into_iter()
+                .flat_map(|polygon| {
+                    let (inside, beside) = cut_by_prism(&polygon, prism);
+                    let highest = inside.iter().map(|p| (height(p), *p)).max_by(|a, b| a.0.total_cmp(&b.0));
+                    match highest {
+                        Some((high, at)) if near(high, at) => {
+                            if high > worst.0 {
+                                worst = (high, at);
+                            }
+                            beside
+                        }
+                        _ => vec![polygon],
+                    }
+                })
+                .collect();
             if rest.is_empty() {
                 break;
             }
         }
-        Some(rest)
+        let pieces: Vec<[Point; 3]> = rest.iter().flat_map(|polygon| fan(polygon)).collect();
+        let left: f64 = pieces.iter().map(|t| area_of(*t)).sum();
+        (left < area_of(corners) * (1.0 - GAIN)).then_some(Beyond { pieces, worst })
     }
 
     /// The greatest distance of the points from a triangle: a bound for all that lies between them.
@@ -348,6 +348,12 @@ impl<'a> Search<'a> {
         let distance = |t: u32| Some((nearest_on_triangle(p, self.other.corners(t as usize)) - p).length_squared());
         self.bvh.nearest(p, reach * 2.0, distance).unwrap_or((0, reach))
     }
+}
+
+/// What of a triangle does not lie over near triangles; and how far off the rest is at most, and where.
+struct Beyond {
+    pieces: Vec<[Point; 3]>,
+    worst: (f64, Point),
 }
 
 /// A triangle in two across its longest side, so that slender ones come to pieces as long as wide.
@@ -375,17 +381,16 @@ fn fan(polygon: &[Point]) -> impl Iterator<Item = [Point; 3]> + '_ {
 
 /// Cuts a convex polygon by the planes through the sides of a triangle, square to it: what lies over it, and the convex pieces
 /// beside. What only touches is left whole.
-fn cut_by_prism(polygon: Vec<Point>, over: [Point; 3]) -> (Vec<Point>, Vec<Vec<Point>>) {
+fn cut_by_prism(whole: &[Point], over: [Point; 3]) -> (Vec<Point>, Vec<Vec<Point>>) {
     let normal = (over[1] - over[0]).cross(over[2] - over[0]);
-    let whole = polygon.clone();
-    let mut inside = polygon;
+    let mut inside = whole.to_vec();
     let mut rest = Vec::new();
     for k in 0..3 {
         let inward = normal.cross(over[(k + 1) % 3] - over[k]);
         let height: Vec<f64> = inside.iter().map(|p| (*p - over[k]).dot(inward)).collect();
         let n = inside.len();
         if height.iter().all(|h| *h <= 0.0) {
-            return (vec![], vec![whole]);
+            return (vec![], vec![whole.to_vec()]);
         }
         if height.iter().all(|h| *h >= 0.0) {
             continue;
@@ -410,14 +415,10 @@ fn cut_by_prism(polygon: Vec<Point>, over: [Point; 3]) -> (Vec<Point>, Vec<Vec<P
         }
         inside = kept;
         if inside.len() < 3 {
-            return (vec![], vec![whole]);
+            return (vec![], vec![whole.to_vec()]);
         }
     }
     (inside, rest)
-}
-
-fn polygon_area(polygon: &[Point]) -> f64 {
-    fan(polygon).map(area_of).sum()
 }
 
 #[cfg(test)]

@@ -6,8 +6,8 @@
 
 use rayon::prelude::*;
 
-use crate::crossings::triangle_bvh;
-use crate::deviation::{Search, area_of, differing};
+use crate::compare::{Compared, Side};
+use crate::deviation::{Search, area_of};
 use crate::topology::NO_EDGE;
 use crate::weld::weld_corners;
 use crate::winding::Winding;
@@ -69,11 +69,21 @@ type Piece = (u32, [Point; 3]);
 /// # Errors
 /// [`Cancelled`].
 pub fn harm(before: &Mesh, after: &Mesh, distance: f64, progress: &Progress) -> Result<Harm, Cancelled> {
+    harm_of(&Compared::new(before, after, progress)?, distance, progress)
+}
+
+/// As [`harm`], of surfaces compared before.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn harm_of(surfaces: &Compared<'_>, distance: f64, progress: &Progress) -> Result<Harm, Cancelled> {
     progress.report(0.0, "measuring what is lost and what is new")?;
+    let (before, after) = (surfaces.before(), surfaces.after());
     let area = |m: &Mesh| (0..m.triangles().len()).map(|t| area_of(m.corners(t))).sum();
     let (came_in, made): (f64, f64) = (area(before), area(after));
-    let gone = far_from(before, after, (distance, came_in * CRUMB), &progress.stage(0.0, 0.5))?;
-    let invented = far_from(after, before, (distance, made * CRUMB), &progress.stage(0.5, 0.9))?;
+    let (gone, new) = surfaces.but_for_rounding(distance * SAME);
+    let gone = far_from(surfaces.earlier(), gone, (distance, came_in * CRUMB), &progress.stage(0.0, 0.5))?;
+    let invented = far_from(surfaces.later(), new, (distance, made * CRUMB), &progress.stage(0.5, 0.9))?;
     let (mut lost, mut swallowed) = (vec![], vec![]);
     if !gone.is_empty() {
         let winding = Winding::new(after);
@@ -118,33 +128,29 @@ fn share(part: f64, whole: f64) -> f64 {
     if whole > 0.0 { (part / whole).min(1.0) } else { 0.0 }
 }
 
-/// What of a mesh lies farther than a distance from another, triangle by triangle.
+/// What of some triangles of a surface lies farther than a distance from the other, triangle by triangle.
 fn far_from(
-    mesh: &Mesh,
-    other: &Mesh,
+    side: Side<'_>,
+    some: Vec<u32>,
     (distance, crumb): (f64, f64),
     progress: &Progress,
 ) -> Result<Vec<Piece>, Cancelled> {
-    if other.triangles().is_empty() {
-        return Ok((0..mesh.triangles().len()).map(|t| (t as u32, mesh.corners(t))).collect());
-    }
-    let step = distance * SAME;
-    let place = |p: Point| (p / step).round().to_array().map(|x| x as i64);
-    let differs = differing(mesh, other, &place, progress)?;
-    let differ: Vec<usize> = (0..mesh.triangles().len()).filter(|&t| differs[t]).collect();
-    if differ.is_empty() {
+    let mesh = side.mesh;
+    if some.is_empty() {
         return Ok(vec![]);
     }
-    let bvh = triangle_bvh(other);
-    let search = Search::new(other, &bvh);
-    let found: Vec<Vec<Piece>> = differ
+    if side.other.triangles().is_empty() {
+        return Ok(some.into_iter().map(|t| (t, mesh.corners(t as usize))).collect());
+    }
+    let search = Search::new(side.other, side.other_bvh());
+    let found: Vec<Vec<Piece>> = some
         .par_chunks(CHUNK)
         .map(|chunk| {
             let (mut out, mut pieces) = (Vec::new(), Vec::new());
             for &t in chunk {
                 progress.check()?;
-                search.farther(mesh.corners(t), distance, crumb, &mut pieces);
-                out.extend(pieces.drain(..).map(|p| (t as u32, p)));
+                search.farther(mesh.corners(t as usize), distance, crumb, &mut pieces);
+                out.extend(pieces.drain(..).map(|p| (t, p)));
             }
             Ok(out)
         })

@@ -6,6 +6,7 @@
 
 pub mod arrange;
 pub mod bvh;
+pub mod compare;
 pub mod crossings;
 pub mod deviation;
 pub mod fans;

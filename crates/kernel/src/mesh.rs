@@ -155,6 +155,31 @@ impl Mesh {
         }
     }
 
+    /// The mesh in pieces: `piece_of` has for each triangle which of `count` it belongs to. Linear.
+    pub fn pieces(&self, piece_of: &[u32], count: usize) -> Vec<Self> {
+        const UNUSED: u32 = u32::MAX;
+        let mut pieces = vec![Self::default(); count];
+        // Where a point was put last, and in which piece that was.
+        let mut put = vec![(UNUSED, UNUSED); self.points.len()];
+        let mut order: Vec<u32> = (0..self.triangles.len() as u32).collect();
+        order.sort_by_key(|t| piece_of[*t as usize]);
+        for t in order {
+            let n = piece_of[t as usize];
+            let piece = &mut pieces[n as usize];
+            let corners = self.triangles[t as usize].map(|c| {
+                let slot = &mut put[c as usize];
+                if slot.0 != n {
+                    *slot = (n, piece.points.len() as u32);
+                    piece.points.push(self.points[c as usize]);
+                }
+                slot.1
+            });
+            piece.triangles.push(corners);
+            piece.face_of.push(self.face_of[t as usize]);
+        }
+        pieces
+    }
+
     /// Reverses the winding of the triangles for which `flip` holds.
     pub fn reverse_triangles(&mut self, flip: impl Fn(usize) -> bool) {
         for (t, corners) in self.triangles.iter_mut().enumerate() {

@@ -30,6 +30,8 @@ pub enum UnitChoice {
     /// As the file says, or guessed from the size.
     #[default]
     Auto,
+    /// As the file says, or by its size where that leaves no doubt; else it is not brought in.
+    Ask,
     /// Millimetres.
     Millimetre,
     /// Centimetres.
@@ -44,7 +46,7 @@ impl UnitChoice {
     /// The chosen unit, unless it is left to the file.
     pub fn unit(self) -> Option<LengthUnit> {
         match self {
-            Self::Auto => None,
+            Self::Auto | Self::Ask => None,
             Self::Millimetre => Some(LengthUnit::Millimetre),
             Self::Centimetre => Some(LengthUnit::Centimetre),
             Self::Metre => Some(LengthUnit::Metre),

@@ -35,7 +35,8 @@ pub fn bring_in(
 ) -> Result<BroughtIn, ReadError> {
     let read = read_model(reader, length, file_name, limits, progress)?;
     let mut notes = read.notes;
-    let unit = match (unit.unit(), read.unit) {
+    let chosen = unit;
+    let unit = match (chosen.unit(), read.unit) {
         (Some(chosen), told) => {
             if let Some(told) = told.filter(|t| *t != chosen) {
                 notes.push(format!("the file says its unit is {}; it was read as {}", told.sign(), chosen.sign()));
@@ -44,7 +45,11 @@ pub fn bring_in(
         }
         (None, Some(told)) => told,
         (None, None) => {
-            let (guess, doubt) = guess_unit(&Aabb::of(read.mesh.points().iter().copied()));
+            let bounds = Aabb::of(read.mesh.points().iter().copied());
+            let (guess, doubt) = guess_unit(&[bounds]);
+            if doubt.is_some() && chosen == UnitChoice::Ask {
+                return Err(ReadError::UnitInDoubt { across: bounds.size().max_element() });
+            }
             notes.extend(doubt);
             guess
         }

@@ -1,11 +1,13 @@
 //! Doing a step: the operation, and the examination of what came out.
 
-use nimbet_kernel::deviation::deviation;
+use nimbet_kernel::compare::Compared;
+use nimbet_kernel::deviation::deviations;
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
-use nimbet_trade::harm::{HarmFacts, harm_between};
+use nimbet_trade::examine::{Known, look};
+use nimbet_trade::harm::{HarmFacts, harm_between, harm_seen};
 use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::words::{count, grams};
-use nimbet_trade::{Examination, Figures, Operation, PartState, TradeError, examine};
+use nimbet_trade::{Examination, Figures, Operation, TradeError, examine};
 
 use crate::action::Action;
 use crate::hash::mesh_hash;
@@ -95,28 +97,33 @@ pub fn perform(
         Action::Operation(operation) => {
             progress.report(0.0, &operation.title())?;
             let working = progress.stage(0.0, 0.5);
-            let outcome = match before.figures.state {
-                PartState::Sealed => operation.apply_to_sealed(mesh, others, &working)?,
-                _ => operation.apply(mesh, others, &working)?,
-            };
+            let mut outcome = operation.apply_to_seen(mesh, before, others, &working)?;
             // Each part takes its share of the time.
             let looking = progress.stage(0.5, 0.8);
             let parts = outcome.more.len() + 1;
-            let look = |mesh: &Mesh, progress: &Progress| {
-                let seen = examine(mesh, &progress.stage(0.0, 0.8))?;
-                with_least_wall(seen, mesh, &progress.stage(0.8, 1.0))
+            let surfaces = Compared::new(mesh, &outcome.mesh, &looking)?;
+            let turn = looking.part(0, parts);
+            let examination = match outcome.seen.take() {
+                Some(seen) => *seen,
+                None => {
+                    let crossings = before.no_crossings();
+                    let known = crossings.map(|crossings| Known { surfaces: &surfaces, crossings });
+                    look(&outcome.mesh, known, &turn.stage(0.0, 0.8))?.examination
+                }
             };
-            let examination = look(&outcome.mesh, &looking.part(0, parts))?;
+            let examination = with_least_wall(examination, &outcome.mesh, &turn.stage(0.8, 1.0))?;
             let mut more = Vec::new();
             let mut made = Vec::new();
             for (n, part) in outcome.more.into_iter().enumerate() {
-                let seen = look(&part, &looking.part(n + 1, parts))?;
+                let turn = looking.part(n + 1, parts);
+                let seen = examine(&part, &turn.stage(0.0, 0.8))?;
+                let seen = with_least_wall(seen, &part, &turn.stage(0.8, 1.0))?;
                 let inside = outcome.inside.get(n).map(|p| p.to_array());
                 made.push(MadePart { part: None, mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
                 more.push((part, seen));
             }
             let came_out: Vec<&Mesh> = more.iter().map(|(m, _)| m).collect();
-            let harm = harm_of(operation, (mesh, others), (&outcome.mesh, &came_out), &progress.stage(0.8, 0.9))?;
+            let harm = harm_of(operation, &surfaces, (others, &came_out), &progress.stage(0.8, 0.9))?;
             let mut left = outcome.left;
             left.extend(worse(&before.figures, &examination.figures));
             let report = StepReport {
@@ -125,7 +132,7 @@ pub fn perform(
                 largest_move: outcome.largest_move,
                 before: Some(before.figures.clone()),
                 after: examination.figures.clone(),
-                change: Some(surface_change(mesh, &outcome.mesh, &progress.stage(0.9, 1.0))?),
+                change: Some(surface_change(&surfaces, &progress.stage(0.9, 1.0))?),
                 made,
                 plan: outcome.plan,
                 cut: outcome.cut,
@@ -142,21 +149,20 @@ pub fn perform(
 /// What an operation lost, swallowed and invented. What it makes parts of is not lost, unless it mends.
 fn harm_of(
     operation: &Operation,
-    (mesh, others): (&Mesh, &[Mesh]),
-    (after, more): (&Mesh, &[&Mesh]),
+    surfaces: &Compared<'_>,
+    (others, more): (&[Mesh], &[&Mesh]),
     progress: &Progress,
 ) -> Result<Option<HarmFacts>, Cancelled> {
     if operation.moves_all() {
         return Ok(None);
     }
-    let before: Vec<&Mesh> = match operation.used_up().len() == others.len() {
-        true => std::iter::once(mesh).chain(others).collect(),
-        false => vec![mesh],
-    };
-    let after: Vec<&Mesh> = match operation.mends() {
-        true => vec![after],
-        false => std::iter::once(after).chain(more.iter().copied()).collect(),
-    };
+    let used = if operation.used_up().len() == others.len() { others } else { &[] };
+    let more = if operation.mends() { &[] } else { more };
+    if used.is_empty() && more.is_empty() {
+        return Ok(Some(HarmFacts::of(&harm_seen(surfaces, progress)?)));
+    }
+    let before: Vec<&Mesh> = std::iter::once(surfaces.before()).chain(used).collect();
+    let after: Vec<&Mesh> = std::iter::once(surfaces.after()).chain(more.iter().copied()).collect();
     Ok(Some(HarmFacts::of(&harm_between(&before, &after, progress)?)))
 }
 
@@ -203,11 +209,10 @@ fn worse(before: &Figures, after: &Figures) -> Vec<String> {
     said
 }
 
-fn surface_change(before: &Mesh, after: &Mesh, progress: &Progress) -> Result<SurfaceChange, Cancelled> {
+fn surface_change(surfaces: &Compared<'_>, progress: &Progress) -> Result<SurfaceChange, Cancelled> {
     progress.report(0.0, "measuring how far the surface moved")?;
-    let there = deviation(after, before, &progress.stage(0.0, 0.5))?;
-    let back = deviation(before, after, &progress.stage(0.5, 1.0))?;
-    let some = !before.triangles().is_empty() && !after.triangles().is_empty();
+    let (there, back) = deviations(surfaces, progress)?;
+    let some = !surfaces.before().triangles().is_empty() && !surfaces.after().triangles().is_empty();
     Ok(SurfaceChange {
         triangles_added: there.differ,
         triangles_removed: back.differ,

@@ -185,6 +185,10 @@ impl From<ReadError> for Problem {
         if matches!(error, ReadError::Cancelled(_)) {
             return Self::cancelled();
         }
+        if matches!(error, ReadError::UnitInDoubt { .. }) {
+            let detail = error.to_string();
+            return Self::new("unit-in-doubt", "Which unit is it in?", StatusCode::UNPROCESSABLE_ENTITY, detail);
+        }
         Self::new("unreadable-file", "The file cannot be read", StatusCode::UNPROCESSABLE_ENTITY, error.to_string())
     }
 }

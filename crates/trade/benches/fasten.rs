@@ -81,14 +81,14 @@ fn fastening(c: &mut Criterion) {
             })
         };
         let begin = Instant::now();
-        if let Ok(made) = op(false).apply_to_sealed(&part, &[], &quiet) {
+        if let Ok(made) = op(false).apply_to_seen(&part, &seen, &[], &quiet) {
             let seen = examine(&made.mesh, &quiet).map(|e| (e.figures.state, e.figures.triangles));
             println!("{count} threads: {:.2} s, then {seen:?}", begin.elapsed().as_secs_f64());
         }
         for (name, marked) in [("cut", false), ("marked", true)] {
             group.throughput(Throughput::Elements(u64::from(count)));
             group.bench_function(BenchmarkId::new(name, count), |b| {
-                b.iter(|| black_box(op(marked).apply_to_sealed(&part, &[], &quiet).is_ok()));
+                b.iter(|| black_box(op(marked).apply_to_seen(&part, &seen, &[], &quiet).is_ok()));
             });
         }
     }

@@ -1,6 +1,7 @@
 //! What a step lost, swallowed and invented, as figures with places.
 
-use nimbet_kernel::harm::{Far, Harm, harm};
+use nimbet_kernel::compare::Compared;
+use nimbet_kernel::harm::{Far, Harm, harm, harm_of};
 use nimbet_kernel::{Aabb, Cancelled, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -111,6 +112,14 @@ pub fn far_distance(mesh: &Mesh) -> f64 {
 pub fn harm_between(before: &[&Mesh], after: &[&Mesh], progress: &Progress) -> Result<Harm, Cancelled> {
     let (before, after) = (together(before), together(after));
     harm(&before, &after, far_distance(&before), progress)
+}
+
+/// What became of a part, of surfaces compared before.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn harm_seen(surfaces: &Compared<'_>, progress: &Progress) -> Result<Harm, Cancelled> {
+    harm_of(surfaces, far_distance(surfaces.before()), progress)
 }
 
 /// Meshes side by side.

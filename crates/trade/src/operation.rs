@@ -1,5 +1,6 @@
 //! Everything that can be done to a part, with its parameters, under one enum.
 
+use crate::examine::{Examination, PartState};
 use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -185,6 +186,8 @@ pub struct Outcome {
     pub notices: Vec<Notice>,
     /// Threads it made or marked.
     pub threads: Vec<ThreadMark>,
+    /// All that is known of the part afterwards, where the operation looked at it itself.
+    pub seen: Option<Box<Examination>>,
 }
 
 /// New faces that another part cut.
@@ -249,6 +252,7 @@ impl Outcome {
             cut: vec![],
             notices: vec![],
             threads: vec![],
+            seen: None,
         }
     }
 }
@@ -407,7 +411,7 @@ impl Operation {
             Self::Join(p) => p.apply(mesh, others, progress),
             Self::FindInside(p) => p.apply(mesh, progress),
             Self::Wrap(p) => p.apply(mesh, progress),
-            Self::Plan(p) => p.apply(mesh, progress),
+            Self::Plan(p) => p.apply(mesh, None, progress),
             Self::Union(p) => p.apply(mesh, others, false, progress),
             Self::Difference(p) => p.apply(mesh, others, false, progress),
             Self::Intersection(p) => p.apply(mesh, others, false, progress),
@@ -438,17 +442,26 @@ impl Operation {
         }
     }
 
-    /// As [`Operation::apply`] for a part known to be sealed: what other bodies do to it is computed near them only.
+    /// As [`Operation::apply`] for a part that was examined: what other bodies do to a sealed one is computed near them only, and
+    /// a plan need not look at it again.
     ///
     /// # Errors
     /// As [`Operation::apply`].
-    pub fn apply_to_sealed(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+    pub fn apply_to_seen(
+        &self,
+        mesh: &Mesh,
+        seen: &Examination,
+        others: &[Mesh],
+        progress: &Progress,
+    ) -> Result<Outcome, TradeError> {
+        let sealed = seen.figures.state == PartState::Sealed;
         match self {
-            Self::Union(p) => p.apply(mesh, others, true, progress),
-            Self::Difference(p) => p.apply(mesh, others, true, progress),
-            Self::Intersection(p) => p.apply(mesh, others, true, progress),
-            Self::Bore(p) => p.apply(mesh, true, progress),
-            Self::ThreadFaces(p) => p.apply(mesh, true, progress),
+            Self::Union(p) => p.apply(mesh, others, sealed, progress),
+            Self::Difference(p) => p.apply(mesh, others, sealed, progress),
+            Self::Intersection(p) => p.apply(mesh, others, sealed, progress),
+            Self::Bore(p) => p.apply(mesh, sealed, progress),
+            Self::ThreadFaces(p) => p.apply(mesh, sealed, progress),
+            Self::Plan(p) => p.apply(mesh, Some(seen), progress),
             _ => self.apply(mesh, others, progress),
         }
     }

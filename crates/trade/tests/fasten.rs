@@ -38,7 +38,7 @@ fn is_sealed(mesh: &Mesh) {
 }
 
 fn done(mesh: &Mesh, op: impl Into<Operation>) -> Outcome {
-    let outcome = op.into().apply_to_sealed(mesh, &[], &quiet()).unwrap();
+    let outcome = op.into().apply_to_seen(mesh, &examine(mesh, &quiet()).unwrap(), &[], &quiet()).unwrap();
     is_sealed(&outcome.mesh);
     outcome
 }

@@ -17,6 +17,8 @@ export interface Arrival {
     /** What the recipe that was done to it is called. */
     recipe: string;
     cancel: () => void;
+    /** Brings the same file in once more, its numbers taken for this unit. */
+    again: (unit: keyof typeof unitNames) => void;
 }
 
 /** A recipe to be done to files as they come in. */
@@ -40,7 +42,12 @@ export const useBringIn = defineStore('bringIn', () => {
         await Promise.all(files.map((f) => bringOne(f, text, recipe.value?.name ?? '')));
     }
 
-    async function bringOne(file: File, text: string, recipeName: string): Promise<void> {
+    async function bringOne(
+        file: File,
+        text: string,
+        recipeName: string,
+        chosen = unit.value,
+    ): Promise<void> {
         const job = jobs.job;
         if (!job) return;
         const stop = new AbortController();
@@ -53,12 +60,17 @@ export const useBringIn = defineStore('bringIn', () => {
             part: null,
             recipe: recipeName,
             cancel: () => stop.abort(),
+            again: (as) => {
+                dismiss(arrival);
+                void bringOne(file, text, recipeName, as);
+            },
         });
         arrivals.value.unshift(arrival);
         try {
             const tell = (sent: number) =>
                 (arrival.task = { fraction: sent * 0.3, doing: 'sending', state: 'queued' });
-            const fields = { unit: unit.value, who: jobs.who, recipe: text };
+            // Where its size leaves more than one unit, people are asked.
+            const fields = { unit: chosen === 'auto' ? 'ask' : chosen, who: jobs.who, recipe: text };
             const queued = await sendFile(job.id, file, fields, tell, stop.signal);
             arrival.cancel = () =>
                 void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: queued.id } } });
@@ -81,7 +93,9 @@ export const useBringIn = defineStore('bringIn', () => {
         }
     }
 
-    const dismiss = (arrival: Arrival) => (arrivals.value = arrivals.value.filter((a) => a !== arrival));
+    function dismiss(arrival: Arrival) {
+        arrivals.value = arrivals.value.filter((a) => a !== arrival);
+    }
 
     return { unit, arrivals, recipe, bring, dismiss };
 });

@@ -63,6 +63,9 @@ pub struct Thickness {
 pub struct Gauge<'a> {
     mesh: &'a Mesh,
     bvh: Bvh,
+    /// For each triangle the direction out of it, of length one or nought, and how far its plane lies from the origin along it: most
+    /// triangles near a ball are told by them alone.
+    planes: Vec<(Point, f64)>,
     side: Side,
     /// Nothing farther apart counts.
     most: f64,
@@ -73,7 +76,12 @@ impl<'a> Gauge<'a> {
     pub fn new(mesh: &'a Mesh, side: Side, most: f64) -> Self {
         let bvh = triangle_bvh(mesh);
         let most = most.min(bvh.bounds().diagonal());
-        Self { mesh, bvh, side, most }
+        let plane = |t: usize| {
+            let normal = mesh.area_vector(t).normalize_or_zero();
+            (normal, normal.dot(mesh.corners(t)[0]))
+        };
+        let planes = (0..mesh.triangles().len()).into_par_iter().map(plane).collect();
+        Self { mesh, bvh, planes, side, most }
     }
 
     /// The thickness at a point of a triangle; none where nothing lies opposite within the most that is measured.
@@ -96,7 +104,7 @@ impl<'a> Gauge<'a> {
 
     /// The direction into what is measured, of length one; none for a triangle without area.
     fn inward(&self, triangle: usize) -> Option<Point> {
-        let normal = self.mesh.area_vector(triangle).normalize_or_zero();
+        let normal = self.planes[triangle].0;
         (normal != Point::ZERO).then_some(if self.side == Side::Inside { -normal } else { normal })
     }
 
@@ -119,7 +127,7 @@ impl<'a> Gauge<'a> {
                 }
                 ControlFlow::Continue(())
             });
-            let faces = |t: usize| self.mesh.area_vector(t).normalize_or_zero().dot(way).abs() >= ACROSS;
+            let faces = |t: usize| self.planes[t].0.dot(way).abs() >= ACROSS;
             side.is_none_or(faces).then_some(reach * self.most)
         };
         (0..WAYS)
@@ -154,9 +162,8 @@ impl<'a> Gauge<'a> {
 
     /// Whether a triangle is the far side of a place with this direction into it.
     fn faces(&self, triangle: u32, inward: Point) -> bool {
-        let vector = self.mesh.area_vector(triangle as usize);
-        let along = vector.dot(inward) * if self.side == Side::Inside { 1.0 } else { -1.0 };
-        along > 0.0 && along * along >= FACING * FACING * vector.length_squared()
+        let along = self.planes[triangle as usize].0.dot(inward);
+        FACING <= if self.side == Side::Inside { along } else { -along }
     }
 
     fn ball(&self, place: Point, inward: Point, ray: Option<Thickness>) -> Option<Thickness> {
@@ -168,11 +175,16 @@ impl<'a> Gauge<'a> {
         let mut touched = ray;
         for _ in 0..ROUNDS {
             let middle = place + inward * radius;
+            let reach = radius * (1.0 - REST);
             let distance = |t: u32| {
+                let (normal, offset) = self.planes[t as usize];
+                if (normal.dot(middle) - offset).abs() >= reach {
+                    return None;
+                }
                 let foot = || nearest_on_triangle(middle, self.mesh.corners(t as usize));
                 self.faces(t, inward).then(|| (foot() - middle).length_squared())
             };
-            let Some((t, _)) = self.bvh.nearest(middle, radius * (1.0 - REST), distance) else { break };
+            let Some((t, _)) = self.bvh.nearest(middle, reach, distance) else { break };
             let at = nearest_on_triangle(middle, self.mesh.corners(t as usize));
             let to = at - place;
             let depth = to.dot(inward);

@@ -104,7 +104,11 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
     };
     let sealed = state == PartState::Sealed;
     let no_volume = (!sealed).then(|| format!("no volume: {reason}"));
-    let faces = survey.mesh.face_of().iter().collect::<std::collections::HashSet<_>>().len();
+    let mut faces: Vec<_> = survey.mesh.face_of().to_vec();
+    faces.dedup();
+    faces.sort_unstable();
+    faces.dedup();
+    let faces = faces.len();
     Figures {
         state,
         reason,

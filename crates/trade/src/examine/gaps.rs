@@ -18,9 +18,9 @@ use crate::words::{Xyz, millimetres, xyz};
 const WIDEST_SHARE: f64 = 0.01;
 /// A gap is at least four times as long as it is wide; else it is a small hole.
 const LEAST_SLENDERNESS: f64 = 4.0;
-/// A rim of so few edges is a missing triangle or two, however slender: putting them back moves nothing, closing it as a gap
-/// would.
-const MOST_EDGES_OF_A_HOLE: usize = 4;
+/// A rim of so few edges is what a missing triangle or two or a missing corner leave, however slender: putting them back moves
+/// nothing, closing it as a gap would.
+const MOST_EDGES_OF_A_HOLE: usize = 6;
 /// A point this close to an edge lies on it: twice the rounding of single-precision files, as a share of the diagonal.
 pub(super) const ON_EDGE_SHARE: f64 = 2e-7;
 

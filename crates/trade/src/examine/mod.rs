@@ -14,7 +14,8 @@ mod tangles;
 mod triangles;
 mod write_up;
 
-use nimbet_kernel::crossings::{crossing_pairs, triangle_bvh};
+use nimbet_kernel::compare::Compared;
+use nimbet_kernel::crossings::{crossing_pairs, crossing_pairs_after, triangle_bvh};
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::rims::rims;
 use nimbet_kernel::topology::{EdgeUse, Topology};
@@ -35,7 +36,7 @@ pub use rim_facts::{RimFacts, RimPick, chain_points, name_rims};
 pub use shell_facts::{Nesting, ShellFacts, ShellRole, nesting};
 pub use tangles::{TangleFacts, TangleKind};
 pub(crate) use triangles::{degenerate_triangles, duplicate_triangles, is_degenerate};
-use triangles::{folded_edges, sliver_triangles};
+use triangles::{folded_edges, same_triangle, sliver_triangles};
 
 use crate::seal::{CornerHistogram, corner_histogram};
 use crate::weigh::Weighing;
@@ -95,32 +96,83 @@ pub(crate) struct Survey<'a> {
     pub sheet: bool,
 }
 
+/// An examination, and what the next one can build on.
+#[derive(Clone, Debug)]
+pub struct Seen {
+    /// All that is known of the part.
+    pub examination: Examination,
+    /// All pairs of triangles that cross, ascending.
+    pub crossings: Vec<(u32, u32)>,
+}
+
+/// What is known of a part before something was done to it: its triangles beside those it has now, and which of them crossed.
+#[derive(Clone, Copy, Debug)]
+pub struct Known<'a> {
+    /// The part before and now.
+    pub surfaces: &'a Compared<'a>,
+    /// All pairs that crossed before, ascending.
+    pub crossings: &'a [(u32, u32)],
+}
+
+impl Examination {
+    /// The crossing pairs, where it says that there are none.
+    pub fn no_crossings(&self) -> Option<&'static [(u32, u32)]> {
+        (self.figures.crossing_pairs == 0 && self.figures.crossing_in_gaps == 0).then_some(&[])
+    }
+}
+
 /// Examines a mesh.
 ///
 /// # Errors
 /// [`Cancelled`].
 pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelled> {
+    Ok(look(mesh, None, progress)?.examination)
+}
+
+/// Examines a mesh; of one that was known before something was done to it, only what is new is searched for crossings.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn look(mesh: &Mesh, known: Option<Known<'_>>, progress: &Progress) -> Result<Seen, Cancelled> {
     progress.report(0.0, "finding edges")?;
-    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let built = std::cell::OnceCell::new();
+    let (topology, bvh) = rayon::join(
+        || Topology::new(mesh.triangles(), mesh.points().len()),
+        || known.is_none().then(|| triangle_bvh(mesh)),
+    );
+    let bvh = match (known, bvh) {
+        (Some(known), _) => known.surfaces.after_bvh(),
+        (None, bvh) => built.get_or_init(|| bvh.unwrap_or_else(|| triangle_bvh(mesh))),
+    };
     progress.report(0.15, "measuring")?;
     let measure = measure(mesh);
     let diagonal = measure.bounds.diagonal();
     let (named, rims) = name_rims(mesh, rims(&topology));
     progress.report(0.2, "looking for gaps")?;
     let found = gaps::find(mesh, &topology, &named, &rims, diagonal, progress)?;
-    progress.report(0.3, "looking for shells")?;
-    let bvh = triangle_bvh(mesh);
-    let nesting = nesting(mesh, &topology, &bvh, progress)?;
-    let touching = fans::touch_points(&topology);
-    progress.report(0.5, "looking for crossings")?;
+    progress.report(0.3, "looking for crossings")?;
+    let all = match known {
+        None => crossing_pairs(mesh, bvh, progress)?,
+        Some(known) => crossing_pairs_after(known.surfaces, known.crossings, progress)?,
+    };
     // Two sides of a gap may overlap a little; that is the gap's doing, and goes when it is closed.
     let at_gap = |t: u32| mesh.triangles()[t as usize].iter().any(|v| found.points.contains(v));
-    let mut crossings = crossing_pairs(mesh, &bvh, progress)?;
-    let all = crossings.len();
-    crossings.retain(|&(a, b)| !(at_gap(a) && at_gap(b)));
+    let crossings: Vec<(u32, u32)> = all.iter().copied().filter(|&(a, b)| !(at_gap(a) && at_gap(b))).collect();
+    progress.report(0.7, "looking for shells")?;
+    let (nesting, (touching, (degenerate, (slivers, folds)))) = rayon::join(
+        || nesting(mesh, &topology, bvh, progress),
+        || {
+            let small = || (degenerate_triangles(mesh), (sliver_triangles(mesh), folded_edges(mesh, &topology)));
+            (fans::touch_points(&topology), small())
+        },
+    );
+    let nesting = nesting?;
     progress.report(0.9, "writing it up")?;
-    let corners = corner_histogram(mesh, progress)?;
-    let tangles = tangles::gather(mesh, &bvh, &crossings, &nesting.shell_of);
+    let corners = corner_histogram(mesh, &topology, progress)?;
+    // A triangle there twice has a finding of its own.
+    let twice = |&(a, b): &(u32, u32)| same_triangle(mesh.triangles()[a as usize], mesh.triangles()[b as usize]);
+    let through: Vec<(u32, u32)> = crossings.iter().copied().filter(|pair| !twice(pair)).collect();
+    let tangles = tangles::gather(mesh, bvh, &through, &nesting.shell_of);
     let mut survey = Survey {
         mesh,
         rims,
@@ -131,10 +183,10 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
         crowded: topology.edges_with(EdgeUse::Crowded).collect(),
         touching,
         duplicates: duplicate_triangles(&topology),
-        degenerate: degenerate_triangles(mesh),
-        slivers: sliver_triangles(mesh),
-        folds: folded_edges(mesh, &topology),
-        crossing_in_gaps: all - crossings.len(),
+        degenerate,
+        slivers,
+        folds,
+        crossing_in_gaps: all.len() - crossings.len(),
         crossings,
         tangles,
         diagonal,
@@ -145,14 +197,14 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
     survey.sheet = is_sheet(&survey);
     let figures = figures::figures(&survey, &measure);
     let findings = write_up::findings(&survey);
-    let mut tangle: Vec<u32> = survey.crossings.iter().flat_map(|&(a, b)| [a, b]).collect();
+    let mut tangle: Vec<u32> = through.iter().flat_map(|&(a, b)| [a, b]).collect();
     tangle.sort_unstable();
     tangle.dedup();
     tangle.truncate(MOST_TANGLE);
     let mut shells = survey.nesting.shells;
     shells.truncate(MOST_SHELLS);
     let weighing = Weighing::new(&figures, &measure);
-    Ok(Examination {
+    let examination = Examination {
         figures,
         findings,
         rims: survey.rims,
@@ -163,7 +215,8 @@ pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelle
         corners: survey.corners,
         sheet: survey.sheet,
         weighing,
-    })
+    };
+    Ok(Seen { examination, crossings: all })
 }
 
 /// Whether a part is one sheet that is meant to be one: one piece with one long border, facing one way on the whole.

@@ -6,17 +6,18 @@ use nimbet_kernel::{Mesh, Point};
 /// Triangles over the same three points as an earlier one, ascending.
 pub(crate) fn duplicate_triangles(topology: &Topology<'_>) -> Vec<u32> {
     let triangles = topology.triangles();
-    let key = |t: u32| {
-        let mut k = triangles[t as usize];
-        k.sort_unstable();
-        k
-    };
+    let same = |t: u32, u: u32| same_triangle(triangles[t as usize], triangles[u as usize]);
     (0..triangles.len() as u32)
         .filter(|&t| {
             let edge = topology.edge_of(3 * t);
-            edge != NO_EDGE && topology.halves(edge).iter().any(|&h| h / 3 < t && key(h / 3) == key(t))
+            edge != NO_EDGE && topology.halves(edge).iter().any(|&h| h / 3 < t && same(h / 3, t))
         })
         .collect()
+}
+
+/// Whether two triangles have the same corners, in whatever order.
+pub(super) fn same_triangle(a: [u32; 3], b: [u32; 3]) -> bool {
+    a.iter().all(|c| b.contains(c)) && b.iter().all(|c| a.contains(c))
 }
 
 /// Triangles that name a point twice or whose corners lie on one line to the last digits, ascending.

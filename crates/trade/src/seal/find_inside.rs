@@ -38,6 +38,16 @@ impl FindInside {
     }
 
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+        self.apply_unless(mesh, &|_| Ok(None), progress)
+    }
+
+    /// As [`FindInside::apply`], but refused where there is something against the body found, before it is held together.
+    pub(super) fn apply_unless(
+        &self,
+        mesh: &Mesh,
+        against: &dyn Fn(&Mesh) -> Result<Option<String>, TradeError>,
+        progress: &Progress,
+    ) -> Result<Outcome, TradeError> {
         if self.wall.is_some_and(|w| !(w > 0.0 && w.is_finite())) {
             return Err(TradeError::refused("the wall of sheets needs a thickness above 0 mm", vec![]));
         }
@@ -68,6 +78,9 @@ impl FindInside {
                 "the surface encloses nothing: it is a sheet. Give it a thickness, or a base",
                 mesh.points().first().copied().into_iter().collect(),
             ));
+        }
+        if let Some(why) = against(&made)? {
+            return Err(TradeError::refused(why, vec![]));
         }
         let shells = shells::shells(&Topology::new(made.triangles(), made.points().len())).1;
         done.push(format!("found the inside: {} in {}", volume(&made), count(shells, "shell", "shells")));
@@ -136,9 +149,21 @@ fn with_walls(body: &Mesh, sheets: &Mesh, thick: f64, progress: &Progress) -> Re
         return Ok((body.clone(), 0));
     }
     let walls = thickened(&sheets.retain_triangles(|t| large[shell_of[t] as usize]), thick)?;
+    /// Where walls cross each other more often, for each of their triangles, they are thicker than what they stand for is wide …
+    const DENSE: usize = 7;
+    /// … and so many crossings take seconds.
+    const MOST_CROSSINGS: usize = 80_000;
+    let most = (walls.triangles().len() * DENSE).min(MOST_CROSSINGS);
+    if crossing_pairs_up_to(&walls, &triangle_bvh(&walls), most, &progress.stage(0.0, 0.1))?.is_none() {
+        let why = format!(
+            "sheets that enclose nothing lie so close that walls of {} would cross in more than {most} places; thinner ones may do",
+            millimetres(thick)
+        );
+        return Err(TradeError::refused(why, walls.points().first().copied().into_iter().collect()));
+    }
     let inputs: Vec<&Mesh> = Some(body).filter(|b| !b.triangles().is_empty()).into_iter().chain([&walls]).collect();
     let last = inputs.len() - 1;
-    let all = Arrangement::new(&inputs, &[], &progress.stage(0.0, 0.7)).map_err(|e| told(e, &|_| "the part".into()))?;
+    let all = Arrangement::new(&inputs, &[], &progress.stage(0.1, 0.7)).map_err(|e| told(e, &|_| "the part".into()))?;
     let inside = |w: &[i16]| w[0] > 0 || w[last] != 0;
     /// Chambers of less than this share may change sides where the body would touch itself.
     const CRUMB: f64 = 1e-6;

@@ -64,7 +64,7 @@ impl MergePoints {
             return Err(TradeError::refused("the distance must be a length above 0 mm", vec![]));
         }
         progress.report(0.0, "looking for corners that nearly meet")?;
-        let naked = naked_points(mesh);
+        let naked = naked_points(mesh, &Topology::new(mesh.triangles(), mesh.points().len()));
         self.refuse_thin(mesh, &naked)?;
         let pairs = self.pairs(mesh, &naked, &progress.stage(0.1, 0.5))?;
         if pairs.is_empty() {
@@ -240,8 +240,7 @@ fn refuse_flattened(before: &Mesh, after: &Mesh) -> Result<(), TradeError> {
 }
 
 /// For each point whether a naked edge ends at it.
-fn naked_points(mesh: &Mesh) -> Vec<bool> {
-    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+fn naked_points(mesh: &Mesh, topology: &Topology<'_>) -> Vec<bool> {
     let mut naked = vec![false; mesh.points().len()];
     for half in topology.naked_halves() {
         let (a, b) = topology.ends(half);
@@ -255,10 +254,14 @@ fn naked_points(mesh: &Mesh) -> Vec<bool> {
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn corner_histogram(mesh: &Mesh, progress: &Progress) -> Result<Option<CornerHistogram>, Cancelled> {
+pub fn corner_histogram(
+    mesh: &Mesh,
+    topology: &Topology<'_>,
+    progress: &Progress,
+) -> Result<Option<CornerHistogram>, Cancelled> {
     /// Farther than this share of the diagonal nobody would merge.
     const FARTHEST: f64 = 0.05;
-    let naked = naked_points(mesh);
+    let naked = naked_points(mesh, topology);
     let ids: Vec<u32> = (0..naked.len() as u32).filter(|p| naked[*p as usize]).collect();
     if ids.is_empty() {
         return Ok(None);

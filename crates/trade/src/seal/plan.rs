@@ -6,6 +6,7 @@
 //! closed shells have. What is still no solid then becomes the border of its inside. After each remedy the part is looked at anew,
 //! and a stage that lost more of what came in than a set share is left out. Run again on its own result it finds nothing to do.
 
+use nimbet_kernel::compare::Compared;
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::segments::nearest_on_triangle;
 use nimbet_kernel::{Mesh, Progress, Topology, shells};
@@ -17,7 +18,7 @@ use super::{
     AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, FindInside, LiftChoice, MergePoints, ReSkin, RimChoice,
     SPECK_SHARE, TurnOutward, base_below, sheet_wall,
 };
-use crate::examine::{Examination, Figures, FindingKind, ShellRole, TangleKind, examine};
+use crate::examine::{Examination, Figures, FindingKind, Known, Seen, ShellRole, TangleKind, look};
 use crate::harm::{HarmFacts, MAY_LOSE, far_distance, harm_between, percent};
 use crate::shape::Untangle;
 use crate::{Operation, Outcome, PartState, TradeError};
@@ -104,19 +105,34 @@ struct State<'a> {
     came_in: &'a Mesh,
     outcome: Outcome,
     seen: Examination,
+    /// All crossing pairs of the part, where they are known.
+    crossings: Option<Vec<(u32, u32)>>,
     may_lose: f64,
 }
 
 impl Plan {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    pub(crate) fn apply(
+        &self,
+        mesh: &Mesh,
+        seen: Option<&Examination>,
+        progress: &Progress,
+    ) -> Result<Outcome, TradeError> {
         let may_lose = self.may_lose.unwrap_or(MAY_LOSE);
         if !(0.0..=1.0).contains(&may_lose) {
             return Err(TradeError::refused("the share that may be lost is a number from 0 to 1", vec![]));
         }
         let outcome = Outcome { done: vec![], ..Outcome::of(mesh.clone(), String::new()) };
         let turns = STAGES.len() + 2;
-        let seen = examine(mesh, &progress.part(0, turns))?;
-        let mut state = State { came_in: mesh, outcome, seen, may_lose };
+        let mut state = match seen {
+            Some(seen) => {
+                let crossings = seen.no_crossings().map(<[_]>::to_vec);
+                State { came_in: mesh, outcome, seen: seen.clone(), crossings, may_lose }
+            }
+            None => {
+                let Seen { examination: seen, crossings } = look(mesh, None, &progress.part(0, turns))?;
+                State { came_in: mesh, outcome, seen, crossings: Some(crossings), may_lose }
+            }
+        };
         for (n, (stage, remedies)) in STAGES.iter().enumerate() {
             let remedies = remedies(&state.seen);
             if remedies.is_empty() {
@@ -146,6 +162,7 @@ impl Plan {
         if self.keep_lost {
             outcome.more.extend(lost_part(mesh, &outcome.mesh, &progress.part(turns - 1, turns))?);
         }
+        outcome.seen = Some(Box::new(seen));
         Ok(outcome)
     }
 
@@ -164,13 +181,14 @@ impl Plan {
 impl State<'_> {
     /// Takes a stage by the first of its remedies that works without harm; else tells why it is left out.
     fn take(&mut self, stage: PlanStage, remedies: &[Operation], progress: &Progress) -> Result<(), TradeError> {
-        let mut why: Option<(String, String)> = None;
+        let mut why: Vec<(String, String)> = Vec::new();
         for (n, operation) in remedies.iter().enumerate() {
             let turn = progress.part(n, remedies.len());
             let title = operation.title();
             let refused = match self.attempt(stage, operation, &turn) {
                 Ok((step, after)) => match self.harm((stage, operation), &step, &after, &turn.stage(0.9, 1.0))? {
                     None => {
+                        let Seen { examination: after, crossings } = after;
                         self.outcome.done.push(format!("{title}: {}", step.done.join(", ")));
                         self.outcome.plan.push(PlannedStep {
                             stage,
@@ -181,7 +199,7 @@ impl State<'_> {
                         });
                         self.outcome.mesh = step.mesh;
                         self.outcome.largest_move = self.outcome.largest_move.max(step.largest_move);
-                        self.seen = after;
+                        (self.seen, self.crossings) = (after, Some(crossings));
                         return Ok(());
                     }
                     Some(harm) => harm,
@@ -190,10 +208,10 @@ impl State<'_> {
                 Err(TradeError::Refused { why, .. }) => why,
                 Err(other) => return Err(other),
             };
-            why.get_or_insert((title, refused));
+            why.push((title, refused));
         }
-        if let Some((title, why)) = why {
-            self.outcome.left.push(format!("{title}: {why}"));
+        self.outcome.left.extend(why.iter().map(|(title, why)| format!("{title}: {why}")));
+        if let Some((title, why)) = why.into_iter().next() {
             self.outcome.plan.push(PlannedStep {
                 stage,
                 title,
@@ -211,10 +229,19 @@ impl State<'_> {
         stage: PlanStage,
         operation: &Operation,
         progress: &Progress,
-    ) -> Result<(Outcome, Examination), TradeError> {
-        let step = operation.apply(&self.outcome.mesh, &[], &progress.stage(0.0, 0.5))?;
-        let after = examine(&step.mesh, &progress.stage(0.5, 0.9))?;
-        if stage == PlanStage::TurnOutward && void_without_wall(&step.mesh, &after, progress)? {
+    ) -> Result<(Outcome, Seen), TradeError> {
+        let (turn, mesh) = (progress.stage(0.0, 0.5), &self.outcome.mesh);
+        let step = match operation {
+            // Rods and beads only add.
+            Operation::FindInside(find) => {
+                find.apply_unless(mesh, &|found| self.loses(operation, found, &turn), &turn)?
+            }
+            _ => operation.apply(mesh, &[], &turn)?,
+        };
+        let surfaces = Compared::new(&self.outcome.mesh, &step.mesh, progress)?;
+        let known = self.crossings.as_ref().map(|crossings| Known { surfaces: &surfaces, crossings });
+        let after = look(&step.mesh, known, &progress.stage(0.5, 0.9))?;
+        if stage == PlanStage::TurnOutward && void_without_wall(&step.mesh, &after.examination, progress)? {
             return Err(TradeError::refused("a void would lie on the outside, with no wall between", vec![]));
         }
         Ok((step, after))
@@ -225,11 +252,11 @@ impl State<'_> {
         &self,
         (stage, operation): (PlanStage, &Operation),
         step: &Outcome,
-        after: &Examination,
+        after: &Seen,
         progress: &Progress,
     ) -> Result<Option<String>, TradeError> {
         use PlanStage as S;
-        let (before, now) = (&self.seen.figures, &after.figures);
+        let (before, now) = (&self.seen.figures, &after.examination.figures);
         let worse = |f: fn(&Figures) -> usize| f(now) > f(before);
         let said = |why: &str| Ok(Some(why.to_owned()));
         match stage {
@@ -254,9 +281,14 @@ impl State<'_> {
         if keeps {
             return Ok(None);
         }
-        let harm = HarmFacts::of(&harm_between(&[self.came_in], &[&step.mesh], progress)?);
+        self.loses(operation, &step.mesh, progress)
+    }
+
+    /// Why what a step made has too little of what came in.
+    fn loses(&self, operation: &Operation, made: &Mesh, progress: &Progress) -> Result<Option<String>, TradeError> {
         /// Where walls would bury more of the surface than this, the part is no body with sheets beside it.
         const BURIED: f64 = 0.5;
+        let harm = HarmFacts::of(&harm_between(&[self.came_in], &[made], progress)?);
         let walled = matches!(operation, Operation::FindInside(FindInside { wall: Some(_), .. }));
         if walled && harm.swallowed.share > BURIED {
             return Ok(Some(format!("{} of the surface would lie inside walls", percent(harm.swallowed.share))));

@@ -55,14 +55,10 @@ impl PullApart {
                 vec![],
             ));
         }
-        let mut members: Vec<Vec<u32>> = vec![Vec::new(); pieces];
-        for (t, &piece) in piece_of.iter().enumerate() {
-            members[piece as usize].push(t as u32);
-        }
-        let area = |list: &[u32]| list.iter().map(|&t| mesh.area_vector(t as usize).length()).sum::<f64>();
-        let mut order: Vec<(f64, usize)> = members.iter().enumerate().map(|(n, m)| (area(m), n)).collect();
-        order.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
-        let mut parts = order.into_iter().map(|(_, n)| mesh.retain_triangles(|t| piece_of[t] as usize == n));
+        let area = |m: &Mesh| (0..m.triangles().len()).map(|t| m.area_vector(t).length()).sum::<f64>();
+        let mut parts: Vec<(f64, Mesh)> = mesh.pieces(&piece_of, pieces).into_iter().map(|m| (area(&m), m)).collect();
+        parts.sort_by(|a, b| b.0.total_cmp(&a.0));
+        let mut parts = parts.into_iter().map(|(_, part)| part);
         let largest = parts.next().unwrap_or_default();
         let more = parts.collect();
         Ok(Outcome { more, ..Outcome::of(largest, format!("pulled apart into {}", count(pieces, one, many))) })

@@ -15,6 +15,10 @@ const bench = useBench();
 const jobs = useJob();
 const chooser = ref<HTMLInputElement>();
 const units = Object.entries(unitNames).map(([value, title]) => ({ value, title }));
+const asked = (['millimetre', 'centimetre', 'metre', 'inch'] as const).map((value) => ({
+    value,
+    title: unitNames[value],
+}));
 const part = computed(() => (id: number | null) => jobs.parts.find((p) => p.id === id));
 
 function chosen(event: Event) {
@@ -67,7 +71,21 @@ function chosen(event: Event) {
                 @click="bringIn.dismiss(a)"
             />
         </div>
-        <div v-if="a.problem" class="problem" role="alert">
+        <div v-if="a.problem?.type === 'urn:nimbet:unit-in-doubt'" role="alert">
+            <b>{{ a.problem.title }}</b> {{ a.problem.detail }}
+            <div class="d-flex flex-wrap ga-2 mt-2">
+                <v-btn
+                    v-for="u in asked"
+                    :key="u.value"
+                    size="small"
+                    variant="outlined"
+                    :data-testid="`as-${u.value}`"
+                    @click="a.again(u.value)"
+                    >{{ u.title }}</v-btn
+                >
+            </div>
+        </div>
+        <div v-else-if="a.problem" class="problem" role="alert">
             <b>{{ a.problem.title }}.</b> {{ a.problem.detail }}
         </div>
         <TaskProgress v-else-if="a.part == null" :task="a.task" what="Bringing in" @cancel="a.cancel()" />
