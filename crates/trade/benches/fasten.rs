@@ -80,10 +80,11 @@ fn fastening(c: &mut Criterion) {
                 least_wall: Some(1.5),
             })
         };
+        let Ok(seen) = examine(&part, &quiet) else { continue };
         let begin = Instant::now();
         if let Ok(made) = op(false).apply_to_seen(&part, &seen, &[], &quiet) {
-            let seen = examine(&made.mesh, &quiet).map(|e| (e.figures.state, e.figures.triangles));
-            println!("{count} threads: {:.2} s, then {seen:?}", begin.elapsed().as_secs_f64());
+            let then = examine(&made.mesh, &quiet).map(|e| (e.figures.state, e.figures.triangles));
+            println!("{count} threads: {:.2} s, then {then:?}", begin.elapsed().as_secs_f64());
         }
         for (name, marked) in [("cut", false), ("marked", true)] {
             group.throughput(Throughput::Elements(u64::from(count)));

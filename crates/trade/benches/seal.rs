@@ -4,7 +4,7 @@
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Mesh, Point, Progress, shapes, weld};
-use nimbet_trade::seal::{CloseGaps, CoverRim, CoverStyle, Plan, RimChoice, Smooth, Wrap};
+use nimbet_trade::seal::{CloseGaps, CoverRim, CoverStyle, FindInside, MergePoints, Plan, RimChoice, Smooth, Wrap};
 use nimbet_trade::{Operation, examine};
 use std::f64::consts::TAU;
 use std::hint::black_box;
@@ -70,7 +70,14 @@ fn sealing(c: &mut Criterion) {
         bench("cover 193 holes", &|| drop(black_box(cover.apply(&holed, &[], &quiet))));
         let close = Operation::CloseGaps(CloseGaps { reach: 0.1, leave: vec![] });
         bench("close gaps of 15 patches", &|| drop(black_box(close.apply(&patched, &[], &quiet))));
+        bench("plan on 193 holes", &|| drop(black_box(Operation::Plan(Plan::default()).apply(&holed, &[], &quiet))));
         bench("plan on 15 patches", &|| drop(black_box(Operation::Plan(Plan::default()).apply(&patched, &[], &quiet))));
+        let crossing = crossing_balls(rows);
+        let find = Operation::FindInside(FindInside::default());
+        bench("find the inside of two balls, one turned over", &|| drop(black_box(find.apply(&crossing, &[], &quiet))));
+        let loose = loose(&holed);
+        let merge = Operation::MergePoints(MergePoints { within: 50.0 / rows as f64 * 1e-2 });
+        bench("merge points of loose triangles", &|| drop(black_box(merge.apply(&loose, &[], &quiet))));
         let smooth = Operation::Smooth(Smooth::default());
         bench("smooth everything, 10 passes", &|| drop(black_box(smooth.apply(&holed, &[], &quiet))));
         let resolution = 100.0 / (wanted as f64 / 20.0).sqrt();
@@ -90,6 +97,30 @@ fn sealing(c: &mut Criterion) {
         group.bench_function(name, |b| b.iter(|| drop(black_box(cover.apply(&tub, &[], &quiet)))));
     }
     group.finish();
+}
+
+/// Two balls of half as many triangles that cross, the second turned over.
+fn crossing_balls(rows: usize) -> Mesh {
+    let ball = shapes::ball(50.0, (rows as f64 / 2f64.sqrt()) as usize);
+    let at = |m: &Mesh, aside: f64, over: bool| -> Vec<Point> {
+        let corners = |t: usize| m.corners(t).map(|p| p + Point::new(aside, aside * 0.3, 0.0));
+        (0..m.triangles().len())
+            .flat_map(|t| {
+                let [a, b, c] = corners(t);
+                if over { [a, c, b] } else { [a, b, c] }
+            })
+            .collect()
+    };
+    weld::weld_corners(&[at(&ball, 0.0, false), at(&ball, 31.0, true)].concat()).unwrap_or_default()
+}
+
+/// Every triangle with corners of its own, each off by up to 0.05 µm along each axis.
+fn loose(mesh: &Mesh) -> Mesh {
+    let noise = |n: usize| ((n as f64 * 0.618_033_988_749).fract() - 0.5) * 1e-4;
+    let corners = (0..mesh.triangles().len()).flat_map(|t| mesh.corners(t));
+    let points = corners.enumerate().map(|(n, p)| p + Point::new(noise(n), noise(n + 7), noise(n + 13))).collect();
+    let triangles = (0..mesh.triangles().len() as u32).map(|t| [3 * t, 3 * t + 1, 3 * t + 2]).collect();
+    Mesh::with_one_face(points, triangles).unwrap_or_default()
 }
 
 /// The ball with the points of a tenth of it moved a little.

@@ -212,7 +212,8 @@ pub(crate) struct FileForm {
     recipe: Option<String>,
     /// Who brings it in.
     who: Option<String>,
-    /// `auto`, `millimetre`, `centimetre`, `metre` or `inch`.
+    /// `auto`, `ask` (refused as `unit-in-doubt` where neither the file nor its size tells), `millimetre`, `centimetre`, `metre` or
+    /// `inch`.
     unit: Option<String>,
 }
 
