@@ -98,14 +98,16 @@ fn a_base_under_a_slope_has_the_volume_of_the_prism() {
     let points = vec![at(0.0, 0.0), at(10.0, 0.0), at(10.0, 10.0), at(0.0, 10.0)];
     let sheet = Mesh::with_one_face(points, vec![[0, 1, 2], [0, 2, 3]]).unwrap();
     for (floor, volume) in [(Floor::Below(2.0), 250.0 + 200.0), (Floor::At([0.0, 0.0, -1.0]), 250.0 + 100.0)] {
-        let made = Operation::Base(Base { floor, up: None }).apply(&sheet, &[], &quiet()).unwrap();
+        let made = Operation::Base(Base { floor, up: Some([0.0, 0.0, 1.0]) }).apply(&sheet, &[], &quiet()).unwrap();
         let seen = examine(&made.mesh, &quiet()).unwrap();
         assert_eq!(seen.figures.state, PartState::Sealed, "{}", seen.figures.reason);
         assert!((seen.figures.volume.unwrap() - volume).abs() < 1e-9, "{:?}", seen.figures.volume);
     }
     // A floor above the sheet's lowest point would cut through it.
     assert!(
-        Operation::Base(Base { floor: Floor::At([0.0, 0.0, 1.0]), up: None }).apply(&sheet, &[], &quiet()).is_err()
+        Operation::Base(Base { floor: Floor::At([0.0, 0.0, 1.0]), up: Some([0.0, 0.0, 1.0]) })
+            .apply(&sheet, &[], &quiet())
+            .is_err()
     );
 }
 

@@ -1829,7 +1829,10 @@ export interface components {
             file: string;
             /** @description A recipe that is done to the part, as JSON text. */
             recipe?: string | null;
-            /** @description `auto`, `millimetre`, `centimetre`, `metre` or `inch`. */
+            /**
+             * @description `auto`, `ask` (refused as `unit-in-doubt` where neither the file nor its size tells), `millimetre`, `centimetre`, `metre` or
+             *     `inch`.
+             */
             unit?: string | null;
             /** @description Who brings it in. */
             who?: string | null;
@@ -4081,7 +4084,7 @@ export interface components {
                   faces: components['schemas']['FacePick'][];
               };
         /** @description The unit of a file being brought in. */
-        UnitChoice: 'auto' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        UnitChoice: 'auto' | 'ask' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
         /** @description A vessel: a place on its inside, and what is up. */
         VesselPick: {
             /** @description A place on the inside, mm. */
