@@ -285,22 +285,38 @@ impl<'a> Search<'a> {
         const MOST: usize = 2000;
         /// A triangle this small against what is near enough is soon cut small enough.
         const SMALL: f64 = 4.0;
+        /// Of triangles that stand askew to it only so many are tried: on a curved surface the few beside it do.
+        const FEW: usize = 64;
         /// Cutting less than this share off is no gain.
-        const GAIN: f64 = 0.1;
+        const GAIN: f64 = 0.5;
+        /// So many cuts cost a few milliseconds; what needs more comes out sooner in halves.
+        const CUTS: usize = 20_000;
         let longest = (0..3).map(|k| corners[k].distance(corners[(k + 1) % 3])).fold(0.0, f64::max);
         if longest <= reach * SMALL {
             return None;
         }
-        let mut over = Vec::new();
+        let flat = |t: u32| {
+            let [a, b, c] = self.other.corners(t as usize);
+            let normal = (b - a).cross(c - a).normalize_or_zero();
+            normal != Point::ZERO && corners.iter().all(|p| (*p - a).dot(normal).abs() <= reach)
+        };
+        let (mut over, mut askew) = (Vec::new(), Vec::new());
         let _ = self.bvh.overlapping(&Aabb::of(corners).grown(reach), |t| {
-            over.push(t);
+            if flat(t) {
+                over.push(t);
+            } else if askew.len() <= FEW {
+                askew.push(t);
+            }
             if over.len() > MOST { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
         });
+        if askew.len() <= FEW {
+            over.append(&mut askew);
+        }
         if over.is_empty() || over.len() > MOST {
             return None;
         }
         let mut rest = vec![corners.to_vec()];
-        let mut worst = (0.0, corners[0]);
+        let (mut worst, mut cuts) = ((0.0, corners[0]), 0);
         for t in over {
             let prism = self.other.corners(t as usize);
             let normal = (prism[1] - prism[0]).cross(prism[2] - prism[0]).normalize_or_zero();
@@ -308,22 +324,30 @@ impl<'a> Search<'a> {
                 continue;
             }
             let height = |p: &Point| (*p - prism[0]).dot(normal).abs();
+            let round = Aabb::of(prism).grown(reach);
             rest = rest
                 .into_iter()
                 .flat_map(|polygon| {
-                    let (inside, beside) = cut_by_prism(&polygon, prism);
+                    if !Aabb::of(polygon.iter().copied()).overlaps(&round) {
+                        return vec![polygon];
+                    }
+                    cuts += 1;
+                    let (inside, rest) = cut_by_prism(&polygon, prism);
                     let highest = inside.iter().map(|p| (height(p), *p)).max_by(|a, b| a.0.total_cmp(&b.0));
                     match highest {
                         Some((high, at)) if near(high, at) => {
                             if high > worst.0 {
                                 worst = (high, at);
                             }
-                            beside
+                            rest
                         }
                         _ => vec![polygon],
                     }
                 })
                 .collect();
+            if cuts > CUTS {
+                return None;
+            }
             if rest.is_empty() {
                 break;
             }
