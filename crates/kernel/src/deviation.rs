@@ -289,8 +289,8 @@ impl<'a> Search<'a> {
         const FEW: usize = 64;
         /// Cutting less than this share off is no gain.
         const GAIN: f64 = 0.5;
-        /// So many cuts cost a few milliseconds; what needs more comes out sooner in halves.
-        const CUTS: usize = 20_000;
+        /// So many cuts cost some hundredths of a second; what needs more comes out sooner in halves.
+        const CUTS: usize = 100_000;
         let longest = (0..3).map(|k| corners[k].distance(corners[(k + 1) % 3])).fold(0.0, f64::max);
         if longest <= reach * SMALL {
             return None;
