@@ -243,7 +243,7 @@ impl Bvh {
         const DEEP: usize = 64;
         let mut best: Option<(u32, f64)> = None;
         let mut within = limit * limit;
-        let Some(whole) = self.nodes.first() else { return None };
+        let whole = self.nodes.first()?;
         // Each node with its first item, how many there are and how far off it is.
         let mut stack = [(0usize, 0usize, 0usize, 0.0f64); DEEP];
         stack[0] = (0, 0, self.items.len(), whole.distance_squared(p));
