@@ -50,11 +50,13 @@ impl<'a> Compared<'a> {
     /// # Errors
     /// [`Cancelled`].
     pub fn new(before: &'a Mesh, after: &'a Mesh, progress: &Progress) -> Result<Self, Cancelled> {
+        let (ours, theirs) = rayon::join(|| names(before, &bits), || names(after, &bits));
+        progress.check()?;
         let mut kept = vec![NEW; after.triangles().len()];
-        let mut gone = in_order(before, after, &mut kept);
+        let mut gone = in_order((before, &ours), (after, &theirs), &mut kept);
         progress.check()?;
         let new: Vec<u32> = (0..kept.len() as u32).filter(|t| kept[*t as usize] == NEW).collect();
-        let pairs = by_place((before, &gone), (after, &new), &bits);
+        let pairs = by_place((before, &ours, &gone), (after, &theirs, &new), &bits);
         progress.check()?;
         let mut found = vec![false; before.triangles().len()];
         for (b, a) in pairs {
@@ -108,7 +110,11 @@ impl<'a> Compared<'a> {
     /// on the same places of a grid.
     pub(crate) fn but_for_rounding(&self, step: f64) -> (Vec<u32>, Vec<u32>) {
         let place = |p: Point| (p / step).round().to_array().map(|x| x as i64 as u64);
-        let pairs = by_place((self.before, &self.gone), (self.after, &self.new), &place);
+        if self.gone.is_empty() || self.new.is_empty() {
+            return (self.gone.clone(), self.new.clone());
+        }
+        let (ours, theirs) = (names(self.before, &place), names(self.after, &place));
+        let pairs = by_place((self.before, &ours, &self.gone), (self.after, &theirs, &self.new), &place);
         let (same_before, same_after): (Vec<u32>, Vec<u32>) = pairs.into_iter().unzip();
         let without = |all: &[u32], mut same: Vec<u32>| {
             same.sort_unstable();
@@ -118,18 +124,32 @@ impl<'a> Compared<'a> {
     }
 }
 
+/// What names a triangle by the places of its corners: equal for equal ones, whichever way round they name their corners.
+fn names<P: Fn(Point) -> [u64; 3] + Sync>(mesh: &Mesh, place: &P) -> Vec<u64> {
+    let points: Vec<u64> = mesh.points().par_iter().map(|p| hash(place(*p))).collect();
+    let sum = |t: &[u32; 3]| t.iter().fold(0, |h: u64, c| h.wrapping_add(points[*c as usize]));
+    mesh.triangles().par_iter().map(sum).collect()
+}
+
+/// Whether two triangles have the same places.
+fn same<P: Fn(Point) -> [u64; 3]>(a: [Point; 3], b: [Point; 3], place: &P) -> bool {
+    let sorted = |corners: [Point; 3]| {
+        let mut places = corners.map(place);
+        places.sort_unstable();
+        places
+    };
+    sorted(a) == sorted(b)
+}
+
 /// Matches what stands in the same order in both, walking through them side by side; gives the earlier triangles left over.
-fn in_order(before: &Mesh, after: &Mesh, kept: &mut [u32]) -> Vec<u32> {
+fn in_order((before, ours): (&Mesh, &[u64]), (after, theirs): (&Mesh, &[u64]), kept: &mut [u32]) -> Vec<u32> {
     /// So far ahead of the walk a triangle is looked for.
     const AHEAD: usize = 8;
-    let same = |b: usize, a: usize| {
-        let (x, y) = (before.corners(b).map(bits), after.corners(a).map(bits));
-        (0..3).any(|k| x == [y[k], y[(k + 1) % 3], y[(k + 2) % 3]] || x == [y[k], y[(k + 2) % 3], y[(k + 1) % 3]])
-    };
-    let count = before.triangles().len();
+    let one = |b: usize, a: usize| ours[b] == theirs[a] && same(before.corners(b), after.corners(a), &bits);
+    let count = ours.len();
     let (mut at, mut left) = (0, Vec::new());
     for (a, kept) in kept.iter_mut().enumerate() {
-        if let Some(b) = (at..count.min(at + AHEAD)).find(|b| same(*b, a)) {
+        if let Some(b) = (at..count.min(at + AHEAD)).find(|b| one(*b, a)) {
             left.extend(at as u32..b as u32);
             *kept = b as u32;
             at = b + 1;
@@ -139,35 +159,31 @@ fn in_order(before: &Mesh, after: &Mesh, kept: &mut [u32]) -> Vec<u32> {
     left
 }
 
-/// Pairs of triangles of two meshes whose corners have the same places, each triangle in one pair at most.
+/// Pairs of some triangles of two meshes that have the same places, by their names, each triangle in one pair at most.
 fn by_place<P: Fn(Point) -> [u64; 3] + Sync>(
-    (before, of_before): (&Mesh, &[u32]),
-    (after, of_after): (&Mesh, &[u32]),
+    (before, ours, of_before): (&Mesh, &[u64], &[u32]),
+    (after, theirs, of_after): (&Mesh, &[u64], &[u32]),
     place: &P,
 ) -> Vec<(u32, u32)> {
     if of_before.is_empty() || of_after.is_empty() {
         return vec![];
     }
-    let named = |mesh: &Mesh, t: u32| {
-        let mut corners = mesh.corners(t as usize).map(place);
-        corners.sort_unstable();
-        corners
-    };
-    let keyed = |mesh: &Mesh, some: &[u32]| {
-        let mut keyed: Vec<(u64, u32)> = some.par_iter().map(|t| (hash(&named(mesh, *t)), *t)).collect();
+    let keyed = |names: &[u64], some: &[u32]| {
+        let mut keyed: Vec<(u64, u32)> = some.par_iter().map(|t| (names[*t as usize], *t)).collect();
         keyed.par_sort_unstable();
         keyed
     };
-    let (ours, theirs) = (keyed(before, of_before), keyed(after, of_after));
+    let (ours, theirs) = (keyed(ours, of_before), keyed(theirs, of_after));
     let (mut i, mut j, mut pairs) = (0, 0, Vec::new());
     while i < ours.len() && j < theirs.len() {
         match ours[i].0.cmp(&theirs[j].0) {
             std::cmp::Ordering::Less => i += 1,
             std::cmp::Ordering::Greater => j += 1,
             std::cmp::Ordering::Equal => {
-                // Two that fall on one hash by chance are taken for different ones, which is only slower.
-                if named(before, ours[i].1) == named(after, theirs[j].1) {
-                    pairs.push((ours[i].1, theirs[j].1));
+                // Two that have one name by chance are taken for different ones, which is only slower.
+                let (b, a) = (ours[i].1, theirs[j].1);
+                if same(before.corners(b as usize), after.corners(a as usize), place) {
+                    pairs.push((b, a));
                 }
                 (i, j) = (i + 1, j + 1);
             }
@@ -176,10 +192,10 @@ fn by_place<P: Fn(Point) -> [u64; 3] + Sync>(
     pairs
 }
 
-fn hash(corners: &[[u64; 3]; 3]) -> u64 {
+fn hash(place: [u64; 3]) -> u64 {
     /// An odd constant of evenly mixed bits (2⁶⁴ over the golden ratio).
     const MIX: u64 = 0x9E37_79B9_7F4A_7C15;
-    corners.iter().flatten().fold(0, |h: u64, x| {
+    place.iter().fold(MIX, |h: u64, x| {
         let mixed = (h ^ x).wrapping_mul(MIX);
         mixed ^ (mixed >> 29)
     })

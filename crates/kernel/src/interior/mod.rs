@@ -13,7 +13,7 @@ mod sheets;
 #[cfg(test)]
 mod tests;
 
-pub use sheets::thickened;
+pub use sheets::{thickened, thickened_sampled};
 
 use facing::{Facing, Single, facing_out};
 use loops::odd_loops;

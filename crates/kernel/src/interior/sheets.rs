@@ -1,8 +1,12 @@
 //! Sheets that enclose nothing, made into bodies.
 
+use crate::crossings::{crossing_pairs_up_to, triangle_bvh};
+use crate::segments::nearest_on_triangle;
+use crate::simplify::simplify;
 use crate::topology::{EdgeUse, NO_EDGE};
 use crate::winding::agreeing_pieces;
-use crate::{Mesh, MeshError, Point, Topology};
+use crate::wrap::{WrapError, level_skin, wrap_cost};
+use crate::{Aabb, Mesh, MeshError, Point, Progress, Topology};
 
 /// Pieces are thicker than asked by up to this share, each by another, so that walls do not lie on each other by chance …
 const UNLIKE: f64 = 0.05;
@@ -91,4 +95,33 @@ pub fn thickened(sheet: &Mesh, thickness: f64) -> Result<Mesh, MeshError> {
         ids.iter().for_each(|id| named[*id as usize] = u32::MAX);
     }
     Mesh::new(points, triangles, faces)
+}
+
+/// A sampled wall is drawn in cells of this share of its thickness, so that each place of the sheet has a cell wholly within …
+const CELL: f64 = 0.55;
+/// … and has fewer triangles where none moves by more than this share of it.
+const SIMPLER: f64 = 0.02;
+
+/// All that is nearer than half the thickness to a sheet of any kind, drawn on a grid: for sheets that lie so dense that
+/// [`thickened`] crosses itself all over. A solid, of one face.
+///
+/// # Errors
+/// [`WrapError`]; [`WrapError::TooFine`] also where it would have more than `most` triangles.
+pub fn thickened_sampled(sheet: &Mesh, thickness: f64, most: usize, progress: &Progress) -> Result<Mesh, WrapError> {
+    let (half, cell) = (thickness * 0.5, thickness * CELL);
+    let cost = wrap_cost(sheet, cell).triangles * 2;
+    if cost > most {
+        return Err(WrapError::TooFine(cell * (cost as f64 / most as f64).sqrt()));
+    }
+    let bvh = triangle_bvh(sheet);
+    let field = |p: Point| {
+        let foot = |t: u32| nearest_on_triangle(p, sheet.corners(t as usize));
+        let near = bvh.nearest(p, f64::INFINITY, |t| Some(foot(t).distance_squared(p)));
+        near.map_or((f64::INFINITY, Point::ZERO), |(t, distance)| (distance - half, (p - foot(t)).normalize_or_zero()))
+    };
+    let bounds = Aabb::of(sheet.points().iter().copied()).grown(half);
+    let skin = level_skin(&bounds, cell, &field, &progress.stage(0.0, 0.7))?;
+    let simple = simplify(&skin, thickness * SIMPLER, |_| true, &progress.stage(0.7, 0.9))?;
+    let sound = crossing_pairs_up_to(&simple, &triangle_bvh(&simple), 0, &progress.stage(0.9, 1.0))?;
+    Ok(if sound.is_some() { simple } else { skin })
 }

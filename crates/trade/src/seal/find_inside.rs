@@ -5,9 +5,11 @@
 
 use nimbet_kernel::arrange::Arrangement;
 use nimbet_kernel::crossings::{crossing_pairs_up_to, triangle_bvh};
-use nimbet_kernel::interior::{interior, thickened};
+use nimbet_kernel::interior::{interior, thickened, thickened_sampled};
 use nimbet_kernel::measure::measure;
-use nimbet_kernel::{Aabb, Mesh, Progress, Topology, shells};
+use nimbet_kernel::topology::EdgeUse;
+use nimbet_kernel::wrap::WrapError;
+use nimbet_kernel::{Aabb, FaceId, Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -68,10 +70,10 @@ impl FindInside {
         let mut made = found.body.mesh;
         let mut done = Vec::new();
         let dangling = measure(&found.dangling).area;
-        let mut walled = 0;
+        let (mut walled, mut sampled) = (0, false);
         if let (Some(thick), false) = (self.wall, found.dangling.triangles().is_empty()) {
-            let (with, sheets) = with_walls(&made, &found.dangling, thick, &progress.stage(0.7, 0.85))?;
-            (made, walled) = (with, sheets);
+            let with = with_walls(&made, &found.dangling, thick, &progress.stage(0.7, 0.85))?;
+            (made, walled, sampled) = (with.mesh, with.sheets, with.sampled);
         }
         if made.triangles().is_empty() {
             return Err(TradeError::refused(
@@ -92,9 +94,10 @@ impl FindInside {
         }
         if walled > 0 {
             done.push(format!(
-                "gave {} a wall of {}",
+                "gave {} a wall of {}{}",
                 count(walled, "sheet", "sheets"),
-                millimetres(self.wall.unwrap_or(0.0))
+                millimetres(self.wall.unwrap_or(0.0)),
+                if sampled { ", drawn on a grid since they lie so dense" } else { "" }
             ));
         }
         let mut left = vec![];
@@ -136,8 +139,17 @@ pub(super) fn lost_part(before: &Mesh, after: &Mesh, progress: &Progress) -> Res
     Ok((lost.area > 0.0).then_some(lost.mesh))
 }
 
-/// A body united with sheets that get a wall, half on each side; also how many sheets that are.
-fn with_walls(body: &Mesh, sheets: &Mesh, thick: f64, progress: &Progress) -> Result<(Mesh, usize), TradeError> {
+/// A body united with the walls of sheets.
+struct Walled {
+    mesh: Mesh,
+    /// How many sheets got a wall.
+    sheets: usize,
+    /// Whether the walls were drawn on a grid.
+    sampled: bool,
+}
+
+/// A body united with sheets that get a wall, half on each side.
+fn with_walls(body: &Mesh, sheets: &Mesh, thick: f64, progress: &Progress) -> Result<Walled, TradeError> {
     let (shell_of, count) = shells::shells(&Topology::new(sheets.triangles(), sheets.points().len()));
     /// Sheets much smaller than the wall is thick are crumbs of the cutting.
     const LEAST: f64 = 0.2;
@@ -146,27 +158,47 @@ fn with_walls(body: &Mesh, sheets: &Mesh, thick: f64, progress: &Progress) -> Re
     let large: Vec<bool> = area.iter().map(|a| *a >= (thick * LEAST).powi(2)).collect();
     let walled = large.iter().filter(|l| **l).count();
     if walled == 0 {
-        return Ok((body.clone(), 0));
+        return Ok(Walled { mesh: body.clone(), sheets: 0, sampled: false });
     }
-    let walls = thickened(&sheets.retain_triangles(|t| large[shell_of[t] as usize]), thick)?;
-    /// Where walls cross each other more often, for each of their triangles, they are thicker than what they stand for is wide …
-    const DENSE: usize = 7;
-    /// … and so many crossings take seconds.
-    const MOST_CROSSINGS: usize = 80_000;
-    let most = (walls.triangles().len() * DENSE).min(MOST_CROSSINGS);
-    if crossing_pairs_up_to(&walls, &triangle_bvh(&walls), most, &progress.stage(0.0, 0.1))?.is_none() {
-        let why = format!(
-            "sheets that enclose nothing lie so close that walls of {} would cross in more than {most} places; thinner ones may do",
-            millimetres(thick)
-        );
-        return Err(TradeError::refused(why, walls.points().first().copied().into_iter().collect()));
-    }
+    let sheets = sheets.retain_triangles(|t| large[shell_of[t] as usize]);
+    let (walls, sampled) = walls_of(&sheets, body.next_face(), thick, &progress.stage(0.0, 0.4))?;
     let inputs: Vec<&Mesh> = Some(body).filter(|b| !b.triangles().is_empty()).into_iter().chain([&walls]).collect();
     let last = inputs.len() - 1;
-    let all = Arrangement::new(&inputs, &[], &progress.stage(0.1, 0.7)).map_err(|e| told(e, &|_| "the part".into()))?;
+    let all = Arrangement::new(&inputs, &[], &progress.stage(0.4, 0.7)).map_err(|e| told(e, &|_| "the part".into()))?;
     let inside = |w: &[i16]| w[0] > 0 || w[last] != 0;
     /// Chambers of less than this share may change sides where the body would touch itself.
     const CRUMB: f64 = 1e-6;
     let whole = body_without_pinches(&all, inside, CRUMB, &progress.stage(0.7, 1.0))?;
-    Ok((whole, walled))
+    Ok(Walled { mesh: whole, sheets: walled, sampled })
+}
+
+/// The walls of sheets, with the faces of the sheets; where those would cross each other all over, or a sheet has only one side,
+/// sampled walls of one new face. Also whether they are sampled.
+fn walls_of(sheets: &Mesh, face: FaceId, thick: f64, progress: &Progress) -> Result<(Mesh, bool), TradeError> {
+    /// Where walls cross each other more often, for each of their triangles, they are thicker than what they stand for is wide …
+    const DENSE: usize = 7;
+    /// … and so many crossings take seconds.
+    const MOST_CROSSINGS: usize = 80_000;
+    /// Sampled walls of so many triangles take seconds, too.
+    const MOST_SAMPLED: usize = 1_000_000;
+    let walls = thickened(sheets, thick)?;
+    let most = (walls.triangles().len() * DENSE).min(MOST_CROSSINGS);
+    let topology = Topology::new(walls.triangles(), walls.points().len());
+    let closed = topology.edges_with(EdgeUse::Regular).count() == topology.edge_count();
+    if closed && crossing_pairs_up_to(&walls, &triangle_bvh(&walls), most, &progress.stage(0.0, 0.2))?.is_some() {
+        return Ok((walls, false));
+    }
+    let sampled = thickened_sampled(sheets, thick, MOST_SAMPLED, &progress.stage(0.2, 1.0)).map_err(|e| match e {
+        WrapError::TooFine(_) => TradeError::refused(
+            format!(
+                "sheets that enclose nothing lie so dense that walls of {} would need more than {MOST_SAMPLED} triangles; thicker ones may do",
+                millimetres(thick)
+            ),
+            sheets.points().first().copied().into_iter().collect(),
+        ),
+        WrapError::Empty => TradeError::refused("the sheets are too small to get a wall", vec![]),
+        WrapError::Cancelled(c) => c.into(),
+        WrapError::Mesh(m) => m.into(),
+    })?;
+    Ok((sampled.regroup(|_| face), true))
 }
