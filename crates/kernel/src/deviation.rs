@@ -13,7 +13,7 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use rayon::prelude::*;
 
 use crate::compare::{Compared, Side};
-use crate::segments::nearest_on_triangle;
+use crate::segments::{nearest_on_triangle, triangles_apart};
 use crate::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
 
 /// How much above the true value the bound may lie, as a share.
@@ -67,22 +67,25 @@ fn of_side(side: Side<'_>, progress: &Progress) -> Result<Deviation, Cancelled> 
     }
     let search = Search::new(other, side.other_bvh());
     // The distances of all corners first: what is no farther than the farthest of them need not be looked at closely.
-    let mut touched: Vec<u32> = differ.iter().flat_map(|&t| mesh.triangles()[t as usize]).collect();
-    touched.sort_unstable();
-    touched.dedup();
-    touched.par_chunks(CHUNK).try_for_each(|points| {
-        progress.check()?;
-        let farthest = points.iter().map(|p| search.nearest(mesh.points()[*p as usize]).1).fold(0.0, f64::max);
-        search.least.fetch_max(farthest.to_bits(), Ordering::Relaxed);
-        Ok::<(), Cancelled>(())
-    })?;
+    let mut touched = vec![false; mesh.points().len()];
+    differ.iter().flat_map(|&t| mesh.triangles()[t as usize]).for_each(|p| touched[p as usize] = true);
+    let near: Vec<Near> = (mesh.points().par_iter().zip(&touched))
+        .map(|(p, touched)| {
+            progress.check()?;
+            Ok(if *touched { search.nearest(*p) } else { (0, 0.0) })
+        })
+        .collect::<Result<_, Cancelled>>()?;
+    let farthest = near.iter().fold(0.0, |m: f64, n| m.max(n.1));
+    search.least.fetch_max(farthest.to_bits(), Ordering::Relaxed);
+    search.look_within(mesh, differ, progress)?;
     let found: Result<Vec<(f64, f64, Point)>, Cancelled> = differ
         .par_chunks(CHUNK)
         .map(|chunk| {
             let (mut largest, mut weighted, mut at) = (0.0f64, 0.0, Point::ZERO);
             for &t in chunk {
                 progress.check()?;
-                let (bound, integral, place) = search.triangle(mesh.corners(t as usize), DEEPEST);
+                let known = mesh.triangles()[t as usize].map(|c| near[c as usize]);
+                let (bound, integral, place) = search.triangle(mesh.corners(t as usize), known, DEEPEST);
                 weighted += integral;
                 if bound > largest {
                     (largest, at) = (bound, place);
@@ -173,6 +176,9 @@ pub(crate) fn divided(
     (Mesh::new(points, out, out_faces).unwrap_or_default(), touched)
 }
 
+/// A triangle of the other surface nearest to a point, and how far off it is.
+type Near = (u32, f64);
+
 pub(crate) struct Search<'a> {
     other: &'a Mesh,
     bvh: &'a Bvh,
@@ -184,6 +190,26 @@ pub(crate) struct Search<'a> {
 impl<'a> Search<'a> {
     pub fn new(other: &'a Mesh, bvh: &'a Bvh) -> Self {
         Self { other, bvh, least: AtomicU64::new(0), nothing: bvh.bounds().diagonal() * NOTHING }
+    }
+
+    /// Looks at places within large triangles, spread evenly: the farther one is found early, the less need be cut.
+    fn look_within(&self, mesh: &Mesh, some: &[u32], progress: &Progress) -> Result<(), Cancelled> {
+        /// About so many places, a small share of all that are looked at later.
+        const PLACES: f64 = 2e4;
+        let area: f64 = some.iter().map(|t| area_of(mesh.corners(*t as usize))).sum();
+        let each = area / PLACES;
+        some.par_iter().try_for_each(|t| {
+            let mut waiting = vec![mesh.corners(*t as usize)];
+            while let Some(piece) = waiting.pop() {
+                if area_of(piece) > each {
+                    progress.check()?;
+                    let middle = piece.iter().sum::<Point>() / 3.0;
+                    self.least.fetch_max(self.nearest(middle).1.to_bits(), Ordering::Relaxed);
+                    waiting.extend(halves(piece));
+                }
+            }
+            Ok(())
+        })
     }
 
     /// Cuts off what of a triangle lies farther than a distance from the surface, as triangles. Along the border of that, pieces
@@ -211,6 +237,10 @@ impl<'a> Search<'a> {
         if off + round <= distance || self.farthest(&corners, under) <= distance {
             return;
         }
+        if off > distance && self.all_beyond(corners, distance) {
+            out.push(corners);
+            return;
+        }
         let near = corners.map(|p| self.nearest(p));
         if near.iter().any(|n| self.farthest(&corners, n.0) <= distance) {
             return;
@@ -235,22 +265,37 @@ impl<'a> Search<'a> {
         }
     }
 
-    /// An upper bound on the distance, its integral over the triangle, and the farthest point seen.
-    fn triangle(&self, corners: [Point; 3], depth: u32) -> (f64, f64, Point) {
+    /// Whether all of a triangle lies farther off than a distance.
+    fn all_beyond(&self, corners: [Point; 3], distance: f64) -> bool {
+        let near = |t: u32| triangles_apart(corners, self.other.corners(t as usize)).0 <= distance;
+        let look = |t: u32| if near(t) { ControlFlow::Break(()) } else { ControlFlow::Continue(()) };
+        self.bvh.overlapping(&Aabb::of(corners).grown(distance), look).is_continue()
+    }
+
+    /// An upper bound on the distance, its integral over the triangle, and the farthest point seen; what is nearest to its corners
+    /// is known.
+    fn triangle(&self, corners: [Point; 3], known: [Near; 3], depth: u32) -> (f64, f64, Point) {
         let middle = corners.iter().sum::<Point>() / 3.0;
         let points = [corners[0], corners[1], corners[2], middle];
-        let near = points.map(|p| self.nearest(p));
+        let near = [known[0], known[1], known[2], self.nearest(middle)];
         let far = (0..4).max_by(|&i, &j| near[i].1.total_cmp(&near[j].1)).unwrap_or(0);
         let area = area_of(corners);
-        let integral = (near[0].1 + near[1].1 + near[2].1) / 3.0 * area;
+        // Exact for what is of the second degree.
+        let integral = ((near[0].1 + near[1].1 + near[2].1) / 12.0 + near[3].1 * 0.75) * area;
         let lower = near[far].1;
         self.least.fetch_max(lower.to_bits(), Ordering::Relaxed);
         let enough = || (f64::from_bits(self.least.load(Ordering::Relaxed)) * (1.0 + SLACK)).max(self.nothing);
-        let upper = near.iter().map(|n| self.farthest(&corners, n.0)).fold(f64::INFINITY, f64::min).max(lower);
+        let by_triangles = near.iter().map(|n| self.farthest(&corners, n.0)).fold(f64::INFINITY, f64::min);
+        // It grows by no more than the way one goes.
+        let by_points = (0..3).map(|k| {
+            let (i, j) = (k, (k + 1) % 3);
+            near[i].1.max(near[j].1).max(near[3].1) + farthest_from_corners([points[i], points[j], middle])
+        });
+        let upper = by_triangles.min(by_points.fold(0.0, f64::max)).max(lower);
         if depth == 0 || upper <= enough() {
             return (upper, integral, points[far]);
         }
-        let mut pieces: Vec<[Point; 3]> = Vec::new();
+        let mut pieces: Vec<([Point; 3], [Near; 3])> = Vec::new();
         let (mut worst, mut at, mut sum) = (0.0f64, points[far], 0.0);
         // What lies over triangles that are near enough is bounded at once, however they are cut; only the rest is looked at
         // again. What is farther off than anything before may truly be so.
@@ -264,12 +309,18 @@ impl<'a> Search<'a> {
             Some(beyond) => {
                 (worst, at) = beyond.worst;
                 sum = integral * (1.0 - beyond.pieces.iter().map(|t| area_of(*t)).sum::<f64>() / area);
-                pieces.extend(beyond.pieces.into_iter().filter(|t| height_of(*t) > self.nothing));
+                let some = beyond.pieces.into_iter().filter(|t| height_of(*t) > self.nothing);
+                pieces.extend(some.map(|piece| (piece, piece.map(|p| self.nearest(p)))));
             }
-            None => pieces.extend(halves(corners)),
+            None => {
+                let (at, two) = (longest_side(corners), halves(corners));
+                let [a, b, c] = [0, 1, 2].map(|j| near[(at + j) % 3]);
+                let half = self.nearest(two[0][1]);
+                pieces.extend([(two[0], [a, half, c]), (two[1], [half, b, c])]);
+            }
         }
-        for piece in pieces {
-            let (bound, integral, place) = self.triangle(piece, depth - 1);
+        for (piece, known) in pieces {
+            let (bound, integral, place) = self.triangle(piece, known, depth - 1);
             sum += integral;
             if bound > worst {
                 (worst, at) = (bound, place);
@@ -284,7 +335,7 @@ impl<'a> Search<'a> {
         /// More triangles than this over one are left to the cutting in two.
         const MOST: usize = 2000;
         /// A triangle this small against what is near enough is soon cut small enough.
-        const SMALL: f64 = 4.0;
+        const SMALL: f64 = 16.0;
         /// Of triangles that stand askew to it only so many are tried: on a curved surface the few beside it do.
         const FEW: usize = 64;
         /// Cutting less than this share off is no gain.
@@ -367,7 +418,7 @@ impl<'a> Search<'a> {
     }
 
     /// The nearest triangle of the other surface and the distance to it.
-    fn nearest(&self, p: Point) -> (u32, f64) {
+    fn nearest(&self, p: Point) -> Near {
         let reach = self.bvh.bounds().diagonal() + (self.bvh.bounds().centre() - p).length();
         let distance = |t: u32| Some((nearest_on_triangle(p, self.other.corners(t as usize)) - p).length_squared());
         self.bvh.nearest(p, reach * 2.0, distance).unwrap_or((0, reach))
@@ -380,10 +431,15 @@ struct Beyond {
     worst: (f64, Point),
 }
 
+/// Which side of a triangle is longest: that from this corner to the next.
+fn longest_side(corners: [Point; 3]) -> usize {
+    let side = |k: usize| corners[k].distance_squared(corners[(k + 1) % 3]);
+    (0..3).max_by(|&i, &j| side(i).total_cmp(&side(j))).unwrap_or(0)
+}
+
 /// A triangle in two across its longest side, so that slender ones come to pieces as long as wide.
 fn halves(corners: [Point; 3]) -> [[Point; 3]; 2] {
-    let side = |k: usize| corners[k].distance_squared(corners[(k + 1) % 3]);
-    let k = (0..3).max_by(|&i, &j| side(i).total_cmp(&side(j))).unwrap_or(0);
+    let k = longest_side(corners);
     let [a, b, c] = [0, 1, 2].map(|j| corners[(k + j) % 3]);
     let half = a.midpoint(b);
     [[a, half, c], [half, b, c]]
@@ -397,6 +453,21 @@ pub(crate) fn area_of([a, b, c]: [Point; 3]) -> f64 {
 fn height_of([a, b, c]: [Point; 3]) -> f64 {
     let longest = a.distance(b).max(b.distance(c)).max(c.distance(a));
     if longest > 0.0 { 2.0 * area_of([a, b, c]) / longest } else { 0.0 }
+}
+
+/// How far a place on a triangle is from the nearest of its corners, at most.
+fn farthest_from_corners([a, b, c]: [Point; 3]) -> f64 {
+    let mut sides = [a.distance_squared(b), b.distance_squared(c), c.distance_squared(a)];
+    sides.sort_by(f64::total_cmp);
+    let [x, y, z] = sides;
+    if x + y > z {
+        // The centre of the circle through all three lies within.
+        let doubled = (b - a).cross(c - a).length();
+        return (x * y * z).sqrt() / (2.0 * doubled).max(f64::MIN_POSITIVE);
+    }
+    // On the longest side, as far from one of its ends as from the corner over it.
+    let from = |own: f64, other: f64| own * z.sqrt() / (z + own - other).max(f64::MIN_POSITIVE);
+    from(x, y).max(from(y, x)).min(z.sqrt())
 }
 
 fn fan(polygon: &[Point]) -> impl Iterator<Item = [Point; 3]> + '_ {

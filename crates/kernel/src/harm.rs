@@ -2,15 +2,15 @@
 //!
 //! *Lost* lies farther than a distance from the result and outside of it, *swallowed* as far and inside; *invented* is what of
 //! the result lies as far from the surface that came in. Triangles both have are passed over; of the others what is far is cut
-//! off ([`Search::farther`]), and winding numbers of the result tell inside from outside. Cost: triangles that differ · log.
+//! off ([`Search::farther`]), and the ways out of the result tell inside from outside. Cost: triangles that differ · log.
 
 use rayon::prelude::*;
 
 use crate::compare::{Compared, Side};
 use crate::deviation::{Search, area_of};
+use crate::inside::Inside;
 use crate::topology::NO_EDGE;
 use crate::weld::weld_corners;
-use crate::winding::Winding;
 use crate::{Aabb, Cancelled, Mesh, Point, Progress, Topology, UnionFind};
 
 /// Points nearer to each other than this share of the distance are one when triangles are compared.
@@ -86,12 +86,10 @@ pub fn harm_of(surfaces: &Compared<'_>, distance: f64, progress: &Progress) -> R
     let invented = far_from(surfaces.later(), new, (distance, made * CRUMB), &progress.stage(0.5, 0.9))?;
     let (mut lost, mut swallowed) = (vec![], vec![]);
     if !gone.is_empty() {
-        let winding = Winding::new(after);
-        // Of a part that is inside out the inside is where it winds round -1 times.
-        const HALF: f64 = 0.5;
+        let within = Inside::new(after, surfaces.after_bvh());
         let inside: Vec<bool> = gone
             .par_iter()
-            .map(|(_, c)| progress.check().map(|()| winding.at(c.iter().sum::<Point>() / 3.0).abs() > HALF))
+            .map(|(_, c)| progress.check().map(|()| within.holds(c.iter().sum::<Point>() / 3.0)))
             .collect::<Result<_, Cancelled>>()?;
         for (piece, inside) in gone.into_iter().zip(inside) {
             if inside { swallowed.push(piece) } else { lost.push(piece) }

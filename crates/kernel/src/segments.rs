@@ -59,6 +59,76 @@ pub fn nearest_on_triangle(p: Point, [a, b, c]: [Point; 3]) -> Point {
     if whole > 0.0 { a + ab * (vb / whole) + ac * (vc / whole) } else { a }
 }
 
+/// A distance between two surfaces, mm, with where it is on both.
+pub type Apart = (f64, Point, Point);
+
+/// The least distance between two triangles, and where.
+pub(crate) fn triangles_apart(a: [Point; 3], b: [Point; 3]) -> Apart {
+    let mut best = (f64::INFINITY, a[0], b[0]);
+    let mut take = |p: Point, q: Point| {
+        let d = p.distance(q);
+        if d < best.0 {
+            best = (d, p, q);
+        }
+    };
+    for k in 0..3 {
+        take(a[k], nearest_on_triangle(a[k], b));
+        take(nearest_on_triangle(b[k], a), b[k]);
+        let (p, q) = (a[k], a[(k + 1) % 3]);
+        let through =
+            |from: Point, to: Point, [x, y, z]: [Point; 3]| hit(from, to, [x, y, z]).map(|s| from.lerp(to, s));
+        if let Some(at) = through(p, q, b) {
+            take(at, at);
+        }
+        if let Some(at) = through(b[k], b[(k + 1) % 3], a) {
+            take(at, at);
+        }
+        for j in 0..3 {
+            let (at, to) = between_segments((p, q), (b[j], b[(j + 1) % 3]));
+            take(at, to);
+        }
+    }
+    best
+}
+
+/// The points of two segments nearest to each other (Ericson 2005).
+fn between_segments((p, q): (Point, Point), (r, s): (Point, Point)) -> (Point, Point) {
+    let (u, v, w) = (q - p, s - r, p - r);
+    let (a, e, f) = (u.length_squared(), v.length_squared(), v.dot(w));
+    let share = |x: f64, of: f64| if of > 0.0 { (x / of).clamp(0.0, 1.0) } else { 0.0 };
+    if a == 0.0 || e == 0.0 {
+        let (x, y) = if a == 0.0 { (0.0, share(f, e)) } else { (share(-u.dot(w), a), 0.0) };
+        return (p + u * x, r + v * y);
+    }
+    let (b, c) = (u.dot(v), u.dot(w));
+    let mut x = share(b * f - c * e, a * e - b * b);
+    let y = (b * x + f) / e;
+    let y_held = y.clamp(0.0, 1.0);
+    if y != y_held {
+        x = share(b * y_held - c, a);
+    }
+    (p + u * x, r + v * y_held)
+}
+
+/// Where along the segment from `a` to `b` it meets a triangle, as a share.
+pub fn hit(a: Point, b: Point, [p, q, r]: [Point; 3]) -> Option<f64> {
+    let way = b - a;
+    let (u, v) = (q - p, r - p);
+    let h = way.cross(v);
+    let det = u.dot(h);
+    if det == 0.0 {
+        return None;
+    }
+    let s = a - p;
+    let x = s.dot(h) / det;
+    let k = s.cross(u);
+    let y = way.dot(k) / det;
+    let along = v.dot(k) / det;
+    // A hair beyond the sides, so that nothing passes between neighbours.
+    const HAIR: f64 = 1e-9;
+    (x >= -HAIR && y >= -HAIR && x + y <= 1.0 + HAIR && (0.0..=1.0).contains(&along)).then_some(along)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

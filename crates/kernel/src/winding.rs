@@ -8,6 +8,7 @@ use std::ops::ControlFlow;
 use rayon::prelude::*;
 
 use crate::crossings::triangle_bvh;
+use crate::segments::hit;
 use crate::topology::EdgeUse;
 use crate::{Bvh, Cancelled, Mesh, Point, Progress, Topology, UnionFind};
 
@@ -214,25 +215,6 @@ pub(crate) fn seen_from_outside(mesh: &Mesh, bvh: &Bvh, members: &[u32], progres
         }
     }
     if most > 0.0 { vote / most } else { 0.0 }
-}
-
-/// Where along the segment from `a` to `b` it meets a triangle, as a share.
-pub fn hit(a: Point, b: Point, [p, q, r]: [Point; 3]) -> Option<f64> {
-    let way = b - a;
-    let (u, v) = (q - p, r - p);
-    let h = way.cross(v);
-    let det = u.dot(h);
-    if det == 0.0 {
-        return None;
-    }
-    let s = a - p;
-    let x = s.dot(h) / det;
-    let k = s.cross(u);
-    let y = way.dot(k) / det;
-    let along = v.dot(k) / det;
-    // A hair beyond the sides, so that nothing passes between neighbours.
-    const HAIR: f64 = 1e-9;
-    (x >= -HAIR && y >= -HAIR && x + y <= 1.0 + HAIR && (0.0..=1.0).contains(&along)).then_some(along)
 }
 
 #[cfg(test)]

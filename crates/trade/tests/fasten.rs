@@ -4,9 +4,9 @@
 use std::f64::consts::{PI, TAU};
 
 use nimbet_kernel::measure::measure;
+use nimbet_kernel::segments::hit;
 use nimbet_kernel::shapes::{block, turned};
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
-use nimbet_kernel::winding::hit;
 use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_trade::examine::{FaceAnchor, FaceFacts, FacePick, FaceSurface};
 use nimbet_trade::fasten::{

@@ -146,3 +146,37 @@ fn a_fine_ball_with_small_holes_is_a_ball() {
     let holes = whole.retain_triangles(|t| t % 997 != 5);
     assert!((volume_of(&holes) / measure(&whole).volume - 1.0).abs() < 1e-3);
 }
+
+#[test]
+fn sampled_walls_hold_what_is_near_of_sheets_of_any_kind() {
+    // Two plates through each other and a band with one side.
+    let plate = |turn: f64| {
+        let turn = glam::DQuat::from_rotation_x(turn);
+        let at = |x: f64, y: f64| turn * Point::new(x, y, 0.0);
+        vec![at(-6.0, -4.0), at(6.0, -4.0), at(6.0, 4.0), at(-6.0, -4.0), at(6.0, 4.0), at(-6.0, 4.0)]
+    };
+    let band = |k: u32, side: f64| {
+        let way = f64::from(k) / 40.0 * std::f64::consts::TAU;
+        let (side, half) = if k == 40 { (-side, 0.0) } else { (side, way * 0.5) };
+        Point::new((8.0 + side * half.cos()) * way.cos(), (8.0 + side * half.cos()) * way.sin(), side * half.sin())
+    };
+    let twisted = (0..40).flat_map(|k| {
+        [band(k, -1.0), band(k, 1.0), band(k + 1, 1.0), band(k, -1.0), band(k + 1, 1.0), band(k + 1, -1.0)]
+    });
+    let sheet = weld_corners(&[plate(0.2), plate(1.4), twisted.collect()].concat()).unwrap();
+    let thick = 0.8;
+    let walls = thickened_sampled(&sheet, thick, 1_000_000, &Progress::unwatched()).unwrap();
+    let topology = Topology::new(walls.triangles(), walls.points().len());
+    assert_eq!(topology.edges_with(crate::topology::EdgeUse::Regular).count(), topology.edge_count());
+    // The wall stands off the sheet by half its thickness, within a step of the grid.
+    let bvh = triangle_bvh(&sheet);
+    let off = |p: Point| {
+        let foot = |t: u32| crate::segments::nearest_on_triangle(p, sheet.corners(t as usize));
+        bvh.nearest(p, 100.0, |t| Some(foot(t).distance_squared(p))).unwrap().1
+    };
+    let far = walls.points().iter().map(|p| (off(*p) - thick * 0.5).abs()).fold(0.0, f64::max);
+    assert!(far < thick * 0.65, "{far}");
+    assert!(sheet.points().iter().all(|p| crate::winding::Winding::new(&walls).at(*p) > 0.5));
+    let refused = thickened_sampled(&sheet, 1e-3, 1_000_000, &Progress::unwatched());
+    assert!(matches!(refused, Err(crate::wrap::WrapError::TooFine(_))));
+}

@@ -11,10 +11,10 @@
 
 use crate::crossings::triangle_bvh;
 use crate::section::{Contour, contours, holds, signed_area};
+use crate::segments::hit;
 use crate::shells::shells;
 use crate::topology::EdgeUse;
 use crate::triangulate::{FlatError, PlaneFrame, triangulate_flat};
-use crate::winding::hit;
 use crate::{Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology, UnionFind};
 
 /// A place in a vessel: a triangle, and which side of it.

@@ -5,12 +5,8 @@ use std::ops::ControlFlow;
 use rayon::prelude::*;
 
 use crate::crossings::triangle_bvh;
-use crate::segments::nearest_on_triangle;
-use crate::winding::hit;
+use crate::segments::{Apart, nearest_on_triangle, triangles_apart};
 use crate::{Aabb, Cancelled, Mesh, Point, Progress};
-
-/// A distance between two surfaces, mm, with where it is on both.
-pub type Apart = (f64, Point, Point);
 
 /// The least distance between two surfaces with where it is on both, mm; none where either has no triangles, nought where they
 /// meet.
@@ -35,7 +31,7 @@ pub fn clearance(a: &Mesh, b: &Mesh, progress: &Progress) -> Result<Option<Apart
             let corners = a.corners(t);
             let mut best = by_points;
             let _ = bvh.overlapping(&Aabb::of(corners).grown(by_points.0), |u| {
-                let found = between(corners, b.corners(u as usize));
+                let found = triangles_apart(corners, b.corners(u as usize));
                 if found.0 < best.0 {
                     best = found;
                 }
@@ -64,7 +60,7 @@ pub fn nearer_than(a: &Mesh, b: &Mesh, within: f64, progress: &Progress) -> Resu
             .map(|(u, distance)| (distance, middle, foot(u)));
         let look = Aabb::of(corners).grown(best.map_or(within, |b| b.0));
         let _ = bvh.overlapping(&look, |u| {
-            let found = between(corners, b.corners(u as usize));
+            let found = triangles_apart(corners, b.corners(u as usize));
             if found.0 < best.map_or(within, |b| b.0) {
                 best = Some(found);
             }
@@ -104,54 +100,6 @@ pub fn divided_near(
         fine = crate::deviation::divided(&fine, &|t| near[t].is_some(), &|_, side| side <= down_to, most).0;
     }
     Ok((fine, vec![]))
-}
-
-/// The least distance between two triangles, and where.
-fn between(a: [Point; 3], b: [Point; 3]) -> Apart {
-    let mut best = (f64::INFINITY, a[0], b[0]);
-    let mut take = |p: Point, q: Point| {
-        let d = p.distance(q);
-        if d < best.0 {
-            best = (d, p, q);
-        }
-    };
-    for k in 0..3 {
-        take(a[k], nearest_on_triangle(a[k], b));
-        take(nearest_on_triangle(b[k], a), b[k]);
-        let (p, q) = (a[k], a[(k + 1) % 3]);
-        let through =
-            |from: Point, to: Point, [x, y, z]: [Point; 3]| hit(from, to, [x, y, z]).map(|s| from.lerp(to, s));
-        if let Some(at) = through(p, q, b) {
-            take(at, at);
-        }
-        if let Some(at) = through(b[k], b[(k + 1) % 3], a) {
-            take(at, at);
-        }
-        for j in 0..3 {
-            let (at, to) = between_segments((p, q), (b[j], b[(j + 1) % 3]));
-            take(at, to);
-        }
-    }
-    best
-}
-
-/// The points of two segments nearest to each other (Ericson 2005).
-fn between_segments((p, q): (Point, Point), (r, s): (Point, Point)) -> (Point, Point) {
-    let (u, v, w) = (q - p, s - r, p - r);
-    let (a, e, f) = (u.length_squared(), v.length_squared(), v.dot(w));
-    let share = |x: f64, of: f64| if of > 0.0 { (x / of).clamp(0.0, 1.0) } else { 0.0 };
-    if a == 0.0 || e == 0.0 {
-        let (x, y) = if a == 0.0 { (0.0, share(f, e)) } else { (share(-u.dot(w), a), 0.0) };
-        return (p + u * x, r + v * y);
-    }
-    let (b, c) = (u.dot(v), u.dot(w));
-    let mut x = share(b * f - c * e, a * e - b * b);
-    let y = (b * x + f) / e;
-    let y_held = y.clamp(0.0, 1.0);
-    if y != y_held {
-        x = share(b * y_held - c, a);
-    }
-    (p + u * x, r + v * y_held)
 }
 
 #[cfg(test)]

@@ -18,12 +18,12 @@ use std::ops::ControlFlow;
 use rayon::prelude::*;
 
 pub use again::Measured;
-pub use clearance::{Apart, clearance, divided_near, nearer_than};
+pub use clearance::{clearance, divided_near, nearer_than};
 pub use map::{Drawn, divide, middles};
 
 use crate::crossings::triangle_bvh;
+use crate::segments::hit;
 use crate::segments::nearest_on_triangle;
-use crate::winding::hit;
 use crate::{Bvh, Cancelled, Mesh, Point, Progress};
 
 /// The cosine of the angle, 60 degrees, within which the far side must face the place.

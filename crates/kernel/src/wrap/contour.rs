@@ -7,7 +7,8 @@ use nalgebra::{Matrix3, Vector3};
 use rayon::prelude::*;
 
 use super::grid::Grid;
-use crate::winding::{Winding, hit};
+use crate::segments::hit;
+use crate::winding::Winding;
 use crate::{Bvh, Cancelled, Mesh, Point, Progress};
 
 /// Directions in which the surface is this much flatter than in its most curved one do not move the point of a cell.

@@ -273,7 +273,8 @@ impl State<'_> {
                 return said("the new skin would cross again, so the tangles were left");
             }
             S::Drop if worse(|f| f.naked_edges) => return said("that would open the part"),
-            S::FindInside => {}
+            // What is held together, or told before, loses no more.
+            S::FindInside => return Ok(None),
             _ if worse(|f| f.crowded_edges) => return said("edges would get a third triangle"),
             _ => {}
         }

@@ -3,8 +3,8 @@
 use std::ops::ControlFlow;
 
 use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::segments::hit;
 use nimbet_kernel::thickness::Side;
-use nimbet_kernel::winding::hit;
 use nimbet_kernel::{Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};

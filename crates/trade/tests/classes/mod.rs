@@ -193,9 +193,39 @@ fn patches(seed: u64) -> Case {
     posed("patches with seams", seed, &soup, Some((whole, 1e-2)))
 }
 
+/// A box with a band beside it that has only one side.
+fn one_sided(seed: u64) -> Case {
+    let mut dice = Dice::new(seed);
+    let (around, wide) = (dice.within(2.5, 3.5), dice.within(0.6, 1.2));
+    let at = |k: i32, side: f64| {
+        let way = f64::from(k) / 48.0 * std::f64::consts::TAU;
+        // Half a turn on the way round; the last is the first, turned over.
+        let (side, way, half) = if k == 48 { (-side, 0.0, 0.0) } else { (side, way, way * 0.5) };
+        let out = around + side * wide * half.cos();
+        Point::new(9.5 + out * way.cos(), out * way.sin(), side * wide * half.sin())
+    };
+    let mut soup = cut(&body(), 1.0);
+    (0..48).for_each(|k| {
+        let [a, b, c, d] = [at(k, -1.0), at(k, 1.0), at(k + 1, 1.0), at(k + 1, -1.0)];
+        soup.extend([a, b, c, a, c, d]);
+    });
+    posed("one-sided band", seed, &soup, None)
+}
+
+/// A box with a bush of leaves on it, that pass through each other all over.
+fn dense(seed: u64) -> Case {
+    let mut dice = Dice::new(seed);
+    let mut soup = cut(&body(), 1.0);
+    for _ in 0..120 + 40 * (seed % 3) {
+        let (middle, a, b) = (Point::new(6.5, 0.0, 0.0) + dice.point() * 1.8, dice.point(), dice.point());
+        soup.extend([middle + a, middle + b, middle - a - b]);
+    }
+    posed("dense sheets", seed, &soup, None)
+}
+
 /// So many seeds of every class.
 pub fn classes(seeds: u64) -> Vec<Case> {
-    let makers: [fn(u64) -> Case; 11] = [
+    let makers: [fn(u64) -> Case; 13] = [
         fins,
         needles,
         flush,
@@ -207,6 +237,8 @@ pub fn classes(seeds: u64) -> Vec<Case> {
         partitions,
         half_missing,
         patches,
+        one_sided,
+        dense,
     ];
     makers.iter().flat_map(|make| (0..seeds).map(make)).collect()
 }
