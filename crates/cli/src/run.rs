@@ -7,8 +7,8 @@ use clap::Args;
 use nimbet_formats::{Body, FileFormat, LengthUnit, Limits, ReleaseFormat, guess_unit, read_model, write_body};
 use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_ledger::{
-    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, ReleaseAs, ReleaseError, StepReport, release,
-    run_recipe,
+    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, ReleaseAs, ReleaseError, StepReport, Work,
+    release, run_recipe,
 };
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::{HarmFacts, MAY_LOSE};
@@ -67,7 +67,7 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     let mut recipe = Recipe::parse(&text).with_context(|| shown)?.with_threads_cut();
     // A plan that says nothing of its own may lose as much.
     for step in &mut recipe.steps {
-        if let Action::Operation(Operation::Plan(plan)) = step {
+        if let Action::Operation(Work { operation: Operation::Plan(plan), .. }) = step {
             plan.may_lose.get_or_insert(args.may_lose);
         }
     }
@@ -197,6 +197,16 @@ fn run_on(recipe: &Recipe, input: &Path, output: &Path, (args, unit): (&RunArgs,
     for (number, (mesh, examination)) in &run.others {
         let name = format!("{name}-{number}");
         let path = output.with_file_name(format!("{name}.{ending}"));
+        if run.lost.contains(number) {
+            let bytes = write_body(&Body { name: &name, colour: PART_COLOUR, mesh }, format, LengthUnit::Millimetre)?;
+            std::fs::write(&path, &bytes).with_context(|| path.display().to_string())?;
+            say(format!(
+                "{}: what was lost, a surface and no solid, not proved, {} bytes",
+                path.display(),
+                bytes.len()
+            ));
+            continue;
+        }
         let wanted = ReleaseAs { name: &name, format, unit: LengthUnit::Millimetre, losses: Losses::default() };
         let sheet = write(&path, &wanted, (mesh, examination), &[])?;
         say(format!("{}: proved, {} bytes", path.display(), sheet.bytes));

@@ -215,12 +215,14 @@ impl<'a> Search<'a> {
     /// Cuts off what of a triangle lies farther than a distance from the surface, as triangles. Along the border of that, pieces
     /// are no longer than a few distances or have less than an area, and count by their middle.
     pub fn farther(&self, corners: [Point; 3], distance: f64, crumb: f64, out: &mut Vec<[Point; 3]>) {
-        self.farther_within(corners, (distance, crumb), DEEPEST, out);
+        self.farther_within((corners, None), (distance, crumb), DEEPEST, out);
     }
+
+    /// As [`Search::farther`], of a piece of a triangle; what is nearest to its corners may be known.
 
     fn farther_within(
         &self,
-        corners: [Point; 3],
+        (corners, known): ([Point; 3], Option<[Near; 3]>),
         (distance, crumb): (f64, f64),
         depth: u32,
         out: &mut Vec<[Point; 3]>,
@@ -241,7 +243,7 @@ impl<'a> Search<'a> {
             out.push(corners);
             return;
         }
-        let near = corners.map(|p| self.nearest(p));
+        let near = known.unwrap_or_else(|| corners.map(|p| self.nearest(p)));
         if near.iter().any(|n| self.farthest(&corners, n.0) <= distance) {
             return;
         }
@@ -256,13 +258,21 @@ impl<'a> Search<'a> {
             && let Some(beyond) = self.beyond(corners, distance, &|height, _| height <= distance)
         {
             for piece in beyond.pieces.into_iter().filter(|t| height_of(*t) > self.nothing) {
-                self.farther_within(piece, (distance, crumb), depth - 1, out);
+                self.farther_within((piece, None), (distance, crumb), depth - 1, out);
             }
             return;
         }
-        for half in halves(corners) {
-            self.farther_within(half, (distance, crumb), depth - 1, out);
+        for (half, known) in self.halves(corners, near) {
+            self.farther_within((half, Some(known)), (distance, crumb), depth - 1, out);
         }
+    }
+
+    /// A triangle in two, with what is nearest to the corners.
+    fn halves(&self, corners: [Point; 3], near: [Near; 3]) -> [([Point; 3], [Near; 3]); 2] {
+        let (at, [one, other]) = (longest_side(corners), halves(corners));
+        let [a, b, c] = [0, 1, 2].map(|j| near[(at + j) % 3]);
+        let half = self.nearest(one[1]);
+        [(one, [a, half, c]), (other, [half, b, c])]
     }
 
     /// Whether all of a triangle lies farther off than a distance.
@@ -313,10 +323,7 @@ impl<'a> Search<'a> {
                 pieces.extend(some.map(|piece| (piece, piece.map(|p| self.nearest(p)))));
             }
             None => {
-                let (at, two) = (longest_side(corners), halves(corners));
-                let [a, b, c] = [0, 1, 2].map(|j| near[(at + j) % 3]);
-                let half = self.nearest(two[0][1]);
-                pieces.extend([(two[0], [a, half, c]), (two[1], [half, b, c])]);
+                pieces.extend(self.halves(corners, [near[0], near[1], near[2]]));
             }
         }
         for (piece, known) in pieces {

@@ -20,8 +20,51 @@ pub enum Action {
     /// Keeps the part as it is now as a further part, to fall back on.
     Keep(Keep),
     /// Does something to the part's mesh.
-    Operation(Operation),
+    Operation(Work),
 }
+
+/// An operation, and whether what it loses is kept. In JSON `keep_lost` stands among the operation's parameters.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Work {
+    /// What is done.
+    #[serde(flatten)]
+    pub operation: Operation,
+    /// Whether what is lost of the surface is kept as a part of its own.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub keep_lost: bool,
+}
+
+impl From<Operation> for Work {
+    fn from(operation: Operation) -> Self {
+        Self { operation, keep_lost: false }
+    }
+}
+
+impl JsonSchema for Work {
+    fn schema_name() -> std::borrow::Cow<'static, str> {
+        "Work".into()
+    }
+
+    fn json_schema(generator: &mut schemars::SchemaGenerator) -> schemars::Schema {
+        let operation = generator.subschema_for::<Operation>();
+        let keep = serde_json::json!({
+            "description": "Whether what is lost of the surface is kept as a part of its own.",
+            "type": "boolean",
+        });
+        let schema = generator.definitions_mut().get_mut(&*Operation::schema_name());
+        let kinds = schema.and_then(|schema| schema.get_mut("oneOf")?.as_array_mut());
+        for properties in kinds.into_iter().flatten().filter_map(|kind| kind.get_mut("properties")?.as_object_mut()) {
+            properties.insert(KEEP_LOST.into(), keep.clone());
+        }
+        operation
+    }
+
+    fn inline_schema() -> bool {
+        true
+    }
+}
+
+const KEEP_LOST: &str = "keep_lost";
 
 /// The unit of a file being brought in.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -116,7 +159,7 @@ impl Action {
     /// The other parts that go into the step.
     pub fn others(&self) -> Vec<PartId> {
         match self {
-            Self::Operation(o) => o.others().iter().copied().map(PartId).collect(),
+            Self::Operation(w) => w.operation.others().iter().copied().map(PartId).collect(),
             _ => vec![],
         }
     }
@@ -124,7 +167,7 @@ impl Action {
     /// Those of them that are gone afterwards.
     pub fn used_up(&self) -> Vec<PartId> {
         match self {
-            Self::Operation(o) => o.used_up().iter().copied().map(PartId).collect(),
+            Self::Operation(w) => w.operation.used_up().iter().copied().map(PartId).collect(),
             _ => vec![],
         }
     }
@@ -132,14 +175,14 @@ impl Action {
     /// The same with other numbers for the parts that go into it.
     pub(crate) fn renumbered(&self, number: &dyn Fn(u32) -> u32) -> Self {
         match self {
-            Self::Operation(o) => Self::Operation(o.renumbered(number)),
+            Self::Operation(w) => Self::Operation(Work { operation: w.operation.renumbered(number), ..*w }),
             other => other.clone(),
         }
     }
 
     /// Whether it makes a pattern larger for shrinkage, which is done once.
     pub(crate) fn scales_pattern(&self) -> bool {
-        matches!(self, Self::Operation(Operation::ScalePattern(_)))
+        matches!(self, Self::Operation(Work { operation: Operation::ScalePattern(_), .. }))
     }
 
     /// What the step is called on the screen.
@@ -150,7 +193,7 @@ impl Action {
                 format!("Material: {}", m.facts().map_or(m.material.as_str(), |f| f.0))
             }
             Self::Keep(k) => format!("Keep as {}", k.name),
-            Self::Operation(o) => o.title(),
+            Self::Operation(w) => w.operation.title(),
         }
     }
 }
@@ -171,7 +214,12 @@ impl<'de> Deserialize<'de> for Action {
             "bring_in" => serde_json::from_value(value).map(Self::BringIn),
             "weigh.set_material" => serde_json::from_value(value).map(Self::SetMaterial),
             "keep" => serde_json::from_value(value).map(Self::Keep),
-            _ => serde_json::from_value(value).map(Self::Operation),
+            _ => {
+                let keep_lost = value.as_object_mut().and_then(|fields| fields.remove(KEEP_LOST));
+                keep_lost.map_or(Ok(false), serde_json::from_value).and_then(|keep_lost| {
+                    Ok(Self::Operation(Work { operation: serde_json::from_value(value)?, keep_lost }))
+                })
+            }
         }
         .map_err(D::Error::custom)
     }
@@ -188,6 +236,7 @@ mod tests {
             r#"{"kind":"seal.cover_rim","rims":"all","style":"flat"}"#,
             r#"{"kind":"weigh.set_material","material":"bronze-tin-10"}"#,
             r#"{"kind":"seal.plan"}"#,
+            r#"{"kind":"seal.re_skin","what":"tangles","rings":0,"keep_lost":true}"#,
             r#"{"kind":"keep","name":"as cast"}"#,
         ];
         for text in texts {
@@ -202,5 +251,6 @@ mod tests {
         assert!(fault(r#"{"kind":"seal.close_gaps","raech":1}"#).contains("raech"));
         assert!(fault(r#"{"kind":"seal.polish"}"#).contains("seal.polish"));
         assert!(fault(r#"{"reach":1}"#).contains("kind"));
+        assert!(fault(r#"{"kind":"seal.plan","keep_lost":7}"#).contains("boolean"));
     }
 }

@@ -255,9 +255,9 @@ impl History {
             } else if let Some(at) = parts.iter().position(|p| p.id == step.part) {
                 let cut = step.cut_by(&parts);
                 let part = &mut parts[at];
-                if let Action::Operation(o) = &step.action {
+                if let Action::Operation(work) = &step.action {
                     // A part cut away from another goes on with that one's numbers.
-                    if !o.keeps_face_numbers() || step.report.cut.iter().any(|c| c.by.is_none()) {
+                    if !work.operation.keeps_face_numbers() || step.report.cut.iter().any(|c| c.by.is_none()) {
                         part.cut.clear();
                     }
                     part.cut.extend(cut);

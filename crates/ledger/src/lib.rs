@@ -17,7 +17,7 @@ mod replay;
 mod setup;
 mod threads;
 
-pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice};
+pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice, Work};
 pub use bill::{BillLine, bill_csv};
 pub use bring_in::{BroughtIn, bring_in};
 pub use edit::{Edit, EditError};

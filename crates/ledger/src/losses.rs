@@ -5,7 +5,7 @@ use nimbet_trade::release::Check;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::action::Action;
+use crate::action::{Action, Work};
 use crate::history::{History, PartId, StepReport};
 
 /// What a step that mends lost of the surface that came into it.
@@ -41,7 +41,7 @@ impl Default for Losses {
 impl Loss {
     /// What a step lost, if it mends and lost something.
     pub fn of(action: &Action, report: &StepReport) -> Option<Self> {
-        let Action::Operation(operation) = action else { return None };
+        let Action::Operation(Work { operation, .. }) = action else { return None };
         let harm = report.harm.as_ref().filter(|h| operation.mends() && h.lost.area > 0.0)?;
         Some(Self { title: operation.title(), share: harm.lost.share, area: harm.lost.area, distance: harm.distance })
     }

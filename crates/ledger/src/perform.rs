@@ -2,6 +2,7 @@
 
 use nimbet_kernel::compare::Compared;
 use nimbet_kernel::deviation::deviations;
+use nimbet_kernel::harm::Harm;
 use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
 use nimbet_trade::examine::{Known, look};
 use nimbet_trade::harm::{HarmFacts, harm_between, harm_seen};
@@ -9,7 +10,7 @@ use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::words::{count, grams};
 use nimbet_trade::{Examination, Figures, Operation, TradeError, examine};
 
-use crate::action::Action;
+use crate::action::{Action, Work};
 use crate::hash::mesh_hash;
 use crate::history::{MadePart, StepReport, SurfaceChange};
 
@@ -24,6 +25,8 @@ pub struct Performed {
     pub report: StepReport,
     /// Further parts it made.
     pub more: Vec<(Mesh, Examination)>,
+    /// Whether the last of them is what was lost.
+    pub kept_lost: bool,
 }
 
 /// Why a step cannot be done. The job stays as it was.
@@ -94,7 +97,7 @@ pub fn perform(
             }
             Ok(untouched(mesh, before, format!("kept as {name}"), vec![(mesh.clone(), before.clone())]))
         }
-        Action::Operation(operation) => {
+        Action::Operation(Work { operation, keep_lost }) => {
             progress.report(0.0, &operation.title())?;
             let working = progress.stage(0.0, 0.5);
             let mut outcome = operation.apply_to_seen(mesh, before, others, &working)?;
@@ -124,6 +127,18 @@ pub fn perform(
             }
             let came_out: Vec<&Mesh> = more.iter().map(|(m, _)| m).collect();
             let harm = harm_of(operation, &surfaces, (others, &came_out), &progress.stage(0.8, 0.9))?;
+            let lost = harm.as_ref().map(|h| h.lost.mesh.clone()).filter(|m| *keep_lost && !m.triangles().is_empty());
+            let kept_lost = lost.is_some();
+            if let Some(lost) = lost {
+                let seen = examine(&lost, progress)?;
+                made.push(MadePart {
+                    part: None,
+                    mesh: mesh_hash(&lost).0,
+                    figures: seen.figures.clone(),
+                    inside: None,
+                });
+                more.push((lost, seen));
+            }
             let mut left = outcome.left;
             left.extend(worse(&before.figures, &examination.figures));
             let report = StepReport {
@@ -138,10 +153,10 @@ pub fn perform(
                 cut: outcome.cut,
                 notices: outcome.notices,
                 threads: outcome.threads,
-                harm,
+                harm: harm.as_ref().map(HarmFacts::of),
                 seconds: None,
             };
-            Ok(Performed { mesh: outcome.mesh, examination, report, more })
+            Ok(Performed { mesh: outcome.mesh, examination, report, more, kept_lost })
         }
     }
 }
@@ -152,18 +167,18 @@ fn harm_of(
     surfaces: &Compared<'_>,
     (others, more): (&[Mesh], &[&Mesh]),
     progress: &Progress,
-) -> Result<Option<HarmFacts>, Cancelled> {
+) -> Result<Option<Harm>, Cancelled> {
     if operation.moves_all() {
         return Ok(None);
     }
     let used = if operation.used_up().len() == others.len() { others } else { &[] };
     let more = if operation.mends() { &[] } else { more };
     if used.is_empty() && more.is_empty() {
-        return Ok(Some(HarmFacts::of(&harm_seen(surfaces, progress)?)));
+        return Ok(Some(harm_seen(surfaces, progress)?));
     }
     let before: Vec<&Mesh> = std::iter::once(surfaces.before()).chain(used).collect();
     let after: Vec<&Mesh> = std::iter::once(surfaces.after()).chain(more.iter().copied()).collect();
-    Ok(Some(HarmFacts::of(&harm_between(&before, &after, progress)?)))
+    Ok(Some(harm_between(&before, &after, progress)?))
 }
 
 /// A step that leaves the part as it is.
@@ -189,7 +204,7 @@ fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, E
         harm: None,
         seconds: None,
     };
-    Performed { mesh: mesh.clone(), examination: before.clone(), report, more }
+    Performed { mesh: mesh.clone(), examination: before.clone(), report, more, kept_lost: false }
 }
 
 /// What a step made worse, so that it is never unsaid.

@@ -1,6 +1,6 @@
 //! Recipes: a list of steps as a JSON file, run on one part without a server. Format: docs/recipe.md.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::wall::with_least_wall;
@@ -67,6 +67,8 @@ pub struct RecipeRun {
     pub examination: Examination,
     /// The further parts there are, by number.
     pub others: BTreeMap<u32, (Mesh, Examination)>,
+    /// Those of them that are what a step lost: surfaces, no solids.
+    pub lost: BTreeSet<u32>,
     /// The last material chosen.
     pub material: Option<String>,
     /// Title of each step in order, with its report or why it found nothing to do.
@@ -174,7 +176,8 @@ pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<Re
     let examination = examine(&mesh, progress)
         .and_then(|seen| with_least_wall(seen, &mesh, progress))
         .map_err(|c| fail(0, "Examine".into())(c.into()))?;
-    let mut run = RecipeRun { mesh, examination, others: BTreeMap::new(), material: None, steps: vec![] };
+    let mut run =
+        RecipeRun { mesh, examination, others: BTreeMap::new(), lost: BTreeSet::new(), material: None, steps: vec![] };
     let mut next = 2;
     for (n, action) in recipe.steps.iter().enumerate() {
         let title = action.title();
@@ -195,6 +198,9 @@ pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<Re
                 for part in done.more {
                     run.others.insert(next, part);
                     next += 1;
+                }
+                if done.kept_lost {
+                    run.lost.insert(next - 1);
                 }
                 if let Action::SetMaterial(m) = action {
                     run.material = Some(m.material.clone());

@@ -4,7 +4,7 @@ use nimbet_trade::fasten::ThreadMark;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::action::Action;
+use crate::action::{Action, Work};
 use crate::history::{History, PartId};
 use crate::recipe::Recipe;
 
@@ -21,7 +21,10 @@ impl Action {
     /// The same with every thread it marks cut; none where it marks none.
     pub fn with_threads_cut(&self) -> Option<Self> {
         match self {
-            Self::Operation(o) => o.with_threads_cut().map(Self::Operation),
+            Self::Operation(w) => {
+                let cut = w.operation.with_threads_cut();
+                cut.map(|operation| Self::Operation(Work { operation, keep_lost: w.keep_lost }))
+            }
             _ => None,
         }
     }

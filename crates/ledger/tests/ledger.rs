@@ -300,3 +300,27 @@ fn the_steps_of_a_part_become_a_recipe_that_gives_the_same_part() {
     let refused = Recipe::of(&history, PartId(1), String::new()).unwrap_err();
     assert_eq!((refused.step, refused.part), (9, 6));
 }
+
+#[test]
+fn what_any_step_loses_can_be_kept_as_a_part() {
+    let at = |x: f64, size: f64| block(Point::new(x, 0.0, 0.0), Point::splat(size));
+    let soup: Vec<Point> =
+        [at(0.0, 10.0), at(30.0, 1.0)].iter().flat_map(|m| (0..12).flat_map(|t| m.corners(t))).collect();
+    let part = nimbet_kernel::weld::weld_corners(&soup).unwrap();
+    for keep in [true, false] {
+        let text = format!(
+            r#"{{"nimbet":1,"steps":[{{"kind":"seal.drop","shells":[[30.5,0.5,1]],"keep_lost":{keep}}},{{"kind":"keep","name":"after"}}]}}"#
+        );
+        let run = run_recipe(&Recipe::parse(&text).unwrap(), part.clone(), &quiet()).unwrap();
+        let report = run.steps[0].1.as_ref().unwrap();
+        assert!((report.harm.as_ref().unwrap().lost.area - 6.0).abs() < 1e-9);
+        assert_eq!(report.made.len(), usize::from(keep));
+        // The kept part comes after, so it has the next number.
+        assert_eq!(run.lost.into_iter().collect::<Vec<_>>(), if keep { vec![2] } else { vec![] });
+        assert_eq!(run.others.len(), 1 + usize::from(keep));
+        if keep {
+            let lost = &run.others[&2];
+            assert!((lost.1.figures.area - 6.0).abs() < 1e-9);
+        }
+    }
+}

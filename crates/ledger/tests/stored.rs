@@ -3,7 +3,7 @@
 
 #![allow(clippy::unwrap_used)] // a failed test says so by panicking
 
-use nimbet_ledger::{Action, Loss, StepReport, StepState};
+use nimbet_ledger::{Action, Loss, StepReport, StepState, Work};
 use nimbet_trade::{Examination, Operation, PartState};
 use serde::Deserialize;
 
@@ -24,8 +24,10 @@ fn steps_and_examinations_of_earlier_versions_open_and_say_what_they_said() {
         assert!(Loss::of(&step.action, &step.report).is_none());
     }
     assert!(matches!(&steps[0].action, Action::BringIn(b) if b.file == "Vent cowl.ply"));
-    let Action::Operation(Operation::Plan(plan)) = &steps[1].action else { unreachable!("a plan") };
-    assert!(plan.skip.is_empty() && plan.may_lose.is_none() && !plan.keep_lost);
+    let Action::Operation(Work { operation: Operation::Plan(plan), keep_lost }) = &steps[1].action else {
+        unreachable!("a plan")
+    };
+    assert!(plan.skip.is_empty() && plan.may_lose.is_none() && !keep_lost);
     assert_eq!(steps[1].report.after.state, PartState::Sealed);
     let seen: Examination = serde_json::from_str(include_str!("stored/examination.json")).unwrap();
     assert_eq!(seen.figures.volume, steps[1].report.after.volume);

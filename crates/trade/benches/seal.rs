@@ -81,7 +81,7 @@ fn sealing(c: &mut Criterion) {
         let smooth = Operation::Smooth(Smooth::default());
         bench("smooth everything, 10 passes", &|| drop(black_box(smooth.apply(&holed, &[], &quiet))));
         let resolution = 100.0 / (wanted as f64 / 20.0).sqrt();
-        let wrap = Operation::Wrap(Wrap { resolution, keep_lost: false });
+        let wrap = Operation::Wrap(Wrap { resolution });
         bench("wrap at about as many triangles", &|| drop(black_box(wrap.apply(&holed, &[], &quiet))));
         let dented = dented(&holed);
         bench("deviation, a tenth moved", &|| {

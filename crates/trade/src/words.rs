@@ -24,7 +24,7 @@ pub fn volume_of(v: f64) -> String {
     if v.abs() >= 1000.0 { format!("{} cm³", figure(v / 1000.0)) } else { format!("{} mm³", figure(v)) }
 }
 
-/// Three to four significant digits without exponent, thin spaces between thousands; tiny values keep one digit.
+/// Three to four significant digits without exponent, thin spaces between thousands; tiny values keep two.
 pub fn figure(x: f64) -> String {
     let size = x.abs();
     let decimals = match size {
@@ -32,7 +32,8 @@ pub fn figure(x: f64) -> String {
         s if s >= 10.0 => 1,
         s if s >= 1.0 => 2,
         s if s >= 0.01 || s == 0.0 => 3,
-        _ => 5,
+        // Two digits, of parts whose file was in metres and taken for millimetres, too.
+        s => (1 - s.log10().floor() as i32).clamp(5, 9) as usize,
     };
     let text = format!("{x:.decimals$}");
     let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { &text };
@@ -72,10 +73,12 @@ mod tests {
         assert_eq!(millimetres(214.04), "214 mm");
         assert_eq!(millimetres(3.2749), "3.27 mm");
         assert_eq!(millimetres(0.04), "0.04 mm");
-        assert_eq!(millimetres(-1e-9), "0 mm");
+        assert_eq!(millimetres(-1e-10), "0 mm");
         assert_eq!(figure(-123_456.7), "-123\u{2009}457");
         assert_eq!(grams(14_060.1), "14.06 kg");
         assert_eq!(millimetres(0.000_123), "0.00012 mm");
+        assert_eq!(millimetres(1.234e-7), "0.00000012 mm");
+        assert_eq!(millimetres(1e-13), "0 mm");
         assert_eq!(count(1, "rim", "rims"), "1 rim");
     }
 }

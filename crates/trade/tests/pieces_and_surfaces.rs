@@ -176,7 +176,7 @@ fn a_soup_of_overlapping_open_and_turned_pieces_is_wrapped_within_the_deviation_
     let upper = upper.retain_triangles(|t| t % 97 != 5);
     let soup = join(&[lower, upper, block(Point::new(-2.0, -2.0, 3.0), 4.0)], 0.0).mesh;
     assert_ne!(look(&soup).figures.state, PartState::Sealed);
-    let step = Wrap { resolution: 0.5, keep_lost: false };
+    let step = Wrap { resolution: 0.5 };
     let foretold = foretell_wrap(&soup, 0.5);
     let outcome = apply(&soup, Operation::Wrap(step)).unwrap();
     let after = look(&outcome.mesh).figures;
@@ -196,10 +196,8 @@ fn a_soup_of_overlapping_open_and_turned_pieces_is_wrapped_within_the_deviation_
     }
     let ratio = foretold.triangles as f64 / after.triangles as f64;
     assert!((0.5..3.0).contains(&ratio), "{} foretold, {} made", foretold.triangles, after.triangles);
-    assert!(
-        refused(apply(&soup, Operation::Wrap(Wrap { resolution: f64::NAN, keep_lost: false }))).contains("resolution")
-    );
-    assert!(refused(apply(&soup, Operation::Wrap(Wrap { resolution: 1e-4, keep_lost: false }))).contains("finest"));
+    assert!(refused(apply(&soup, Operation::Wrap(Wrap { resolution: f64::NAN }))).contains("resolution"));
+    assert!(refused(apply(&soup, Operation::Wrap(Wrap { resolution: 1e-4 }))).contains("finest"));
 }
 
 #[test]

@@ -116,7 +116,7 @@ fn senseless_figures_are_refused_and_never_make_a_part() {
     let terrain = classes(1).into_iter().find(|c| c.class == "terrain").unwrap().mesh;
     for x in [0.0, -1.0, 1e-12, 1e12, 1e308, f64::NAN] {
         let steps = [
-            Operation::FindInside(FindInside { wall: Some(x), ..Default::default() }),
+            Operation::FindInside(FindInside { wall: Some(x) }),
             Operation::MergePoints(MergePoints { within: x }),
             Operation::Base(Base { floor: Floor::Below(x), up: None }),
             Operation::Plan(Plan { may_lose: Some(x - 1.5), ..Default::default() }),

@@ -2341,6 +2341,8 @@ export interface components {
         /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
         Operation:
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.merge_points';
                   /**
@@ -2350,6 +2352,8 @@ export interface components {
                   within: number;
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.close_gaps';
                   /** @description Gaps to be left as they are. */
@@ -2372,6 +2376,8 @@ export interface components {
                    *     the other side when negative.
                    */
                   height?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.cover_rim';
                   /**
@@ -2401,6 +2407,8 @@ export interface components {
                    * @description As for `seal.cover_rim`: how far a domed cover stands off the taut one at most, mm.
                    */
                   height?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.cover_runs';
                   /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
@@ -2419,6 +2427,8 @@ export interface components {
             | {
                   /** @description One side. */
                   from: components['schemas']['BridgeSide'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.bridge';
                   /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
@@ -2432,6 +2442,8 @@ export interface components {
                   to: components['schemas']['BridgeSide'];
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.fill_outline';
                   /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
@@ -2442,10 +2454,14 @@ export interface components {
                   untie?: boolean;
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.agree_windings';
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.turn_outward';
               }
@@ -2460,6 +2476,8 @@ export interface components {
                    * @default false
                    */
                   duplicates: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.drop';
                   /** @description Drop the shells that lie under these points, mm. */
@@ -2472,6 +2490,8 @@ export interface components {
                   specks_below: number | null;
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.lift_out';
                   /**
@@ -2484,6 +2504,8 @@ export interface components {
                   what: components['schemas']['LiftChoice'];
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.re_skin';
                   /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
@@ -2498,6 +2520,8 @@ export interface components {
                   what: components['schemas']['LiftChoice'];
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.turn';
                   /**
@@ -2507,6 +2531,8 @@ export interface components {
                   what: components['schemas']['TurnChoice'];
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.smooth';
                   /**
@@ -2533,6 +2559,8 @@ export interface components {
                    * @description Edges that turn by more than this part faces, degrees; 26 when absent.
                    */
                   angle?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.group_faces';
                   /**
@@ -2548,6 +2576,8 @@ export interface components {
                    * @default all
                    */
                   faces: components['schemas']['FaceChoice'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.merge_faces';
                   /**
@@ -2567,10 +2597,14 @@ export interface components {
                    * @default shells
                    */
                   into: components['schemas']['Pieces'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.pull_apart';
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.join';
                   /**
@@ -2583,7 +2617,7 @@ export interface components {
                   with: number[];
               }
             | {
-                  /** @description Whether what is lost is kept as a part of its own. */
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.find_inside';
@@ -2594,7 +2628,7 @@ export interface components {
                   wall?: number | null;
               }
             | {
-                  /** @description Whether what is lost is kept as a part of its own. */
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.wrap';
@@ -2605,7 +2639,7 @@ export interface components {
                   resolution: number;
               }
             | {
-                  /** @description Whether what is lost is kept as a part of its own. */
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
                   /** @constant */
                   kind: 'seal.plan';
@@ -2619,6 +2653,8 @@ export interface components {
                   skip?: components['schemas']['PlanStage'][];
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.union';
                   /** @description The numbers of the parts that become one with this one. */
@@ -2627,6 +2663,8 @@ export interface components {
             | {
                   /** @description Whether they stay as parts of their own. */
                   keep?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.difference';
                   /** @description Whether this part is taken away from the (single) other one instead. */
@@ -2637,12 +2675,16 @@ export interface components {
             | {
                   /** @description Whether they stay as parts of their own. */
                   keep?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.intersection';
                   /** @description The numbers of the parts of which, with this one, what all have in common is kept. */
                   with: number[];
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.untangle';
                   /**
@@ -2659,6 +2701,8 @@ export interface components {
                    * @default both
                    */
                   keep: components['schemas']['Keep'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.saw';
                   /** @description Whether the cut is left open. */
@@ -2667,6 +2711,8 @@ export interface components {
                   pegs?: components['schemas']['Pegs'] | null;
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.chambers';
                   /** @description A place in each chamber that becomes a part, mm; all do when absent. */
@@ -2685,6 +2731,8 @@ export interface components {
                   with: number[];
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.hull';
                   /**
@@ -2703,6 +2751,8 @@ export interface components {
                    *     ]
                    */
                   by: number[];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.place';
                   /** @description A point on a face that is turned to lie underneath, level, before anything else is turned, mm. */
@@ -2724,6 +2774,8 @@ export interface components {
                   across: components['schemas']['Plane'];
                   /** @description Whether both halves become one part: an open part is welded across the plane, a solid united. */
                   join?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.mirror';
                   /**
@@ -2738,18 +2790,24 @@ export interface components {
                   copies: components['schemas']['Copies'];
                   /** @description Whether they become one part; else each is one of its own. */
                   join?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.repeat';
               }
             | {
                   /** @description Where the floor is. */
                   floor: components['schemas']['Floor'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.base';
                   /** @description The way that is up; square to the sheet on average when absent. */
                   up?: number[] | null;
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.brace';
                   /**
@@ -2779,6 +2837,8 @@ export interface components {
                   inward: number;
                   /** @description Whether the sheet stays as a part of its own. */
                   keep?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'wall.thicken';
                   /**
@@ -2806,6 +2866,8 @@ export interface components {
                    * @default sharp
                    */
                   corners: components['schemas']['CornerStyle'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'wall.shell';
                   /** @description The faces that are left open. */
@@ -2833,6 +2895,8 @@ export interface components {
                   corners: components['schemas']['CornerStyle'];
                   /** @description Holes through the wall. */
                   drains?: components['schemas']['Drain'][];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'wall.hollow';
                   /**
@@ -2859,6 +2923,8 @@ export interface components {
                    * @default sharp
                    */
                   corners: components['schemas']['CornerStyle'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'wall.coat';
                   /**
@@ -2883,6 +2949,8 @@ export interface components {
                    * @default sharp
                    */
                   corners: components['schemas']['CornerStyle'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'wall.grow';
                   /** @description Whether of what is left only the largest piece stays. */
@@ -2906,6 +2974,8 @@ export interface components {
                   chord?: number | null;
                   /** @description The roundings that stay; those across from them are made anew. */
                   keep: components['schemas']['FacePick'][];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'wall.even';
                   /**
@@ -2932,12 +3002,16 @@ export interface components {
                   distance: number;
                   /** @description The faces; all when empty. */
                   faces?: components['schemas']['FacePick'][];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'wall.offset_sheet';
                   /** @description Whether faces that go on tangent from the picked ones belong to it, too. */
                   run?: boolean;
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'weigh.fill';
                   /** @description How far it is filled. */
@@ -2946,6 +3020,8 @@ export interface components {
                   vessel: components['schemas']['VesselPick'];
               }
             | {
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'weigh.scale_pattern';
                   /** @description By how much what is cast is smaller than its pattern along x, y and z, percent. */
@@ -2969,6 +3045,8 @@ export interface components {
                   face?: components['schemas']['FacePick'] | null;
                   /** @description The form. */
                   form: components['schemas']['BoreForm'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'fasten.bore';
                   /**
@@ -2995,6 +3073,8 @@ export interface components {
                   faces: components['schemas']['FacePick'][];
                   /** @description Whether a groove before the shoulder of a pin lets its counterpart run up to it. */
                   groove?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'fasten.thread';
                   /**
@@ -3040,6 +3120,8 @@ export interface components {
                    * @default 0.01
                    */
                   chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'fasten.stud';
                   /**
@@ -3065,6 +3147,8 @@ export interface components {
             | {
                   /** @description Also closes what goes on along the same axis with the same diameter beyond a gap. */
                   beyond?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'fasten.plug';
                   /** @description The wall of the bore. Its heads, lead-ins, thread and bottom are closed with it. */
@@ -3082,6 +3166,8 @@ export interface components {
                    * @description Its new diameter, mm.
                    */
                   diameter: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'fasten.rebore';
                   /**
@@ -3110,6 +3196,8 @@ export interface components {
                    * @default 0.02
                    */
                   chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
                   /** @constant */
                   kind: 'shape.body';
               };

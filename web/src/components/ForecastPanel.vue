@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue';
 import { forecastRows, told } from '../format';
+import { mayKeepLost } from '../api/action';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
@@ -42,8 +43,7 @@ const unchanged = computed(() => {
 });
 function keepLost(on: boolean) {
     const a = forecast.draft;
-    if (a?.kind === 'seal.plan' || a?.kind === 'seal.find_inside' || a?.kind === 'seal.wrap')
-        picks.change({ ...a, keep_lost: on });
+    if (mayKeepLost(a)) picks.change({ ...a, keep_lost: on });
 }
 const panel = ref<HTMLElement>();
 const intoSight = () => panel.value?.scrollIntoView({ block: 'nearest' });

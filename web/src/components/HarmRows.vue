@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // What a step lost, swallowed and invented: shares with areas, and what is lost may be kept as a part.
 import { computed } from 'vue';
+import { mayKeepLost } from '../api/action';
 import type { Action, Report } from '../api/client';
 import { area, millimetres, percent } from '../format';
 import CheckRow from './tools/CheckRow.vue';
@@ -30,9 +31,7 @@ const rows = computed(() =>
     ].map((r) => ({ ...r, some: r.far.area > 0 })),
 );
 const keeps = computed(() => {
-    const a = props.action;
-    const can =
-        a?.kind === 'seal.plan' || a?.kind === 'seal.find_inside' || a?.kind === 'seal.wrap' ? a : null;
+    const can = mayKeepLost(props.action) ? props.action : null;
     return can && (can.keep_lost || props.harm.lost.area > 0) ? { on: can.keep_lost ?? false } : null;
 });
 </script>

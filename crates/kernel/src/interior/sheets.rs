@@ -97,9 +97,11 @@ pub fn thickened(sheet: &Mesh, thickness: f64) -> Result<Mesh, MeshError> {
     Mesh::new(points, triangles, faces)
 }
 
-/// A sampled wall is drawn in cells of this share of its thickness, so that beside each place of the sheet lies a point of the grid …
+/// A sampled wall is drawn in cells of this share of its thickness, so that beside each place of the sheet lies a point of the grid.
 const CELL: f64 = 0.65;
-/// … and has fewer triangles where none moves by more than this share of it.
+/// What is farther off than so many cells is in none that the skin passes through.
+const FAR: f64 = 16.0;
+/// A sampled wall has fewer triangles where none moves by more than this share of it.
 const SIMPLER: f64 = 0.05;
 
 /// All that is nearer than half the thickness to a sheet of any kind, drawn on a grid: for sheets that lie so dense that
@@ -114,9 +116,11 @@ pub fn thickened_sampled(sheet: &Mesh, thickness: f64, most: usize, progress: &P
         return Err(WrapError::TooFine(cell * (cost as f64 / most as f64).sqrt()));
     }
     let bvh = triangle_bvh(sheet);
+    // Farther off it need only be known that it is far.
+    let far = half + cell * FAR;
     let field = |p: Point| {
         let foot = |t: u32| nearest_on_triangle(p, sheet.corners(t as usize));
-        let near = bvh.nearest(p, f64::INFINITY, |t| Some(foot(t).distance_squared(p)));
+        let near = bvh.nearest(p, far, |t| Some(foot(t).distance_squared(p)));
         near.map_or((f64::INFINITY, Point::ZERO), |(t, distance)| (distance - half, (p - foot(t)).normalize_or_zero()))
     };
     let bounds = Aabb::of(sheet.points().iter().copied()).grown(half);

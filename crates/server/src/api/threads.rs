@@ -6,7 +6,7 @@ use axum::Json;
 use axum::extract::{Query, State};
 use axum::http::StatusCode;
 use nimbet_kernel::{Mesh, Progress};
-use nimbet_ledger::{Action, PartId, StepError};
+use nimbet_ledger::{Action, PartId, StepError, Work};
 use nimbet_trade::Operation;
 use nimbet_trade::fasten::{BoreSeats, Size, sizes_for_bore, sizes_for_pin};
 use serde::{Deserialize, Serialize};
@@ -95,7 +95,7 @@ pub(crate) async fn seats(
     At(mesh): At<String>,
     Sent(BoreRequest { action }): Sent<BoreRequest>,
 ) -> Result<Json<BoreSeatsView>, Problem> {
-    let Action::Operation(Operation::Bore(bore)) = action else {
+    let Action::Operation(Work { operation: Operation::Bore(bore), .. }) = action else {
         return Err(Problem::bad_request("only bores have seats"));
     };
     let work = move |[mesh]: [Mesh; 1], _: &Progress| {

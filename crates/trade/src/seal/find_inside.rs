@@ -14,7 +14,6 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::brace_radius;
-use crate::harm::harm_between;
 use crate::shape::{body, body_without_pinches, held_together, told, told_held, volume};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
@@ -26,9 +25,6 @@ pub struct FindInside {
     /// The thickness of the wall that sheets get that enclose nothing, mm; they vanish when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub wall: Option<f64>,
-    /// Whether what is lost is kept as a part of its own.
-    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
-    pub keep_lost: bool,
 }
 
 impl FindInside {
@@ -106,15 +102,11 @@ impl FindInside {
         }
         let made = uncrossed(made, &progress.stage(0.85, 0.9))?;
         let radius = brace_radius(Aabb::of(made.points().iter().copied()).diagonal());
-        let (made, edges, points) = held_together(&made, radius, false, &progress.stage(0.9, 0.95))?;
+        let (made, edges, points) = held_together(&made, radius, false, &progress.stage(0.9, 1.0))?;
         if edges > 0 {
             done.push(told_held(edges, points, radius));
         }
-        let mut outcome = Outcome { done, left, ..Outcome::of(made, String::new()) };
-        if self.keep_lost {
-            outcome.more.extend(lost_part(mesh, &outcome.mesh, &progress.stage(0.95, 1.0))?);
-        }
-        Ok(outcome)
+        Ok(Outcome { done, left, ..Outcome::of(made, String::new()) })
     }
 }
 
@@ -131,12 +123,6 @@ fn uncrossed(mut made: Mesh, progress: &Progress) -> Result<Mesh, TradeError> {
         made = body(&all, |w| w[0] > 0, &turn)?;
     }
     Ok(made)
-}
-
-/// What of a part is lost, as a sheet; none where nothing is.
-pub(super) fn lost_part(before: &Mesh, after: &Mesh, progress: &Progress) -> Result<Option<Mesh>, TradeError> {
-    let lost = harm_between(&[before], &[after], progress)?.lost;
-    Ok((lost.area > 0.0).then_some(lost.mesh))
 }
 
 /// A body united with the walls of sheets.

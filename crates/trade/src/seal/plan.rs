@@ -13,7 +13,6 @@ use nimbet_kernel::{Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::find_inside::lost_part;
 use super::{
     AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, FindInside, LiftChoice, MergePoints, ReSkin, RimChoice,
     SPECK_SHARE, TurnOutward, base_below, sheet_wall,
@@ -34,9 +33,6 @@ pub struct Plan {
     /// left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub may_lose: Option<f64>,
-    /// Whether what is lost is kept as a part of its own.
-    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
-    pub keep_lost: bool,
 }
 
 /// A stage of the plan, in the order in which they are tried.
@@ -158,9 +154,6 @@ impl Plan {
         }
         if outcome.done.is_empty() {
             return Err(self.nothing(&outcome, &seen));
-        }
-        if self.keep_lost {
-            outcome.more.extend(lost_part(mesh, &outcome.mesh, &progress.part(turns - 1, turns))?);
         }
         outcome.seen = Some(Box::new(seen));
         Ok(outcome)

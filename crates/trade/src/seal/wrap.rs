@@ -7,7 +7,6 @@ use nimbet_kernel::{Aabb, FaceId, Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::find_inside::lost_part;
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -17,9 +16,6 @@ use crate::{Outcome, TradeError};
 pub struct Wrap {
     /// The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost.
     pub resolution: f64,
-    /// Whether what is lost is kept as a part of its own.
-    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
-    pub keep_lost: bool,
 }
 
 /// What a skin will cost, told beforehand.
@@ -95,10 +91,6 @@ impl Wrap {
         } else {
             vec![]
         };
-        let more = match self.keep_lost {
-            true => lost_part(mesh, &skin, progress)?.into_iter().collect(),
-            false => vec![],
-        };
-        Ok(Outcome { left, done, more, largest_move: off.largest, ..Outcome::of(skin, String::new()) })
+        Ok(Outcome { left, done, largest_move: off.largest, ..Outcome::of(skin, String::new()) })
     }
 }
