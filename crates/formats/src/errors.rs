@@ -65,8 +65,8 @@ pub enum ReadError {
     },
     /// The file does not tell its unit, its size leaves more than one, and the unit was to be asked for.
     #[error(
-        "the numbers in the file reach {across:.4} across and it does not tell their unit: {across:.4} mm, or in metres {:.1} mm?",
-        across * 1000.0
+        "it reaches {0} across, and the file does not tell the unit: {0} mm, or {0} m?",
+        four_digits(*across)
     )]
     UnitInDoubt {
         /// The greatest extent, in the file's numbers.
@@ -108,4 +108,10 @@ impl ReadError {
     pub(crate) fn malformed(at: Place, what: impl Into<String>) -> Self {
         Self::Malformed { at, what: what.into() }
     }
+}
+
+/// A figure to four digits, as short as it can be written.
+fn four_digits(x: f64) -> f64 {
+    let scale = 10f64.powi(3 - x.abs().log10().floor() as i32);
+    if scale.is_finite() { (x * scale).round() / scale } else { x }
 }

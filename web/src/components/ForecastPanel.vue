@@ -116,7 +116,7 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                 Step {{ l.step }} ({{ l.title }}): {{ l.state.is === 'stopped' ? l.state.why : '' }}
             </p>
         </div>
-        <div class="d-flex ga-2 mt-3">
+        <div class="deciding d-flex ga-2">
             <v-btn
                 variant="flat"
                 color="primary"
@@ -151,8 +151,19 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
     background: rgb(var(--v-theme-background));
     font-size: 13px;
 }
+/* In sight however long the table above is. */
+.deciding {
+    position: sticky;
+    bottom: -12px;
+    z-index: 1;
+    margin: 12px -12px -12px;
+    padding: 8px 12px 12px;
+    background: rgb(var(--v-theme-surface));
+    border-radius: 0 0 4px 4px;
+}
 table {
     width: 100%;
+    margin-top: 10px;
     border-collapse: collapse;
 }
 th[scope='row'] {
