@@ -30,6 +30,11 @@ impl ReleaseFormat {
     /// All formats, the best for release first.
     pub const ALL: [Self; 4] = [Self::ThreeMf, Self::Stl, Self::Obj, Self::Ply];
 
+    /// Whether numbers in it keep double precision.
+    pub fn keeps_double(self) -> bool {
+        self != Self::Stl
+    }
+
     /// The file name ending, without a dot.
     pub fn extension(self) -> &'static str {
         match self {

@@ -30,6 +30,7 @@ pub mod segments;
 pub mod shapes;
 pub mod shells;
 pub mod simplify;
+pub mod single;
 pub mod slender;
 pub mod smooth;
 pub mod surfaces;

@@ -13,7 +13,15 @@ const SHORT: f64 = 1e-3;
 /// The surface without triangles whose height is less than `least` times their longest side, as far as that is possible
 /// without opening it, turning a triangle over or making an edge of three.
 pub fn without_slender(mesh: Mesh, least: f64) -> Mesh {
-    let mut work = Work::new(mesh, least);
+    mended(Work::new(mesh, least, false))
+}
+
+/// As [`without_slender`], of triangles whose height itself is less than `least`, mm.
+pub fn without_thin(mesh: Mesh, least: f64) -> Mesh {
+    mended(Work::new(mesh, least, true))
+}
+
+fn mended(mut work: Work) -> Mesh {
     let mut slender: Vec<u32> = (0..work.triangles.len() as u32).filter(|t| work.is_slender(*t)).collect();
     if slender.is_empty() {
         return work.finish();
@@ -41,10 +49,12 @@ struct Work {
     /// The living triangles round each point.
     round: Vec<Vec<u32>>,
     least: f64,
+    /// Whether that is a height, rather than a share of the longest side.
+    absolute: bool,
 }
 
 impl Work {
-    fn new(mesh: Mesh, least: f64) -> Self {
+    fn new(mesh: Mesh, least: f64, absolute: bool) -> Self {
         let (points, triangles, faces) = mesh.into_parts();
         let mut round = vec![Vec::new(); points.len()];
         for (t, corners) in triangles.iter().enumerate() {
@@ -52,7 +62,7 @@ impl Work {
                 round[*c as usize].push(t as u32);
             }
         }
-        Self { alive: vec![true; triangles.len()], points, triangles, faces, round, least }
+        Self { alive: vec![true; triangles.len()], points, triangles, faces, round, least, absolute }
     }
 
     fn finish(self) -> Mesh {
@@ -69,11 +79,12 @@ impl Work {
         self.height(self.triangles[t as usize]) < self.least
     }
 
-    /// Height over longest side.
+    /// The height over the longest side, as a share of that unless it is asked for itself.
     fn height(&self, t: [u32; 3]) -> f64 {
         let p = t.map(|v| self.place(v));
         let longest = (0..3).map(|k| p[k].distance_squared(p[(k + 1) % 3])).fold(0.0, f64::max);
-        if longest > 0.0 { self.vector(t).length() / longest } else { 0.0 }
+        let over = if self.absolute { longest.sqrt() } else { longest };
+        if over > 0.0 { self.vector(t).length() / over } else { 0.0 }
     }
 
     fn vector(&self, t: [u32; 3]) -> Point {
@@ -94,7 +105,8 @@ impl Work {
         sides.sort_by(|a, b| a.0.total_cmp(&b.0));
         let (shortest, k) = sides[0];
         let (longest, far) = sides[2];
-        if shortest <= SHORT * SHORT * longest || longest == 0.0 {
+        let short = shortest <= SHORT * SHORT * longest || self.absolute && shortest <= self.least * self.least;
+        if short || longest == 0.0 {
             let (a, b) = (corners[k], corners[(k + 1) % 3]);
             for (from, onto) in [(a, b), (b, a)] {
                 let changed = self.collapse(from, onto);

@@ -26,7 +26,7 @@ pub use history::{CutBy, History, MadePart, Part, PartId, Step, StepReport, Step
 pub use losses::{Loss, Losses};
 pub use perform::{Performed, StepError, perform};
 pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
-pub use release::{CheckSheet, PART_COLOUR, ReleaseAs, ReleaseError, Released, release};
+pub use release::{CheckSheet, PART_COLOUR, ReleaseAs, ReleaseError, Released, SinglePrecision, release};
 pub use replay::{Due, Replay};
 pub use setup::{NamedMeasure, NamedSection, Setup};
 pub use threads::PartThread;

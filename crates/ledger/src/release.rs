@@ -3,6 +3,8 @@
 use std::collections::HashSet;
 
 use nimbet_formats::{Body, LengthUnit, Limits, ReadError, ReleaseFormat, WriteError, read_model, write_body};
+use nimbet_kernel::measure::measure;
+use nimbet_kernel::single::{RoundFault, fit_for_single};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::release::{Check, checks, read_back_checks, thread_check};
@@ -39,9 +41,30 @@ pub struct CheckSheet {
     /// What mending took off the part.
     #[serde(default)]
     pub losses: Losses,
+    /// What comes of the numbers in a reader of single precision; of sheets from before that was proved nothing.
+    #[serde(default)]
+    pub single: Option<SinglePrecision>,
     /// The parts of the job when it was released; this one as it is in the file, with all its threads.
     #[serde(default)]
     pub bill: Vec<BillLine>,
+}
+
+/// What comes of a part when its numbers are rounded to single precision in the file's unit, as some readers do.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "is", rename_all = "snake_case")]
+pub enum SinglePrecision {
+    /// It stays a solid.
+    Fit {
+        /// Whether rounding made it cross, so that it was mended, and the file has what came of that.
+        mended: bool,
+        /// How far rounding and mending moved any place at most, mm.
+        largest_move: f64,
+    },
+    /// It does not: only readers of double precision have a solid.
+    Unfit {
+        /// Where it is too fine, mm.
+        at: [f64; 3],
+    },
 }
 
 /// A file fit to be handed out.
@@ -108,7 +131,26 @@ pub fn release(
     if proved.iter().any(|c| !c.holds) {
         return Err(ReleaseError::NotProved(proved));
     }
-    progress.report(0.1, "writing the file")?;
+    let (single, rounded) = in_single_precision(mesh, unit, &progress.stage(0.0, 0.25))?;
+    proved.extend(single_check(&single, format));
+    if proved.iter().any(|c| !c.holds) {
+        return Err(ReleaseError::NotProved(proved));
+    }
+    let mut figures = examination.figures.clone();
+    let mended = matches!(single, SinglePrecision::Fit { mended: true, .. });
+    let mesh = match &rounded {
+        Some(rounded) if mended => {
+            figures = examine(rounded, &progress.stage(0.25, 0.35))?.figures;
+            rounded
+        }
+        Some(rounded) if !format.keeps_double() => {
+            let held = measure(rounded);
+            (figures.volume, figures.area) = (Some(held.volume), held.area);
+            mesh
+        }
+        _ => mesh,
+    };
+    progress.report(0.35, "writing the file")?;
     let bytes = write_body(&Body { name, colour: PART_COLOUR, mesh }, format, unit)?;
     progress.report(0.4, "reading it back")?;
     let file = format!("{}.{}", file_stem(name), format.extension());
@@ -118,7 +160,7 @@ pub fn release(
     let again_mm = again.mesh.map_points(|p| p * unit.millimetres()).map_err(|e| ReleaseError::ReadBack(e.into()))?;
     // Afresh, whatever is known of the part: the last proof rests on nothing but the bytes.
     let seen = examine(&again_mm, &progress.stage(0.6, 1.0))?;
-    proved.extend(read_back_checks(&examination.figures, &seen.figures));
+    proved.extend(read_back_checks(&figures, &seen.figures));
     if proved.iter().any(|c| !c.holds) {
         return Err(ReleaseError::NotProved(proved));
     }
@@ -132,9 +174,49 @@ pub fn release(
         volume: seen.figures.volume.unwrap_or(0.0),
         checks: proved,
         losses: losses.clone(),
+        single: Some(single),
         bill: vec![],
     };
     Ok(Released { bytes, sheet })
+}
+
+/// What comes of a part in single precision, and the part as it is then, mm.
+fn in_single_precision(
+    mesh: &Mesh,
+    unit: LengthUnit,
+    progress: &Progress,
+) -> Result<(SinglePrecision, Option<Mesh>), ReleaseError> {
+    let scale = unit.millimetres();
+    let scaled =
+        |mesh: &Mesh, by: f64| mesh.clone().map_points(|p| p * by).map_err(|e| ReleaseError::ReadBack(e.into()));
+    match fit_for_single(&scaled(mesh, 1.0 / scale)?, progress) {
+        Ok(rounded) => {
+            let fit = SinglePrecision::Fit { mended: rounded.mended, largest_move: rounded.largest_move * scale };
+            Ok((fit, Some(scaled(&rounded.mesh, scale)?)))
+        }
+        Err(RoundFault::Torn(at)) => Ok((SinglePrecision::Unfit { at: (at * scale).to_array() }, None)),
+        Err(RoundFault::Cancelled(c)) => Err(c.into()),
+        Err(RoundFault::Mesh(m)) => Err(ReleaseError::ReadBack(m.into())),
+    }
+}
+
+/// The line of the check sheet about single precision; a format that keeps double precision does without.
+fn single_check(single: &SinglePrecision, format: ReleaseFormat) -> Option<Check> {
+    let claim = "Rounded to single precision in the file's unit it is a solid".to_owned();
+    match single {
+        SinglePrecision::Fit { mended, largest_move } => {
+            let how = if *mended { "mended where rounding made it cross; " } else { "" };
+            Some(Check { claim, holds: true, evidence: format!("{how}moved by at most {largest_move:.1e} mm") })
+        }
+        SinglePrecision::Unfit { at: [x, y, z] } if !format.keeps_double() => Some(Check {
+            claim,
+            holds: false,
+            evidence: format!(
+                "too fine at ({x}, {y}, {z}) mm; 3MF, OBJ and PLY keep double precision, or move the part nearer to the origin"
+            ),
+        }),
+        SinglePrecision::Unfit { .. } => None,
+    }
 }
 
 /// A part's name as a file name every system takes.

@@ -22,7 +22,7 @@ fn plan() -> Recipe {
 /// The part whose rim a person must split: a plan leaves it open and says so.
 const BY_HAND: &str = "Bailer";
 
-/// The part whose folds lie nearer to each other than single precision can tell: formats with that refuse it, and rightly.
+/// The part whose folds lie nearer to each other than single precision can tell: formats with that refuse it, and say where.
 const TOO_FINE: &str = "Stanchion bend";
 
 fn sealed_demo() -> Vec<(&'static str, Mesh)> {
@@ -59,6 +59,54 @@ fn every_format_and_unit_of_a_sealed_part_is_proved_from_its_own_bytes() {
                 assert!(out.sheet.checks.iter().all(|c| c.holds));
                 assert_eq!(out.sheet.hash, Hash::of(&out.bytes));
                 assert!((out.sheet.volume / seen.figures.volume.unwrap() - 1.0).abs() < 1e-5);
+                assert!(is_solid_in_single_precision(&out), "{name} {format:?} {unit:?}");
+            }
+        }
+    }
+}
+
+/// What a reader makes of a file that keeps its numbers in single precision.
+fn is_solid_in_single_precision(out: &Released) -> bool {
+    let model = nimbet_formats::read_model(
+        &out.bytes[..],
+        out.bytes.len() as u64,
+        &out.sheet.file,
+        &Limits::default(),
+        &quiet(),
+    )
+    .unwrap();
+    let single = |p: Point| p.as_vec3().as_dvec3();
+    let corners: Vec<Point> =
+        (0..model.mesh.triangles().len()).flat_map(|t| model.mesh.corners(t)).map(single).collect();
+    let seen = examine(&nimbet_kernel::weld::weld_corners(&corners).unwrap(), &quiet()).unwrap().figures;
+    let sound = seen.state == PartState::Sealed && seen.degenerate == 0 && seen.crossing_pairs == 0;
+    if !sound {
+        println!("{} {:?} {}: {seen:?}", out.sheet.file, out.sheet.single, seen.reason);
+    }
+    sound
+}
+
+#[test]
+fn parts_that_lie_turned_and_far_away_leave_in_every_format() {
+    let lies = |mesh: &Mesh, sizes: f64| {
+        let turn = glam::DQuat::from_euler(glam::EulerRot::XYZ, 0.7, -1.1, 2.3);
+        let size = nimbet_kernel::Aabb::of(mesh.points().iter().copied()).diagonal();
+        mesh.clone().map_points(|p| turn * p + Point::new(0.6, -0.8, 0.3) * size * sizes).unwrap()
+    };
+    for (name, mesh) in sealed_demo() {
+        for (sizes, unit) in [(0.0, LengthUnit::Inch), (300.0, LengthUnit::Metre)] {
+            let mesh = lies(&mesh, sizes);
+            let seen = examine(&mesh, &quiet()).unwrap();
+            assert_eq!(seen.figures.state, PartState::Sealed, "{name}");
+            let size = seen.figures.size.iter().map(|x| x * x).sum::<f64>().sqrt();
+            for format in ReleaseFormat::ALL {
+                let out = release(&released_as(name, format, unit), &mesh, &seen, &[], &quiet())
+                    .unwrap_or_else(|e| panic!("{name} {sizes} {format:?}: {e}"));
+                assert!(is_solid_in_single_precision(&out), "{name} {sizes} {format:?}");
+                let Some(SinglePrecision::Fit { largest_move, .. }) = out.sheet.single else {
+                    panic!("{name} does not fit")
+                };
+                assert!(largest_move < size * (1.0 + sizes) * 24.0 / f64::from(1 << 23), "{name} {largest_move}");
             }
         }
     }
@@ -196,10 +244,10 @@ fn a_part_that_single_precision_would_tear_is_not_released_as_stl() {
     assert_eq!(seen.figures.state, PartState::Sealed);
     let release =
         |format| release(&released_as("sliver", format, LengthUnit::Millimetre), &sliver, &seen, &[], &quiet());
-    assert!(
-        matches!(release(ReleaseFormat::Stl), Err(ReleaseError::NotProved(checks)) if checks.iter().any(|c| !c.holds))
-    );
-    assert!(release(ReleaseFormat::Ply).is_ok(), "double precision keeps it apart");
+    let refused = release(ReleaseFormat::Stl).unwrap_err().to_string();
+    assert!(refused.contains("too fine at (1000") && refused.contains("3MF, OBJ and PLY"), "{refused}");
+    let double = release(ReleaseFormat::Ply).unwrap();
+    assert!(matches!(double.sheet.single, Some(SinglePrecision::Unfit { .. })), "double precision keeps it apart");
 }
 
 #[test]

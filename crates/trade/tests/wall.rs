@@ -244,6 +244,14 @@ fn what_a_process_cannot_make_is_found() {
     assert!(found[0].finding.size.contains("instead of 1.5 mm"));
     assert_eq!(kinds(&found_by(&block(20.0, 20.0, 1.0), "investment-bronze")), [ThinWall]);
     assert_eq!(kinds(&found_by(&block(20.0, 20.0, 1.47), "investment-bronze")), [], "right to a few hundredths");
+    // The floor of a pocket is thin on its own area, counted once; the far side has a fringe round it.
+    let at = |x: f64, y: f64, z: f64| nimbet_kernel::Point::new(x, y, z);
+    let plate = nimbet_kernel::shapes::block(at(0.0, 0.0, 0.0), at(40.0, 30.0, 12.0));
+    let pocket = nimbet_kernel::shapes::block(at(12.0, 8.0, 1.0), at(15.0, 14.2, 20.0));
+    let thin = apply(json!({ "kind": "shape.difference", "with": [2] }), &plate, &[pocket]).unwrap().mesh;
+    let found = found_by(&thin, "investment-bronze").remove(0).finding;
+    let area: f64 = found.size.split("on ").nth(1).unwrap().split(' ').next().unwrap().parse().unwrap();
+    assert!((area / (15.0 * 14.2) - 1.0).abs() < 0.02, "{}", found.size);
     // A void matters where something must get out.
     let hollow = apply(json!({ "kind": "wall.hollow", "wall": 3.0 }), &block(30.0, 30.0, 30.0), &[]).unwrap().mesh;
     assert_eq!(kinds(&found_by(&hollow, "powder-print")), [Undrained, InnerCorner]);

@@ -1143,6 +1143,11 @@ export interface components {
             losses: components['schemas']['Losses'];
             /** @description The part's name. */
             part: string;
+            /**
+             * @description What comes of the numbers in a reader of single precision; of sheets from before that was proved nothing.
+             * @default null
+             */
+            single: components['schemas']['SinglePrecision'] | null;
             /** @description The unit of the numbers in it. */
             unit: components['schemas']['LengthUnit'];
             /**
@@ -3752,6 +3757,25 @@ export interface components {
         };
         /** @description What a shell is within its part. */
         ShellRole: 'outside' | 'void' | 'stray' | 'open';
+        /** @description What comes of a part when its numbers are rounded to single precision in the file's unit, as some readers do. */
+        SinglePrecision:
+            | {
+                  /** @constant */
+                  is: 'fit';
+                  /**
+                   * Format: double
+                   * @description How far rounding and mending moved any place at most, mm.
+                   */
+                  largest_move: number;
+                  /** @description Whether rounding made it cross, so that it was mended, and the file has what came of that. */
+                  mended: boolean;
+              }
+            | {
+                  /** @description Where it is too fine, mm. */
+                  at: number[];
+                  /** @constant */
+                  is: 'unfit';
+              };
         /** @description A size of thread. Lengths in mm. */
         Size: {
             /** @description Which pitch of the diameter's. */

@@ -26,6 +26,12 @@ const place = computed(() => {
     return props.view?.onScreen(along(moved.value ?? 0).toArray() as Xyz) ?? null;
 });
 
+/** So many pixels a figure beside it takes. */
+const FIGURE = 100;
+const leftOfIt = computed(
+    () => !!place.value && place.value.x > (props.view?.size().width ?? Infinity) - FIGURE,
+);
+
 let begin = { x: 0, y: 0, way: { x: 0, y: -1 }, pixels: 1 };
 function press(event: PointerEvent) {
     const { view } = props;
@@ -74,7 +80,7 @@ function drop() {
         @pointermove="drag"
         @pointerup="drop"
     >
-        <span class="figure">{{ text(moved ?? 0) }}</span>
+        <span class="figure" :class="{ before: leftOfIt }">{{ text(moved ?? 0) }}</span>
     </button>
 </template>
 
@@ -100,5 +106,9 @@ span {
     white-space: nowrap;
     color: #1f2b33;
     background: #d9a441;
+}
+span.before {
+    left: auto;
+    right: 22px;
 }
 </style>

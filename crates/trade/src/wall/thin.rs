@@ -32,6 +32,8 @@ pub(super) struct ThinArea {
     pub place: Place,
     /// mm²; of walls and slots on one side.
     pub area: f64,
+    /// Of its two sides the smaller, mm²: beyond the border of what is thin the other still has places from which it is.
+    side: f64,
 }
 
 /// The thin areas of a solid, the thinnest of each kind first: walls below `wall`, pins below `pin`, slots below `slot`, mm.
@@ -71,7 +73,7 @@ pub(super) fn thin_areas(
         areas.extend(gathered(&fine, held.found(), &kinds, slot));
     }
     // Of what has two sides one is told.
-    areas.iter_mut().filter(|a| a.kind != FindingKind::ThinPin).for_each(|a| a.area *= 0.5);
+    areas.iter_mut().filter(|a| a.kind != FindingKind::ThinPin).for_each(|a| a.area = a.side);
     areas.sort_by(|a, b| a.kind.cmp(&b.kind).then(a.least.total_cmp(&b.least)));
     let mut seen: BTreeMap<FindingKind, usize> = BTreeMap::new();
     areas.retain(|a| {
@@ -90,12 +92,13 @@ pub(super) fn gathered(
     near: f64,
 ) -> Vec<ThinArea> {
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    let mut sets = UnionFind::new(mesh.triangles().len());
+    let (mut sets, mut sides) = (UnionFind::new(mesh.triangles().len()), UnionFind::new(mesh.triangles().len()));
     let alike = |a: u32, b: u32| kinds[a as usize].is_some() && kinds[a as usize] == kinds[b as usize];
     for edge in topology.edges_with(EdgeUse::Regular) {
         let [a, b] = [topology.halves(edge)[0] / 3, topology.halves(edge)[1] / 3];
         if alike(a, b) {
             sets.union(a, b);
+            sides.union(a, b);
         }
     }
     // Both sides of what is thin are one area.
@@ -123,22 +126,34 @@ pub(super) fn gathered(
             }
         }
     }
-    let (set_of, _) = sets.number_sets();
-    let mut areas: BTreeMap<u32, (FindingKind, f64, Point, f64, Vec<Point>)> = BTreeMap::new();
+    let ((set_of, _), (side_of, _)) = (sets.number_sets(), sides.number_sets());
+    let mut areas: BTreeMap<u32, (FindingKind, f64, Point, BTreeMap<u32, f64>, Vec<Point>)> = BTreeMap::new();
     for (t, set) in set_of.iter().enumerate() {
         let (Some(kind), Some(across)) = (kinds[t], found[t].as_ref().map(|f| f.across)) else { continue };
         let corners = mesh.corners(t);
-        let held = areas.entry(*set).or_insert((kind, f64::INFINITY, corners[0], 0.0, vec![]));
+        let held = areas.entry(*set).or_insert((kind, f64::INFINITY, corners[0], BTreeMap::new(), vec![]));
         if across < held.1 {
             (held.1, held.2) = (across, corners.iter().sum::<Point>() / 3.0);
         }
-        held.3 += mesh.area_vector(t).length() * 0.5;
+        *held.3.entry(side_of[t]).or_default() += mesh.area_vector(t).length() * 0.5;
         held.4.extend(corners);
     }
     areas
         .into_values()
-        .map(|(kind, least, at, area, points)| ThinArea { kind, least, at: xyz(at), place: Place::of(points), area })
+        .map(|(kind, least, at, sides, points)| {
+            let area = sides.values().sum();
+            let side = smaller_side(sides.values().copied().fold(0.0, f64::max), area);
+            ThinArea { kind, least, at: xyz(at), place: Place::of(points), area, side }
+        })
         .collect()
+}
+
+/// The smaller of two sides, of which the largest piece and the area of all pieces are known; half of it where both are one piece,
+/// as those of a fin are round its edge.
+fn smaller_side(largest: f64, all: f64) -> f64 {
+    /// A piece of more than this share is no side by itself.
+    const SIDE: f64 = 0.75;
+    if largest < SIDE * all { largest.min(all - largest) } else { all * 0.5 }
 }
 
 /// A place that is thin now, to be looked for in what a part was before.

@@ -148,6 +148,10 @@ function cancel() {
             >
             <p class="figure">{{ bytes(current.sheet.bytes) }} · {{ volume(current.sheet.volume) }}</p>
             <p class="figure soft hash" title="BLAKE3 of the file">{{ current.sheet.hash }}</p>
+            <p v-if="current.sheet.single?.is === 'unfit'" class="unfit" data-testid="unfit">
+                Only for readers of double precision: in single precision it is too fine at
+                {{ current.sheet.single.at.map((x) => x.toFixed(3)).join(', ') }} mm.
+            </p>
         </div>
         <section v-if="checks.length" class="sheet" data-testid="check-sheet" aria-label="Check sheet">
             <p class="small-caps">Check sheet</p>
@@ -192,6 +196,10 @@ function cancel() {
 </template>
 
 <style scoped>
+.unfit {
+    font-size: 13px;
+    color: rgb(var(--v-theme-warning));
+}
 .problem {
     margin-top: 12px;
     padding: 8px 10px;
