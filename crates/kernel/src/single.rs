@@ -57,10 +57,15 @@ pub fn fit_for_single(solid: &Mesh, progress: &Progress) -> Result<Rounded, Roun
         }
         match fault(&made, &turn.stage(0.0, 0.4))? {
             None => {
-                let moved = Compared::new(solid, &made, &turn)?;
-                let (there, back) = deviations(&moved, &turn.stage(0.4, 1.0))?;
                 let mended = n > 0 || made.triangles().len() < solid.triangles().len();
-                return Ok(Rounded { mesh: made, mended, largest_move: there.largest.max(back.largest) });
+                let largest_move = if mended {
+                    let (there, back) = deviations(&Compared::new(solid, &made, &turn)?, &turn.stage(0.4, 1.0))?;
+                    there.largest.max(back.largest)
+                } else {
+                    // Triangles move by no more than their corners.
+                    solid.points().iter().map(|p| p.distance(single(*p))).fold(0.0, f64::max)
+                };
+                return Ok(Rounded { mesh: made, mended, largest_move });
             }
             Some(place) => at = place,
         }
@@ -87,10 +92,13 @@ fn step_of(mesh: &Mesh) -> f64 {
     f64::from(largest.next_up()) - f64::from(largest)
 }
 
+fn single(p: Point) -> Point {
+    Point::from_array(p.to_array().map(|x| f64::from(x as f32)))
+}
+
 /// Each coordinate rounded; points that fall on one place are one, and triangles that lose a side are gone.
 fn rounded(mesh: &Mesh) -> Result<Mesh, MeshError> {
-    let single = |p: &Point| Point::from_array(p.to_array().map(|x| f64::from(x as f32)));
-    let points: Vec<Point> = mesh.points().iter().map(single).collect();
+    let points: Vec<Point> = mesh.points().iter().map(|p| single(*p)).collect();
     let welded = crate::weld::weld_mesh(&points, mesh.triangles(), mesh.face_of().to_vec())?;
     let whole = |t: usize| {
         let [a, b, c] = welded.triangles()[t];
