@@ -219,7 +219,6 @@ impl<'a> Search<'a> {
     }
 
     /// As [`Search::farther`], of a piece of a triangle; what is nearest to its corners may be known.
-
     fn farther_within(
         &self,
         (corners, known): ([Point; 3], Option<[Near; 3]>),

@@ -346,7 +346,7 @@ fn find_inside(e: &Examination) -> Vec<Operation> {
     /// Where so thick walls swallow each other, thinner ones may do.
     const THINNER: f64 = 0.4;
     let wall = sheet_wall(diagonal(e));
-    let found = |wall| Operation::FindInside(FindInside { wall, ..Default::default() });
+    let found = |wall| Operation::FindInside(FindInside { wall });
     vec![found(None), found(Some(wall)), found(Some(wall * THINNER))]
 }
 

@@ -84,6 +84,16 @@ pub(super) fn thin_areas(
     Ok(areas)
 }
 
+/// What of a thin area was gathered.
+struct Held {
+    kind: FindingKind,
+    least: f64,
+    at: Point,
+    /// The area of each of its connected pieces of surface.
+    sides: BTreeMap<u32, f64>,
+    points: Vec<Point>,
+}
+
 /// Triangles of one kind that hang together: along edges, across, or nearer to each other than `near`, mm.
 pub(super) fn gathered(
     mesh: &Mesh,
@@ -127,20 +137,26 @@ pub(super) fn gathered(
         }
     }
     let ((set_of, _), (side_of, _)) = (sets.number_sets(), sides.number_sets());
-    let mut areas: BTreeMap<u32, (FindingKind, f64, Point, BTreeMap<u32, f64>, Vec<Point>)> = BTreeMap::new();
+    let mut areas: BTreeMap<u32, Held> = BTreeMap::new();
     for (t, set) in set_of.iter().enumerate() {
         let (Some(kind), Some(across)) = (kinds[t], found[t].as_ref().map(|f| f.across)) else { continue };
         let corners = mesh.corners(t);
-        let held = areas.entry(*set).or_insert((kind, f64::INFINITY, corners[0], BTreeMap::new(), vec![]));
-        if across < held.1 {
-            (held.1, held.2) = (across, corners.iter().sum::<Point>() / 3.0);
+        let held = areas.entry(*set).or_insert_with(|| Held {
+            kind,
+            least: f64::INFINITY,
+            at: corners[0],
+            sides: BTreeMap::new(),
+            points: vec![],
+        });
+        if across < held.least {
+            (held.least, held.at) = (across, corners.iter().sum::<Point>() / 3.0);
         }
-        *held.3.entry(side_of[t]).or_default() += mesh.area_vector(t).length() * 0.5;
-        held.4.extend(corners);
+        *held.sides.entry(side_of[t]).or_default() += mesh.area_vector(t).length() * 0.5;
+        held.points.extend(corners);
     }
     areas
         .into_values()
-        .map(|(kind, least, at, sides, points)| {
+        .map(|Held { kind, least, at, sides, points }| {
             let area = sides.values().sum();
             let side = smaller_side(sides.values().copied().fold(0.0, f64::max), area);
             ThinArea { kind, least, at: xyz(at), place: Place::of(points), area, side }
