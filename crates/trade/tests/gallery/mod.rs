@@ -268,7 +268,7 @@ pub fn gallery() -> Vec<Entry> {
             Sealed,
             Some(64.0),
         ),
-        entry("band with a twist", moebius_band(), Open, Open, None),
+        entry("band with a twist", moebius_band(), Open, Sealed, None),
         entry("a single triangle", weld(&[Point::ZERO, Point::X * 5.0, Point::Y * 5.0]), Open, Sealed, Some(1.25)),
         entry("square tube", square_tube(), Open, Sealed, Some(1280.0)),
         entry("two cubes apart", with(corners(&block(Point::splat(20.0), 2.0))), Sealed, Sealed, Some(72.0)),
