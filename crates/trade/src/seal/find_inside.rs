@@ -93,7 +93,7 @@ impl FindInside {
                 "gave {} a wall of {}{}",
                 count(walled, "sheet", "sheets"),
                 millimetres(self.wall.unwrap_or(0.0)),
-                if sampled { ", drawn on a grid since they lie so dense" } else { "" }
+                if sampled { ", drawn on a grid, since they lie dense or have one side only" } else { "" }
             ));
         }
         let mut left = vec![];
