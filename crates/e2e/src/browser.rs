@@ -8,7 +8,7 @@ use anyhow::{Context, bail};
 use thirtyfour::prelude::*;
 
 /// How long a test waits for the screen.
-const PATIENCE: Duration = Duration::from_secs(30);
+const PATIENCE: Duration = Duration::from_secs(90);
 
 /// A browser window of 1280 × 800 with its driver. Both end with the test.
 pub struct Browser {

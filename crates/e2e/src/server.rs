@@ -67,7 +67,8 @@ impl Server {
                 }
             }
         });
-        const PATIENCE: Duration = Duration::from_secs(60);
+        // A server that ends without a word closes its output, so this is waited for only while it lives.
+        const PATIENCE: Duration = Duration::from_secs(300);
         match told.recv_timeout(PATIENCE) {
             Ok(address) => Ok(Self { child, address }),
             Err(_) => {
@@ -87,7 +88,7 @@ impl Server {
     pub fn stop(&mut self) -> bool {
         let _ = Command::new("kill").args(["-TERM", &self.child.id().to_string()]).status();
         let begin = Instant::now();
-        const PATIENCE: Duration = Duration::from_secs(20);
+        const PATIENCE: Duration = Duration::from_secs(60);
         while begin.elapsed() < PATIENCE {
             if let Ok(Some(status)) = self.child.try_wait() {
                 return status.success();
