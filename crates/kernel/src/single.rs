@@ -134,7 +134,7 @@ fn fault(mesh: &Mesh, progress: &Progress) -> Result<Option<Point>, Cancelled> {
 fn arranged(mesh: &Mesh, step: f64, progress: &Progress) -> Result<Mesh, ArrangeError> {
     /// Crumbs have at most this share of the volume.
     const CRUMB: f64 = 1e-6;
-    let all = Arrangement::new(&[mesh], &[], &progress.stage(0.0, 0.6))?;
+    let all = Arrangement::as_it_lies(mesh, &progress.stage(0.0, 0.6))?;
     let chambers = all.chambers(f64::INFINITY, &progress.stage(0.6, 0.8))?;
     let count = chambers.list().len();
     let mut inside: Vec<bool> = (0..count).map(|n| chambers.winding(n)[0] > 0).collect();

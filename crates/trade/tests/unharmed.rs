@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 mod classes;
+mod dice;
 #[allow(dead_code)]
 mod gallery;
 
@@ -49,7 +50,7 @@ fn every_class_becomes_a_solid_and_loses_nothing() {
 
 /// A grid of squares in the plane, each triangle with corners of its own, moved by noise of a given size.
 fn noisy_soup(noise: f64) -> Mesh {
-    let mut dice = classes::Dice::new(11);
+    let mut dice = dice::Dice::new(11);
     let mut soup = Vec::new();
     let mut put = |x: f64, y: f64| {
         let off = Point::new(dice.roll(), dice.roll(), dice.roll()) * 2.0 - 1.0;

@@ -14,6 +14,7 @@ mod cells;
 mod chambers;
 mod cut;
 mod exact;
+mod frame;
 mod grid;
 mod meet;
 mod near;
@@ -35,7 +36,7 @@ use rayon::prelude::*;
 use crate::crossings::crossing_any;
 use crate::simplify::without_points;
 use crate::slender::without_slender;
-use crate::{Aabb, Cancelled, FaceId, Mesh, MeshError, Point, Progress};
+use crate::{Cancelled, FaceId, Mesh, MeshError, Point, Progress};
 
 /// Triangles of less height over their longest side are taken out of a result: rounding its points can make some.
 const LEAST_HEIGHT: f64 = 1e-9;
@@ -120,14 +121,24 @@ impl Arrangement {
     /// [`ArrangeError::Open`] names the first solid that is not closed.
     pub fn new(solids: &[&Mesh], sheets: &[&Mesh], progress: &Progress) -> Result<Self, ArrangeError> {
         let inputs = &[solids, sheets].concat()[..];
-        let bounds = Aabb::of(inputs.iter().flat_map(|m| m.points().iter().copied()));
-        let grid = Grid::over(&bounds);
+        Self::on(Grid::over(inputs), inputs, solids.len(), progress)
+    }
+
+    /// As [`Arrangement::new`] of one solid, along the world's axes, where nothing is one but what the grid rounds to one point.
+    ///
+    /// # Errors
+    /// As [`Arrangement::new`].
+    pub(crate) fn as_it_lies(solid: &Mesh, progress: &Progress) -> Result<Self, ArrangeError> {
+        Self::on(Grid::plain(&[solid]), &[solid], 1, progress)
+    }
+
+    fn on(grid: Grid, inputs: &[&Mesh], solids: usize, progress: &Progress) -> Result<Self, ArrangeError> {
         let soup = pieces::Soup::new(inputs, &grid);
         let cut = pieces::cut_up(&soup, &progress.stage(0.0, 0.7))?;
         progress.report(0.7, "telling inside from outside")?;
-        let space = cells::Space::new(&soup, &cut, solids.len(), None, &progress.stage(0.7, 1.0))?;
+        let space = cells::Space::new(&soup, &cut, solids, None, &progress.stage(0.7, 1.0))?;
         let space = space.map_err(|(input, at)| ArrangeError::Open { input, at: grid.place(at) })?;
-        Ok(Self::from_parts(&grid, soup, cut, space, solids.len(), begin(inputs)))
+        Ok(Self::from_parts(&grid, soup, cut, space, solids, begin(inputs)))
     }
 
     fn from_parts(

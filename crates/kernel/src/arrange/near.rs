@@ -127,7 +127,7 @@ fn near(sealed: &Mesh, others: &[&Mesh], progress: &Progress) -> Result<Option<A
     let patch = sealed.retain_triangles(|t| is_near[t]);
     let far = sealed.retain_triangles(|t| !is_near[t]);
     let inputs: Vec<&Mesh> = std::iter::once(&patch).chain(others.iter().copied()).collect();
-    let grid = Grid::over(&Aabb::of(inputs.iter().copied().chain([sealed]).flat_map(|m| m.points().iter().copied())));
+    let grid = Grid::over(&inputs.iter().copied().chain([sealed]).collect::<Vec<_>>());
     let soup = pieces::Soup::new(&inputs, &grid);
 
     let topology = Topology::new(patch.triangles(), patch.points().len());
@@ -135,8 +135,9 @@ fn near(sealed: &Mesh, others: &[&Mesh], progress: &Progress) -> Result<Option<A
     let mut border = Vec::new();
     for half in topology.naked_halves() {
         let (a, b) = topology.ends(half);
+        // The patch is the first input.
+        let [i, j] = [a, b].map(|p| soup.names[p as usize]);
         let [a, b] = [a, b].map(|p| patch.points()[p as usize]);
-        let [i, j] = [a, b].map(|p| soup.corners.binary_search(&grid.whole(p)).unwrap_or(0) as u32);
         for (corner, place) in [(i, a), (j, b)] {
             if *original.entry(corner).or_insert(place) != place {
                 return Ok(None);

@@ -17,6 +17,8 @@ pub(super) struct Soup {
     pub planes: Vec<Plane>,
     /// The input of each triangle and its face there.
     pub origin: Vec<(u32, FaceId)>,
+    /// The corner each point of the inputs became, one input after the other.
+    pub names: Vec<u32>,
 }
 
 /// A piece of a triangle, over the points of [`Pieces`].
@@ -45,18 +47,20 @@ impl Soup {
         let mut order: Vec<u32> = (0..all.len() as u32).collect();
         order.par_sort_unstable_by_key(|&i| (all[i as usize], i));
         let mut corners: Vec<Whole> = Vec::new();
-        let mut name = vec![0u32; all.len()];
+        let mut names = vec![0u32; all.len()];
         for &i in &order {
             if corners.last() != Some(&all[i as usize]) {
                 corners.push(all[i as usize]);
             }
-            name[i as usize] = corners.len() as u32 - 1;
+            names[i as usize] = corners.len() as u32 - 1;
         }
+        let one = grid.named(&corners);
+        names.par_iter_mut().for_each(|n| *n = one[*n as usize]);
         let (mut triangles, mut origin) = (Vec::new(), Vec::new());
         let mut first = 0;
         for (input, mesh) in inputs.iter().enumerate() {
             for (t, face) in mesh.triangles().iter().zip(mesh.face_of()) {
-                triangles.push(t.map(|c| name[first + c as usize]));
+                triangles.push(t.map(|c| names[first + c as usize]));
                 origin.push((input as u32, *face));
             }
             first += mesh.points().len();
@@ -69,7 +73,13 @@ impl Soup {
         fn only<T: Copy>(from: Vec<T>, flat: &[bool]) -> Vec<T> {
             from.into_iter().zip(flat).filter(|(_, flat)| !**flat).map(|(x, _)| x).collect()
         }
-        Self { triangles: only(triangles, &flat), planes: only(planes, &flat), origin: only(origin, &flat), corners }
+        Self {
+            triangles: only(triangles, &flat),
+            planes: only(planes, &flat),
+            origin: only(origin, &flat),
+            corners,
+            names,
+        }
     }
 
     pub fn places(&self, t: u32) -> [Point; 3] {
