@@ -21,6 +21,7 @@ pub mod mesh;
 pub mod mesh_bytes;
 pub mod offset;
 pub mod outline;
+pub mod precision;
 pub mod predicates;
 pub mod progress;
 pub mod rims;

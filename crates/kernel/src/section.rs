@@ -79,10 +79,7 @@ pub(crate) fn contours(mesh: &Mesh, topology: &Topology<'_>, heights: &[f64]) ->
     }
     let place = |edge: u32| {
         let (p, q) = topology.ends(topology.halves(edge)[0]);
-        // The same from both sides.
-        let (p, q) = (p.min(q) as usize, p.max(q) as usize);
-        let share = heights[p] / (heights[p] - heights[q]);
-        mesh.points()[p].lerp(mesh.points()[q], share)
+        place_at_nought(mesh, heights, p, q)
     };
     let mut used = vec![false; links.len()];
     let mut made = Vec::new();
@@ -117,6 +114,17 @@ pub(crate) fn contours(mesh: &Mesh, topology: &Topology<'_>, heights: &[f64]) ->
         }
     }
     made
+}
+
+/// Where an edge between two points of different sides goes through nought: the same from both sides, and a point itself where
+/// that is there.
+pub(crate) fn place_at_nought(mesh: &Mesh, heights: &[f64], p: u32, q: u32) -> Point {
+    let (p, q) = (p.min(q) as usize, p.max(q) as usize);
+    match (heights[p], heights[q]) {
+        (0.0, _) => mesh.points()[p],
+        (_, 0.0) => mesh.points()[q],
+        (a, b) => mesh.points()[p].lerp(mesh.points()[q], a / (a - b)),
+    }
 }
 
 #[cfg(test)]

@@ -11,14 +11,8 @@ use rayon::prelude::*;
 
 use super::exact::{LARGEST, Whole};
 use super::frame::frame;
+use crate::precision::precision;
 use crate::{Aabb, Mesh, Point};
-
-/// The precision of inputs of which nothing else is known, in steps: that of single precision about their middle.
-const FINE: f64 = 16.0;
-/// What is farther apart than this share of the extent is never one.
-const COARSE: f64 = 6e-5;
-/// Two points rounded to single precision each are so many of its steps off at most.
-const ROUNDED: f64 = 2.0;
 
 /// A grid over the extent of some inputs: 2^26 steps along their longest side at most, 1.5 nm for a part of 100 mm.
 #[derive(Clone, Debug)]
@@ -48,8 +42,7 @@ impl Grid {
             Some(turn) => Self::along(inputs, Some(turn)),
             None => plain,
         };
-        let single = inputs.iter().filter_map(|m| step_of_single(m)).fold(0.0, f64::max);
-        grid.one = (single * ROUNDED / grid.step).clamp(FINE, FINE.max(COARSE * size / grid.step));
+        grid.one = inputs.iter().map(|m| precision(m.points().iter())).fold(0.0, f64::max) / grid.step;
         grid.planes = [0, 1, 2].map(|axis| grid.planes_across(inputs, axis));
         grid
     }
@@ -154,22 +147,4 @@ impl Grid {
         }
         names
     }
-}
-
-/// The step of single precision at the farthest point of a mesh, mm, if its points are written in it, in some unit.
-fn step_of_single(mesh: &Mesh) -> Option<f64> {
-    /// Millimetres, centimetres, inches, metres.
-    const UNITS: [f64; 4] = [1.0, 10.0, 25.4, 1000.0];
-    /// So much of the points may have been made since.
-    const OTHERS: f64 = 0.2;
-    let points = mesh.points();
-    let farthest = points.iter().map(|p| p.abs().max_element()).fold(0.0, f64::max);
-    let is_single = |x: f64, unit: f64| (f64::from((x / unit) as f32) * unit - x).abs() <= f64::EPSILON * x.abs();
-    let written = |unit: f64| {
-        let others = points.iter().filter(|p| !p.to_array().iter().all(|x| is_single(*x, unit))).count();
-        others as f64 <= OTHERS * points.len() as f64
-    };
-    let unit = UNITS.into_iter().find(|unit| written(*unit))?;
-    let step = |x: f32| f64::from(x.next_up()) - f64::from(x);
-    (farthest > 0.0).then(|| step((farthest / unit) as f32) * unit)
 }

@@ -10,7 +10,8 @@
 //! for only there pools join.
 
 use crate::crossings::triangle_bvh;
-use crate::section::{Contour, contours, holds, signed_area};
+use crate::precision::precision;
+use crate::section::{Contour, contours, holds, place_at_nought, signed_area};
 use crate::segments::hit;
 use crate::shells::shells;
 use crate::topology::EdgeUse;
@@ -88,6 +89,24 @@ pub struct Vessel<'a> {
     bvh: crate::Bvh,
 }
 
+/// Heights of which those are made one that are so within a precision: the floor of a vessel that was turned in space is level all
+/// the same.
+fn levelled(mut heights: Vec<f64>, precision: f64) -> Vec<f64> {
+    let mut order: Vec<u32> = (0..heights.len() as u32).collect();
+    order.sort_unstable_by(|a, b| heights[*a as usize].total_cmp(&heights[*b as usize]));
+    let mut from = 0;
+    for n in 1..=order.len() {
+        let height = |k: usize| heights[order[k] as usize];
+        if n < order.len() && height(n) - height(n - 1) <= precision && height(n) - height(from) <= 2.0 * precision {
+            continue;
+        }
+        let middle = height((from + n - 1) / 2);
+        order[from..n].iter().for_each(|p| heights[*p as usize] = middle);
+        from = n;
+    }
+    heights
+}
+
 /// What is wet below a level.
 struct Wet {
     /// For each side of each triangle its pool.
@@ -117,7 +136,7 @@ impl<'a> Vessel<'a> {
     fn made(mesh: &'a Mesh, seed: Seed, up: Point) -> Result<Self, LevelFault> {
         let up = up.try_normalize().ok_or(LevelFault::NoWay)?;
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
-        let heights: Vec<f64> = mesh.points().iter().map(|p| p.dot(up)).collect();
+        let heights = levelled(mesh.points().iter().map(|p| p.dot(up)).collect(), precision(mesh.points().iter()));
         let open = (0..topology.edge_count() as u32).any(|e| topology.edge_use(e) == EdgeUse::Naked);
         let (shell_of, count) = shells(&topology);
         let mut tops: Vec<(f64, u32, Point)> = vec![(f64::NEG_INFINITY, 0, Point::ZERO); count];
@@ -219,7 +238,8 @@ impl<'a> Vessel<'a> {
             return Err(LevelFault::NoVessel);
         }
         let wet = self.wet(level);
-        let mut made = Making { vessel: self, level, points: vec![], number: std::collections::HashMap::new() };
+        let above = self.heights.iter().map(|h| h - level).collect();
+        let mut made = Making { vessel: self, above, points: vec![], number: std::collections::HashMap::new() };
         let (mut triangles, mut faces) = (Vec::new(), Vec::new());
         for t in 0..self.mesh.triangles().len() {
             for side in 0..self.sides {
@@ -237,10 +257,18 @@ impl<'a> Vessel<'a> {
             }
         }
         let plane = PlaneFrame::new(self.up * level, self.up).ok_or(LevelFault::NoWay)?;
-        let lid: Vec<Point> = wet.outlines.iter().flatten().copied().collect();
+        // Where a point lies at the level, all the edges that end there go through it.
+        let mut outlines = wet.outlines;
+        for round in &mut outlines {
+            round.dedup();
+            while round.len() > 1 && round.first() == round.last() {
+                round.pop();
+            }
+        }
+        outlines.retain(|round| round.len() > 2);
+        let lid: Vec<Point> = outlines.iter().flatten().copied().collect();
         let mut from = 0;
-        let rounds: Vec<Vec<usize>> = wet
-            .outlines
+        let rounds: Vec<Vec<usize>> = outlines
             .iter()
             .map(|round| {
                 from += round.len();
@@ -515,7 +543,8 @@ fn nested(rounds: &[Contour], flat: &[Vec<[f64; 2]>], areas: &[f64]) -> Vec<Opti
 /// The body of a liquid being made.
 struct Making<'a> {
     vessel: &'a Vessel<'a>,
-    level: f64,
+    /// How far each point of the vessel is above the level.
+    above: Vec<f64>,
     points: Vec<Point>,
     number: std::collections::HashMap<[u64; 3], u32>,
 }
@@ -532,17 +561,15 @@ impl Making<'_> {
     /// The part of a triangle below the level, as a polygon; cut at the places the contours have.
     fn clipped(&mut self, t: u32) -> Vec<u32> {
         let corners = self.vessel.mesh.triangles()[t as usize];
-        let above = |p: u32| self.vessel.heights[p as usize] - self.level;
+        let below = |p: u32| self.above[p as usize] < 0.0;
         let mut around = Vec::with_capacity(4);
         for k in 0..3 {
             let (p, q) = (corners[k], corners[(k + 1) % 3]);
-            if above(p) < 0.0 {
+            if below(p) {
                 around.push(self.vessel.mesh.points()[p as usize]);
             }
-            if (above(p) < 0.0) != (above(q) < 0.0) {
-                let (a, b) = (p.min(q), p.max(q));
-                let share = above(a) / (above(a) - above(b));
-                around.push(self.vessel.mesh.points()[a as usize].lerp(self.vessel.mesh.points()[b as usize], share));
+            if below(p) != below(q) {
+                around.push(place_at_nought(self.vessel.mesh, &self.above, p, q));
             }
         }
         around.into_iter().map(|p| self.point(p)).collect()

@@ -7,6 +7,7 @@
 
 use nalgebra::{DMatrix, DVector, Matrix3, SMatrix, SymmetricEigen, Vector3};
 
+use super::facets::Facets;
 use super::refine::refine;
 use super::{Kind, Surface, off_axis};
 use crate::{Aabb, Mesh, Point};
@@ -21,9 +22,9 @@ const SAME_NORMAL: f64 = 1e-6;
 /// What of a mesh a surface is fitted to.
 #[derive(Clone, Debug)]
 pub struct Sample {
-    /// Corners of the triangles, each once, thinned evenly.
+    /// Corners of the facets, each once, thinned evenly.
     pub points: Vec<Point>,
-    /// Middle, unit normal and area of triangles, thinned evenly.
+    /// Places on facets with the unit normal there and the area they speak for, thinned evenly.
     pub sides: Vec<(Point, Point, f64)>,
     centre: Point,
     extent: f64,
@@ -32,22 +33,22 @@ pub struct Sample {
 impl Sample {
     /// A sample of the given triangles.
     pub fn of(mesh: &Mesh, triangles: &[u32]) -> Self {
-        let step = triangles.len().div_ceil(MOST_POINTS).max(1);
-        let mut ids: Vec<u32> = triangles.iter().step_by(step).flat_map(|&t| mesh.triangles()[t as usize]).collect();
-        ids.sort_unstable();
-        ids.dedup();
-        let points: Vec<Point> =
-            ids.iter().step_by(ids.len().div_ceil(MOST_POINTS).max(1)).map(|&i| mesh.points()[i as usize]).collect();
-        let sides = triangles
-            .iter()
-            .step_by(step)
-            .map(|&t| {
-                let area = mesh.area_vector(t as usize);
-                let middle = mesh.corners(t as usize).iter().sum::<Point>() / 3.0;
-                (middle, area.normalize_or_zero(), area.length() * 0.5)
-            })
-            .filter(|(_, n, _)| *n != Point::ZERO)
-            .collect();
+        let facets = Facets::of(mesh, triangles);
+        Self::of_facets(&facets, &(0..facets.count() as u32).collect::<Vec<_>>())
+    }
+
+    /// A sample of some facets.
+    pub fn of_facets(facets: &Facets, some: &[u32]) -> Self {
+        let step = some.len().div_ceil(MOST_POINTS).max(1);
+        let thinned = || some.iter().step_by(step);
+        let mut points: Vec<[u64; 3]> =
+            thinned().flat_map(|&f| facets.corners(f)).map(|p| p.to_array().map(f64::to_bits)).collect();
+        points.sort_unstable();
+        points.dedup();
+        let place = |p: &[u64; 3]| Point::from_array(p.map(f64::from_bits));
+        let points: Vec<Point> = points.iter().step_by(points.len().div_ceil(MOST_POINTS).max(1)).map(place).collect();
+        let sides = thinned().filter(|f| facets.normal[**f as usize] != Point::ZERO).flat_map(|&f| sides(facets, f));
+        let sides = sides.collect();
         let bounds = Aabb::of(points.iter().copied());
         Self { centre: bounds.centre(), extent: bounds.diagonal().max(f64::MIN_POSITIVE), points, sides }
     }
@@ -77,6 +78,25 @@ impl Sample {
     pub fn farthest(&self, surface: &Surface) -> f64 {
         self.points.iter().map(|p| surface.distance(*p).abs()).fold(0.0, f64::max)
     }
+}
+
+/// Where the normal of a facet is compared with a surface's: in a triangle its middle; in what has more corners between that and
+/// its sides, as a surface that bends over it may well have its normal in the middle.
+fn sides(facets: &Facets, facet: u32) -> impl Iterator<Item = (Point, Point, f64)> {
+    /// So many places of a facet are enough.
+    const MOST: usize = 8;
+    let corners = facets.corners(facet);
+    let (middle, normal, area) =
+        (facets.middle[facet as usize], facets.normal[facet as usize], facets.area[facet as usize]);
+    let step = corners.len().div_ceil(MOST).max(1);
+    let count = corners.len().div_ceil(step).max(1);
+    (0..count).filter(move |k| corners.len() > 3 || *k == 0).map(move |k| {
+        if corners.len() <= 3 {
+            return (middle, normal, area);
+        }
+        let (a, b) = (corners[k * step], corners[(k * step + 1) % corners.len()]);
+        ((middle + a + b) / 3.0, normal, area / count as f64)
+    })
 }
 
 /// The surface all of the sample lies on within a tolerance, mm: the simplest, unless the normals clearly speak for another.

@@ -12,6 +12,7 @@ use std::collections::{BinaryHeap, HashMap, HashSet};
 
 use rayon::prelude::*;
 
+use super::facets::Facets;
 use super::fit::{Sample, best_fit, fit, speaks_for};
 use super::{Kind, Surface};
 use crate::topology::EdgeUse;
@@ -22,8 +23,8 @@ use crate::{Aabb, Cancelled, FaceId, Mesh, Point, Progress, Topology, UnionFind}
 pub const DEFAULT_ANGLE: f64 = 26.0;
 /// The default tolerance as a share of the part's diagonal …
 const TOLERANCE_SHARE: f64 = 1e-4;
-/// … but at least this, mm: coordinates of single precision.
-const LEAST_TOLERANCE: f64 = 1e-3;
+/// … but at least so much of the farthest coordinate: those of single precision.
+const SINGLE: f64 = 2.4e-7;
 /// Triangles round a seed to which surfaces are fitted first.
 const NEIGHBOURHOODS: [usize; 3] = [8, 24, 72];
 /// Rounds of growing and fitting anew.
@@ -53,7 +54,7 @@ pub struct Grouping {
 
 /// The tolerance taken when none is chosen, mm.
 pub fn default_tolerance(bounds: &Aabb) -> f64 {
-    (bounds.diagonal() * TOLERANCE_SHARE).max(LEAST_TOLERANCE)
+    (bounds.diagonal() * TOLERANCE_SHARE).max(bounds.min.abs().max(bounds.max.abs()).max_element() * SINGLE)
 }
 
 /// Gives every triangle the face it belongs to; faces are numbered by their first triangle. Triangles without area join any
@@ -63,58 +64,83 @@ pub fn default_tolerance(bounds: &Aabb) -> f64 {
 /// [`Cancelled`].
 pub fn group_faces(mesh: Mesh, how: Grouping, progress: &Progress) -> Result<Mesh, Cancelled> {
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    let normals: Vec<Point> =
-        (0..mesh.triangles().len()).into_par_iter().map(|t| mesh.area_vector(t).normalize_or_zero()).collect();
+    let all: Vec<u32> = (0..mesh.triangles().len() as u32).collect();
+    let facets = Facets::of(&mesh, &all);
+    progress.check()?;
     let least = how.angle.to_radians().cos();
-    let mut sets = UnionFind::new(mesh.triangles().len());
-    let mut beside = vec![[u32::MAX; 3]; mesh.triangles().len()];
+    // Triangles that hang together on one side of the angle, and facets that do.
+    let mut joined: Vec<(u32, u32)> = Vec::new();
+    let mut sides: Vec<(u32, u32)> = Vec::new();
     for edge in topology.edges_with(EdgeUse::Regular) {
-        let [h, i] = [0, 1].map(|k| topology.halves(edge)[k]);
-        let (a, b) = (h / 3, i / 3);
-        let (m, n) = (normals[a as usize], normals[b as usize]);
-        if m == Point::ZERO || n == Point::ZERO || m.dot(n) >= least {
-            sets.union(a, b);
-            beside[a as usize][h as usize % 3] = b;
-            beside[b as usize][i as usize % 3] = a;
+        let [a, b] = [0, 1].map(|k| topology.halves(edge)[k] / 3);
+        let [f, g] = [a, b].map(|t| facets.of[t as usize]);
+        let (m, n) = (facets.normal[f as usize], facets.normal[g as usize]);
+        if f == g || m == Point::ZERO || n == Point::ZERO || m.dot(n) >= least {
+            joined.push((a, b));
+            if f != g {
+                sides.extend([(f, g), (g, f)]);
+            }
         }
     }
+    sides.par_sort_unstable();
+    sides.dedup();
+    let beside = Beside::new(&sides, facets.count());
+    let mut sets = UnionFind::new(facets.count());
+    sides.iter().for_each(|(f, g)| sets.union(*f, *g));
     let (patch_of, count) = sets.number_sets();
     let mut patches: Vec<Vec<u32>> = vec![Vec::new(); count];
-    for (t, &patch) in patch_of.iter().enumerate() {
-        patches[patch as usize].push(t as u32);
+    for (f, &patch) in patch_of.iter().enumerate() {
+        patches[patch as usize].push(f as u32);
     }
-    let search = Search { mesh: &mesh, normals: &normals, beside: &beside, tolerance: how.tolerance, progress };
+    let search = Search { facets: &facets, beside: &beside, tolerance: how.tolerance, progress };
     // Within a patch faces are numbered from 0; the number over all is given by the first triangle, below.
     let found: Result<Vec<Vec<u32>>, Cancelled> = patches.par_iter().map(|p| search.divide(p)).collect();
-    let mut local = vec![0u32; mesh.triangles().len()];
+    let mut local = vec![0u32; facets.count()];
     for (patch, faces) in patches.iter().zip(found?) {
-        for (&t, face) in patch.iter().zip(faces) {
-            local[t as usize] = face;
+        for (&f, face) in patch.iter().zip(faces) {
+            local[f as usize] = face;
         }
     }
     let mut sets = UnionFind::new(mesh.triangles().len());
-    for (a, sides) in beside.iter().enumerate() {
-        for &b in sides.iter().filter(|b| **b != u32::MAX && local[**b as usize] == local[a]) {
-            sets.union(a as u32, b);
-        }
+    let of = |t: u32| local[facets.of[t as usize] as usize];
+    for (a, b) in joined.into_iter().filter(|(a, b)| of(*a) == of(*b)) {
+        sets.union(a, b);
     }
     let numbers = sets.number_sets().0;
     Ok(mesh.regroup(|t| FaceId(numbers[t])))
 }
 
+/// The neighbours of each facet within its patch.
+struct Beside {
+    first: Vec<u32>,
+    all: Vec<u32>,
+}
+
+impl Beside {
+    /// From pairs of neighbours, ascending.
+    fn new(sides: &[(u32, u32)], facets: usize) -> Self {
+        let mut first = vec![0u32; facets + 1];
+        sides.iter().for_each(|(f, _)| first[*f as usize + 1] += 1);
+        (0..facets).for_each(|f| first[f + 1] += first[f]);
+        Self { first, all: sides.iter().map(|s| s.1).collect() }
+    }
+
+    fn of(&self, facet: u32) -> &[u32] {
+        &self.all[self.first[facet as usize] as usize..self.first[facet as usize + 1] as usize]
+    }
+}
+
 struct Search<'a> {
-    mesh: &'a Mesh,
-    normals: &'a [Point],
-    /// The neighbours of each triangle within its patch.
-    beside: &'a [[u32; 3]],
+    facets: &'a Facets,
+    beside: &'a Beside,
     tolerance: f64,
     progress: &'a Progress,
 }
 
-/// A surface with the triangles it holds.
+/// A surface with the facets it holds.
 struct Region {
     surface: Surface,
-    triangles: Vec<u32>,
+    facets: Vec<u32>,
     area: f64,
     /// How far its normals differ from the surface's.
     askew: f64,
@@ -134,11 +160,11 @@ impl Search<'_> {
     /// The face of each triangle of a patch.
     fn divide(&self, patch: &[u32]) -> Result<Vec<u32>, Cancelled> {
         self.progress.check()?;
-        if patch.len() < 3 || self.whole(patch) {
+        if patch.len() < 2 || self.whole(patch) {
             return Ok(vec![0; patch.len()]);
         }
-        let area = |t: u32| self.mesh.area_vector(t as usize).length() * 0.5;
-        let total: f64 = patch.iter().map(|&t| area(t)).sum();
+        let area = |f: u32| self.facets.area[f as usize];
+        let total: f64 = patch.iter().map(|&f| area(f)).sum();
         let place: HashMap<u32, usize> = patch.iter().enumerate().map(|(n, &t)| (t, n)).collect();
         let mut seeds: Vec<u32> = patch.to_vec();
         seeds.sort_by(|&a, &b| area(b).total_cmp(&area(a)).then(a.cmp(&b)));
@@ -148,14 +174,14 @@ impl Search<'_> {
         let mut regions: Vec<Region> = Vec::new();
         let mut failed = 0;
         for seed in seeds {
-            if face[place[&seed]] != FREE || tried[place[&seed]] || self.normals[seed as usize] == Point::ZERO {
+            if face[place[&seed]] != FREE || tried[place[&seed]] || self.facets.normal[seed as usize] == Point::ZERO {
                 continue;
             }
             self.progress.check()?;
             let free = |t: u32| face[place[&t]] == FREE;
             match self.region_at(seed, &free, total) {
                 Some(region) => {
-                    for t in &region.triangles {
+                    for t in &region.facets {
                         face[place[t]] = regions.len() as u32 + 1;
                     }
                     regions.push(region);
@@ -179,16 +205,23 @@ impl Search<'_> {
 
     /// Whether all of a patch lies on one surface.
     fn whole(&self, patch: &[u32]) -> bool {
-        let Some(surface) = best_fit(&Sample::of(self.mesh, patch), self.tolerance) else { return false };
+        let Some(surface) = best_fit(&Sample::of_facets(self.facets, patch), self.tolerance) else { return false };
         patch.iter().all(|&t| self.holds(&surface, t, self.tolerance))
     }
 
+    fn area(&self, facets: &[u32]) -> f64 {
+        facets.iter().map(|&f| self.facets.area[f as usize]).sum()
+    }
+
+    /// How many triangles a facet is at least.
+    fn triangles(&self, facet: u32) -> usize {
+        self.facets.corners(facet).len().saturating_sub(2).max(1)
+    }
+
     fn holds(&self, surface: &Surface, t: u32, tolerance: f64) -> bool {
-        let corners = self.mesh.corners(t as usize);
-        let normal = self.normals[t as usize];
-        corners.iter().all(|p| surface.distance(*p).abs() <= tolerance)
-            && (normal == Point::ZERO
-                || surface.normal(corners.iter().sum::<Point>() / 3.0).dot(normal).abs() >= SAME_WAY)
+        let normal = self.facets.normal[t as usize];
+        self.facets.corners(t).iter().all(|p| surface.distance(*p).abs() <= tolerance)
+            && (normal == Point::ZERO || surface.normal(self.facets.middle[t as usize]).dot(normal).abs() >= SAME_WAY)
     }
 
     /// Up to `count` triangles round a seed for which `free` holds, those reached over the flattest edges first: a blunt
@@ -203,9 +236,9 @@ impl Search<'_> {
             if found.len() >= count {
                 break;
             }
-            for &b in self.beside[t as usize].iter().filter(|b| **b != u32::MAX && free(**b)) {
+            for &b in self.beside.of(t).iter().filter(|b| free(**b)) {
                 if seen.insert(b) {
-                    let turn = 1.0 - self.normals[t as usize].dot(self.normals[b as usize]);
+                    let turn = 1.0 - self.facets.normal[t as usize].dot(self.facets.normal[b as usize]);
                     edge.push((Reverse((turn * 1e6) as u32), Reverse(b)));
                 }
             }
@@ -230,8 +263,8 @@ impl Search<'_> {
         let mut seen = HashSet::from([seed]);
         let mut next = 0;
         while next < found.len() && found.len() < enough {
-            for &b in &self.beside[found[next] as usize] {
-                if b != u32::MAX && !seen.contains(&b) && joins(b) {
+            for &b in self.beside.of(found[next]) {
+                if !seen.contains(&b) && joins(b) {
                     seen.insert(b);
                     found.push(b);
                 }
@@ -253,7 +286,7 @@ impl Search<'_> {
                 let Some(region) = self.grow(kind, seed, held.clone(), free) else { continue };
                 let significant = match kind {
                     Kind::Plane => region.area >= LEAST_PLANE * total,
-                    _ => region.triangles.len() >= LEAST_CURVED,
+                    _ => region.facets.iter().map(|&f| self.triangles(f)).sum::<usize>() >= LEAST_CURVED,
                 };
                 if significant && best.as_ref().is_none_or(|b| region.beats(b)) && self.ends(&region, seed, free) {
                     best = Some(region);
@@ -267,20 +300,20 @@ impl Search<'_> {
     fn grow(&self, kind: Kind, seed: u32, mut held: Vec<u32>, free: &dyn Fn(u32) -> bool) -> Option<Region> {
         let mut best: Option<Region> = None;
         for round in 0..ROUNDS {
-            let sample = Sample::of(self.mesh, &held);
+            let sample = Sample::of_facets(self.facets, &held);
             let surface = fit(kind, &sample, self.tolerance)?;
             // The first fit is to what is near: it must be good there, or the surface is of another kind.
             if round == 0 && sample.farthest(&surface) > self.tolerance {
                 return None;
             }
-            let triangles = self.spread(seed, |t| free(t) && self.holds(&surface, t, self.tolerance));
-            let area = triangles.iter().map(|&t| self.mesh.area_vector(t as usize).length() * 0.5).sum();
+            let facets = self.spread(seed, |f| free(f) && self.holds(&surface, f, self.tolerance));
+            let area = self.area(&facets);
             if best.as_ref().is_some_and(|b| area <= b.area) {
                 break;
             }
-            held.clone_from(&triangles);
-            let askew = Sample::of(self.mesh, &triangles).askew(&surface);
-            best = Some(Region { surface, triangles, area, askew });
+            held.clone_from(&facets);
+            let askew = Sample::of_facets(self.facets, &facets).askew(&surface);
+            best = Some(Region { surface, facets, area, askew });
         }
         best
     }
@@ -288,8 +321,7 @@ impl Search<'_> {
     /// Whether a region ends where its surface does, not where a free form leaves it.
     fn ends(&self, region: &Region, seed: u32, free: &dyn Fn(u32) -> bool) -> bool {
         let looser = self.spread(seed, |t| free(t) && self.holds(&region.surface, t, self.tolerance * LOOSE));
-        let area: f64 = looser.iter().map(|&t| self.mesh.area_vector(t as usize).length() * 0.5).sum();
-        area <= region.area * SPREAD
+        self.area(&looser) <= region.area * SPREAD
     }
 
     /// Joins neighbouring regions that lie on one surface: a seed may have seen too little of it.
@@ -303,7 +335,7 @@ impl Search<'_> {
         loop {
             let mut pairs = std::collections::BTreeSet::new();
             for (n, &t) in patch.iter().enumerate() {
-                for b in self.beside[t as usize].iter().filter(|b| **b != u32::MAX).map(|b| face[place[b]]) {
+                for b in self.beside.of(t).iter().map(|b| face[place[b]]) {
                     if face[n] != 0 && b > face[n] {
                         pairs.insert((face[n], b));
                     }
@@ -313,22 +345,22 @@ impl Search<'_> {
             for (a, b) in pairs {
                 self.progress.check()?;
                 let (into, from) = (&regions[a as usize - 1], &regions[b as usize - 1]);
-                if into.triangles.is_empty() || from.triangles.is_empty() {
+                if into.facets.is_empty() || from.facets.is_empty() {
                     continue;
                 }
-                let triangles: Vec<u32> = into.triangles.iter().chain(&from.triangles).copied().collect();
-                let sample = Sample::of(self.mesh, &triangles);
+                let facets: Vec<u32> = into.facets.iter().chain(&from.facets).copied().collect();
+                let sample = Sample::of_facets(self.facets, &facets);
                 let Some(surface) = best_fit(&sample, self.tolerance) else { continue };
                 let (area, askew) = (into.area + from.area, sample.askew(&surface));
                 let apart = (into.askew * into.area + from.askew * from.area) / area;
-                if speaks_for(apart, askew) || !triangles.iter().all(|&t| self.holds(&surface, t, self.tolerance)) {
+                if speaks_for(apart, askew) || !facets.iter().all(|&t| self.holds(&surface, t, self.tolerance)) {
                     continue;
                 }
-                for &t in &regions[b as usize - 1].triangles {
+                for &t in &regions[b as usize - 1].facets {
                     face[place[&t]] = a;
                 }
-                regions[b as usize - 1].triangles.clear();
-                regions[a as usize - 1] = Region { surface, triangles, area, askew };
+                regions[b as usize - 1].facets.clear();
+                regions[a as usize - 1] = Region { surface, facets, area, askew };
                 merged = true;
             }
             if !merged {
@@ -342,14 +374,13 @@ impl Search<'_> {
         for _ in 0..ROUNDS {
             let before = face.to_vec();
             for (n, &t) in patch.iter().enumerate() {
-                let corners = self.mesh.corners(t as usize);
-                let middle = corners.iter().sum::<Point>() / 3.0;
+                let middle = self.facets.middle[t as usize];
                 let off = |f: u32| match f {
                     0 => f64::INFINITY,
                     f if !self.holds(&surfaces[f as usize - 1], t, self.tolerance) => f64::INFINITY,
-                    f => 1.0 - surfaces[f as usize - 1].normal(middle).dot(self.normals[t as usize]).abs(),
+                    f => 1.0 - surfaces[f as usize - 1].normal(middle).dot(self.facets.normal[t as usize]).abs(),
                 };
-                let around = self.beside[t as usize].iter().filter(|b| **b != u32::MAX).map(|b| before[place[b]]);
+                let around = self.beside.of(t).iter().map(|b| before[place[b]]);
                 // A little slack keeps triangles that fit both from wandering.
                 const SLACK: f64 = 1e-6;
                 let best = around.min_by(|&a, &b| off(a).total_cmp(&off(b)));

@@ -1,9 +1,11 @@
 //! Simple surfaces, and which triangles of a mesh lie on one: planes, cylinders, cones, spheres, tori.
 
+mod facets;
 mod fit;
 mod group;
 mod refine;
 
+pub use facets::Facets;
 pub use fit::{Sample, best_fit, fit};
 pub use group::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
 

@@ -1,6 +1,6 @@
 //! What each face is: its area, and the surface it lies on.
 
-use nimbet_kernel::surfaces::{Sample, Surface, best_fit, default_tolerance};
+use nimbet_kernel::surfaces::{Facets, Sample, Surface, best_fit, default_tolerance};
 use nimbet_kernel::{Aabb, Cancelled, FaceId, Mesh, Progress};
 use rayon::prelude::*;
 use schemars::JsonSchema;
@@ -147,9 +147,11 @@ pub(crate) fn face_surface(mesh: &Mesh, face: FaceId) -> Option<FaceSurface> {
 
 fn facts(mesh: &Mesh, id: u32, triangles: &[u32], tolerance: f64) -> FaceFacts {
     let corners = || triangles.iter().flat_map(|&t| mesh.corners(t as usize));
-    let farthest = |s: &Surface| corners().map(|p| s.distance(p).abs()).fold(0.0, f64::max);
+    let facets = Facets::of(mesh, triangles);
+    let farthest = |s: &Surface| facets.all_corners().iter().map(|p| s.distance(*p).abs()).fold(0.0, f64::max);
     // The fit looks at a sample; all corners must agree.
-    let surface = best_fit(&Sample::of(mesh, triangles), tolerance).filter(|s| farthest(s) <= tolerance);
+    let all: Vec<u32> = (0..facets.count() as u32).collect();
+    let surface = best_fit(&Sample::of_facets(&facets, &all), tolerance).filter(|s| farthest(s) <= tolerance);
     let area = triangles.iter().map(|&t| mesh.area_vector(t as usize).length() * 0.5).sum();
     let place = Place::of(corners());
     let described = surface.map_or(FaceSurface::Free, |s| describe(mesh, triangles, s, &place));

@@ -1,5 +1,8 @@
 //! `fasten.thread`: threads in bores and on pins that are there already.
 
+use std::collections::BTreeMap;
+
+use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::shapes::turned;
 use nimbet_kernel::{FaceId, Mesh, Point, Progress};
@@ -27,11 +30,11 @@ pub struct ThreadFaces {
     pub faces: Vec<FacePick>,
     /// The thread.
     pub thread: Thread,
-    /// How much of the face, from its open end, mm; all of it when absent, but two pitches off a blind bottom and one off a
-    /// shoulder.
+    /// How much of the face, from its open end, mm, or from the one nearer to the pick where both or none are open; all of it when
+    /// absent, but two pitches off a blind bottom and one off a shoulder.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub length: Option<f64>,
-    /// Begins at the other end, where both are open.
+    /// Begins at the other end, where both or none are open.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub other_end: bool,
     /// Whether open ends get lead-ins.
@@ -88,8 +91,8 @@ impl ThreadFaces {
         let mut outcome = Outcome::of(mesh.clone(), String::new());
         outcome.done.clear();
         let mut cutters = Vec::new();
-        for face in crate::seal::picked_faces(mesh, &self.faces)? {
-            let round = round(mesh, &lines, face, form.pitch, self.other_end)?;
+        for (face, picked) in self.picked(mesh)? {
+            let round = round(mesh, &lines, (face, picked), form.pitch, self.other_end)?;
             outcome.notices.extend(self.holds(&form, &round)?);
             let [begin, end] = self.ends(&form, &round)?;
             if let Some(body) = self.body(&form, &round, [begin, end])? {
@@ -111,6 +114,15 @@ impl ThreadFaces {
             false => format!("cut {what} of {}: took {} away", self.thread.name(), volume_of(away)),
         });
         Ok(outcome)
+    }
+
+    /// The faces, each once, with where it was picked.
+    fn picked(&self, mesh: &Mesh) -> Result<BTreeMap<FaceId, Point>, TradeError> {
+        if self.faces.is_empty() {
+            return Err(TradeError::nothing("no face was picked"));
+        }
+        let bvh = triangle_bvh(mesh);
+        self.faces.iter().rev().map(|pick| Ok((pick.find(mesh, &bvh)?, pick.place()))).collect()
     }
 
     /// Whether the face is of a diameter for this thread, and what is worth knowing of it.
@@ -201,7 +213,7 @@ impl ThreadFaces {
                 }
                 if !self.marked {
                     // A narrower bore is opened to the thread's; of one as wide or wider only the grooves are cut.
-                    let reach = (round.far > form.bore - 0.02).then_some(round.near - form.pitch * 0.1);
+                    let reach = (round.far > form.bore - form.pitch * 0.02).then_some(round.near - form.pitch * 0.1);
                     let screw = form.screw(Gender::Internal, segments, reach);
                     bodies.push(threads(screw.rod(begin, end)?, screw.profile.len()));
                 }
@@ -228,7 +240,7 @@ impl ThreadFaces {
                     bodies.push(ring(&[(outer, low), (outer, high), (r, high), (r, low), (outer, low)], HEAD));
                 }
                 if !self.marked {
-                    let trims = form.crest < round.near - 2e-3;
+                    let trims = form.crest < round.near - form.pitch * 2e-3;
                     let reach = (!trims).then_some(round.far + form.pitch * 0.05);
                     let screw = form.screw(Gender::External, segments, reach);
                     let stretches = screw.profile.len() as u32;
@@ -243,8 +255,14 @@ impl ThreadFaces {
     }
 }
 
-/// The cylinder a face is, from its open end.
-fn round(mesh: &Mesh, lines: &Lines, face: FaceId, pitch: f64, other_end: bool) -> Result<Round, TradeError> {
+/// The cylinder a face is, from its open end, or from the end nearer to where it was picked.
+fn round(
+    mesh: &Mesh,
+    lines: &Lines,
+    (face, picked): (FaceId, Point),
+    pitch: f64,
+    other_end: bool,
+) -> Result<Round, TradeError> {
     let members = || (0..mesh.triangles().len()).filter(|t| mesh.face_of()[*t] == face);
     let Some(FaceSurface::Cylinder { axis, centre, hollow, .. }) = face_surface(mesh, face) else {
         let at = members().next().map(|t| mesh.corners(t)[0]);
@@ -280,7 +298,8 @@ fn round(mesh: &Mesh, lines: &Lines, face: FaceId, pitch: f64, other_end: bool) 
     };
     let stops = [stands_in(low, -1.0), stands_in(high, 1.0)];
     // From an open end into the material.
-    let turn_round = (stops[0] && !stops[1]) || (stops[0] == stops[1] && other_end);
+    let nearer_high = (picked - centre).dot(axis) > low.midpoint(high);
+    let turn_round = if stops[0] == stops[1] { nearer_high != other_end } else { stops[0] };
     let (at, way, stops) = match turn_round {
         true => (centre + axis * high, -axis, [stops[1], stops[0]]),
         false => (centre + axis * low, axis, stops),

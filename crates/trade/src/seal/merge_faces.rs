@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use nimbet_kernel::crossings::{crossing_pairs, triangle_bvh};
 use nimbet_kernel::simplify::simplify;
-use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Sample, best_fit};
+use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Facets, Sample, best_fit};
 use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::{FaceId, Mesh, Progress, Topology};
 use schemars::JsonSchema;
@@ -119,10 +119,10 @@ impl MergeFaces {
                 continue;
             }
             let both: Vec<u32> = members[&f].iter().chain(&members[&g]).copied().collect();
-            let Some(surface) = best_fit(&Sample::of(mesh, &both), self.tolerance) else { continue };
-            let holds =
-                |t: &u32| mesh.corners(*t as usize).iter().all(|p| surface.distance(*p).abs() <= self.tolerance);
-            if both.iter().all(holds) {
+            let facets = Facets::of(mesh, &both);
+            let all: Vec<u32> = (0..facets.count() as u32).collect();
+            let Some(surface) = best_fit(&Sample::of_facets(&facets, &all), self.tolerance) else { continue };
+            if facets.all_corners().iter().all(|p| surface.distance(*p).abs() <= self.tolerance) {
                 members.insert(f, both);
                 members.remove(&g);
                 into.insert(g, f);

@@ -1,6 +1,7 @@
 //! `shape.mirror`: a part mirrored across a plane, joined to itself or not.
 
-use nimbet_kernel::{Mesh, Progress, Topology};
+use nimbet_kernel::precision::precision;
+use nimbet_kernel::{Mesh, Point, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -31,12 +32,26 @@ impl Mirror {
         }
         let across = self.across.on(mesh)?;
         let frame = across.frame()?;
-        let mut other = mesh.clone().map_points(|p| p - frame.normal * (2.0 * frame.height(p)))?;
-        other.reverse_triangles(|_| true);
+        let mirrored = |mesh: &Mesh, on: &dyn Fn(Point) -> bool| {
+            let mut other = mesh.clone().map_points(|p| match on(p) {
+                true => p,
+                false => p - frame.normal * (2.0 * frame.height(p)),
+            })?;
+            other.reverse_triangles(|_| true);
+            Ok::<Mesh, TradeError>(other)
+        };
         let plane = across.told();
         if !self.join {
-            return Ok(Outcome::of(other, format!("mirrored across {plane}")));
+            return Ok(Outcome::of(mirrored(mesh, &|_| false)?, format!("mirrored across {plane}")));
         }
+        // What lies on the plane but for the last digits of its points lies on it.
+        let precision = precision(mesh.points().iter());
+        let onto = |p: Point| match frame.height(p) {
+            height if height.abs() <= precision => p - frame.normal * height,
+            _ => p,
+        };
+        let mesh = &mesh.clone().map_points(onto)?;
+        let other = mirrored(mesh, &|p| frame.height(p).abs() <= precision)?;
         let naked = Topology::new(mesh.triangles(), mesh.points().len()).naked_halves();
         if naked.is_empty() {
             let all = arranged(&[mesh, &other], false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
@@ -48,7 +63,7 @@ impl Mirror {
             .iter()
             .map(|h| frame.height(mesh.points()[mesh.triangles()[*h as usize / 3][*h as usize % 3] as usize]).abs())
             .fold(f64::INFINITY, f64::min);
-        if 2.0 * off > self.reach.max(1e-6) {
+        if 2.0 * off > self.reach.max(precision) {
             let why = format!(
                 "the halves would not meet: the naked edges come no nearer to {plane} than {}; set it there, or a reach of {}",
                 millimetres(off),

@@ -1,0 +1,240 @@
+//! Flat pieces of a surface, however they are divided into triangles, and the corners that count.
+//!
+//! The corners of a tessellated cylinder lie on it; a point that somebody put in the middle of one of its flat strips, or of
+//! the straight edge between two, does not. So triangles that lie in one plane within the precision of their points are taken
+//! together, and of their border only points where it turns are corners.
+
+use std::collections::{HashMap, VecDeque};
+
+use crate::precision::precision;
+use crate::{Mesh, Point};
+
+/// What lies within so many times the precision of a plane or a line is on it.
+const ON: f64 = 4.0;
+
+/// Triangles of a mesh as flat pieces.
+#[derive(Debug)]
+pub struct Facets {
+    /// For each of the triangles its piece.
+    pub of: Vec<u32>,
+    /// The middle of each piece.
+    pub middle: Vec<Point>,
+    /// The unit normal of each, zero where it has no area.
+    pub normal: Vec<Point>,
+    /// The area of each.
+    pub area: Vec<f64>,
+    corners: Vec<Point>,
+    /// Where the corners of each begin, and where the last end.
+    first: Vec<u32>,
+}
+
+impl Facets {
+    /// The flat pieces of some triangles of a mesh. Cost: O(n log n).
+    pub fn of(mesh: &Mesh, triangles: &[u32]) -> Self {
+        let mut points: Vec<u32> = triangles.iter().flat_map(|&t| mesh.triangles()[t as usize]).collect();
+        points.sort_unstable();
+        points.dedup();
+        let slack = precision(points.iter().map(|p| &mesh.points()[*p as usize])) * ON;
+        let patch = Patch { mesh, triangles, beside: beside(mesh, triangles), slack };
+        let mut facets = Self {
+            of: vec![u32::MAX; triangles.len()],
+            middle: vec![],
+            normal: vec![],
+            area: vec![],
+            corners: vec![],
+            first: vec![0],
+        };
+        let area = |n: usize| mesh.area_vector(triangles[n] as usize).length();
+        let mut seeds: Vec<(f64, u32)> = (0..triangles.len()).map(|n| (area(n), n as u32)).collect();
+        seeds.sort_unstable_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        for (_, seed) in seeds {
+            if facets.of[seed as usize] == u32::MAX {
+                patch.grow(seed, &mut facets);
+            }
+        }
+        facets
+    }
+
+    /// How many there are.
+    pub fn count(&self) -> usize {
+        self.area.len()
+    }
+
+    /// The corners of one.
+    pub fn corners(&self, facet: u32) -> &[Point] {
+        &self.corners[self.first[facet as usize] as usize..self.first[facet as usize + 1] as usize]
+    }
+
+    /// The corners of all.
+    pub fn all_corners(&self) -> &[Point] {
+        &self.corners
+    }
+}
+
+/// For each side of each triangle the other triangle there, if there is just one.
+fn beside(mesh: &Mesh, triangles: &[u32]) -> Vec<[u32; 3]> {
+    let mut sides: Vec<(u32, u32, u32)> = Vec::with_capacity(triangles.len() * 3);
+    for (n, &t) in triangles.iter().enumerate() {
+        let c = mesh.triangles()[t as usize];
+        for k in 0..3 {
+            let (a, b) = (c[k], c[(k + 1) % 3]);
+            sides.push((a.min(b), a.max(b), (3 * n + k) as u32));
+        }
+    }
+    sides.sort_unstable();
+    let mut beside = vec![[u32::MAX; 3]; triangles.len()];
+    for same in sides.chunk_by(|a, b| (a.0, a.1) == (b.0, b.1)) {
+        if let &[(_, _, h), (_, _, i)] = same {
+            beside[h as usize / 3][h as usize % 3] = i / 3;
+            beside[i as usize / 3][i as usize % 3] = h / 3;
+        }
+    }
+    beside
+}
+
+struct Patch<'a> {
+    mesh: &'a Mesh,
+    triangles: &'a [u32],
+    beside: Vec<[u32; 3]>,
+    slack: f64,
+}
+
+impl Patch<'_> {
+    fn area_vector(&self, n: u32) -> Point {
+        self.mesh.area_vector(self.triangles[n as usize] as usize)
+    }
+
+    fn corners(&self, n: u32) -> [Point; 3] {
+        self.mesh.corners(self.triangles[n as usize] as usize)
+    }
+
+    /// Adds the piece a triangle is in.
+    fn grow(&self, seed: u32, facets: &mut Facets) {
+        /// A plane through the largest triangle only may leave some out; one through all that were found then holds them.
+        const ROUNDS: usize = 4;
+        let number = facets.count() as u32;
+        let mut found = vec![seed];
+        facets.of[seed as usize] = number;
+        let (mut vector, mut area, mut moment) = (Point::ZERO, 0.0, Point::ZERO);
+        let mut summed = 0;
+        for _ in 0..ROUNDS {
+            for &n in &found[summed..] {
+                let v = self.area_vector(n);
+                vector += v;
+                area += v.length();
+                moment += self.corners(n).iter().sum::<Point>() / 3.0 * v.length();
+            }
+            summed = found.len();
+            let normal = vector.normalize_or_zero();
+            let middle = if area > 0.0 { moment / area } else { self.corners(seed)[0] };
+            let joins = |n: u32| {
+                let flat = self.corners(n).iter().all(|p| (*p - middle).dot(normal).abs() <= self.slack);
+                normal != Point::ZERO && flat && self.area_vector(n).dot(normal) >= 0.0
+            };
+            let mut queue: VecDeque<u32> = found.iter().copied().collect();
+            while let Some(n) = queue.pop_front() {
+                for b in self.beside[n as usize] {
+                    if b != u32::MAX && facets.of[b as usize] == u32::MAX && joins(b) {
+                        facets.of[b as usize] = number;
+                        found.push(b);
+                        queue.push_back(b);
+                    }
+                }
+            }
+            if found.len() == summed {
+                break;
+            }
+        }
+        facets.normal.push(vector.normalize_or_zero());
+        facets.middle.push(if area > 0.0 { moment / area } else { self.corners(seed)[0] });
+        facets.area.push(area * 0.5);
+        if let [one] = found[..] {
+            facets.corners.extend(self.corners(one));
+        } else {
+            self.add_corners(&found, facets, number);
+        }
+        facets.first.push(facets.corners.len() as u32);
+    }
+
+    /// Adds the points where the border of a piece turns.
+    fn add_corners(&self, found: &[u32], facets: &mut Facets, number: u32) {
+        let mut next: HashMap<u32, Vec<u32>> = HashMap::new();
+        for &n in found {
+            let c = self.mesh.triangles()[self.triangles[n as usize] as usize];
+            for k in 0..3 {
+                let b = self.beside[n as usize][k];
+                if b == u32::MAX || facets.of[b as usize] != number {
+                    next.entry(c[k]).or_default().push(c[(k + 1) % 3]);
+                }
+            }
+        }
+        let mut begins: Vec<u32> = next.keys().copied().collect();
+        begins.sort_unstable();
+        for begin in begins {
+            let mut ring = vec![];
+            let mut at = begin;
+            while let Some(to) = next.get_mut(&at).and_then(Vec::pop) {
+                ring.push(self.mesh.points()[at as usize]);
+                at = to;
+            }
+            facets.corners.extend(turns(&ring, self.slack));
+        }
+    }
+}
+
+/// The points of a closed ring where it turns.
+fn turns(ring: &[Point], slack: f64) -> Vec<Point> {
+    let Some(&any) = ring.first() else { return vec![] };
+    // The farthest from any other is a corner.
+    let begin = (0..ring.len()).max_by(|&a, &b| ring[a].distance(any).total_cmp(&ring[b].distance(any))).unwrap_or(0);
+    let at = |k: usize| ring[(begin + k) % ring.len()];
+    let mut kept = vec![at(0)];
+    for k in 1..ring.len() {
+        let (from, to) = (kept[kept.len() - 1], at(k + 1));
+        let along = (to - from).normalize_or_zero();
+        let off = (at(k) - from) - along * (at(k) - from).dot(along);
+        let between = (at(k) - from).dot(to - from) >= 0.0 && (at(k) - to).dot(from - to) >= 0.0;
+        if off.length() > slack || !between {
+            kept.push(at(k));
+        }
+    }
+    kept
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shapes::{ball, block};
+
+    fn all(mesh: &Mesh) -> Facets {
+        Facets::of(mesh, &(0..mesh.triangles().len() as u32).collect::<Vec<_>>())
+    }
+
+    #[test]
+    fn a_block_has_six_pieces_of_four_corners_however_it_is_divided() {
+        let turn = glam::DQuat::from_euler(glam::EulerRot::XYZ, 0.4, -1.1, 2.3);
+        let mut mesh = block(Point::ZERO, Point::new(3.0, 4.0, 5.0));
+        for round in 0..5 {
+            let placed = mesh.clone().map_points(|p| (turn * p + 7.0).as_vec3().as_dvec3()).unwrap();
+            let facets = all(&placed);
+            assert_eq!(facets.count(), 6, "{round}");
+            assert!((0..6).all(|f| facets.corners(f).len() == 4), "{round}");
+            assert!((facets.area.iter().sum::<f64>() - 94.0).abs() < 1e-4);
+            // Each triangle about its middle, then each in four.
+            let soup = (0..mesh.triangles().len()).flat_map(|t| {
+                let [a, b, c] = mesh.corners(t);
+                let (d, e, f, m) = (a.midpoint(b), b.midpoint(c), c.midpoint(a), (a + b + c) / 3.0);
+                if round % 2 == 0 { vec![a, b, m, b, c, m, c, a, m] } else { vec![a, d, f, d, b, e, f, e, c, d, e, f] }
+            });
+            mesh = crate::weld::weld_corners(&soup.collect::<Vec<_>>()).unwrap();
+        }
+    }
+
+    #[test]
+    fn a_ball_is_pieces_of_its_own_points() {
+        let mesh = ball(5.0, 24);
+        let facets = all(&mesh);
+        assert_eq!(facets.count(), 24 * 48, "quadrilaterals, and triangles at the ends");
+        assert!(facets.all_corners().iter().all(|p| (p.length() - 5.0).abs() < 1e-9));
+    }
+}
