@@ -34,15 +34,18 @@ impl Grid {
         Self::along(inputs, None)
     }
 
-    /// A grid along the axes of the inputs, on which is flush what is so within their precision.
-    pub fn over(inputs: &[&Mesh]) -> Self {
+    /// A grid along the axes of the inputs, on which is flush what is so within their precision. Rulers only cut: how large they
+    /// are says nothing of that.
+    pub fn over(parts: &[&Mesh], rulers: &[&Mesh]) -> Self {
+        let inputs = &[parts, rulers].concat()[..];
         let plain = Self::plain(inputs);
         let size = Aabb::of(inputs.iter().flat_map(|m| m.points().iter().copied())).size().max_element();
         let mut grid = match frame(inputs, size, plain.step) {
             Some(turn) => Self::along(inputs, Some(turn)),
             None => plain,
         };
-        grid.one = inputs.iter().map(|m| precision(m.points().iter())).fold(0.0, f64::max) / grid.step;
+        let precise = if parts.is_empty() { rulers } else { parts };
+        grid.one = precise.iter().map(|m| precision(m.points().iter())).fold(0.0, f64::max) / grid.step;
         grid.planes = [0, 1, 2].map(|axis| grid.planes_across(inputs, axis));
         grid
     }

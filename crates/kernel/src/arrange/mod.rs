@@ -121,7 +121,7 @@ impl Arrangement {
     /// [`ArrangeError::Open`] names the first solid that is not closed.
     pub fn new(solids: &[&Mesh], sheets: &[&Mesh], progress: &Progress) -> Result<Self, ArrangeError> {
         let inputs = &[solids, sheets].concat()[..];
-        Self::on(Grid::over(inputs), inputs, solids.len(), progress)
+        Self::on(Grid::over(solids, sheets), inputs, solids.len(), progress)
     }
 
     /// As [`Arrangement::new`] of one solid, along the world's axes, where nothing is one but what the grid rounds to one point.

@@ -14,6 +14,7 @@ use super::build::{Build, step_angle};
 use super::corner::{Moved, meeting, on_arc};
 use super::rings::{Ring, rings, twin};
 use super::{Corners, Fault, How, Rims};
+use crate::surfaces::Facets;
 use crate::topology::{EdgeUse, next, previous};
 use crate::{Aabb, Cancelled, FaceId, Mesh, Point, Progress, Topology};
 
@@ -112,11 +113,13 @@ pub(super) fn raise(
     names: &mut FaceNames,
     progress: &Progress,
 ) -> Result<Raised, Fault> {
-    let normals: Vec<Point> =
-        (0..mesh.triangles().len()).into_par_iter().map(|t| mesh.area_vector(t).normalize_or_zero()).collect();
+    // What is flat moves as one plane, however it is divided.
+    let facets = Facets::of(mesh, &(0..mesh.triangles().len() as u32).collect::<Vec<_>>());
+    progress.check()?;
+    let normals: Vec<Point> = facets.of.iter().map(|f| facets.normal[*f as usize]).collect();
     let rings = rings(topology);
     progress.report(0.2, "moving the surface")?;
-    let solver = Solver { mesh, topology, normals: &normals, by, how };
+    let solver = Solver { mesh, topology, normals: &normals, facet_of: &facets.of, by, how };
     let spreads = solver.spreads(&rings, loose, progress)?;
     let mut made = Build::default();
     let mut place_of = vec![0u32; mesh.triangles().len() * 3];
@@ -222,6 +225,7 @@ struct Solver<'a> {
     mesh: &'a Mesh,
     topology: &'a Topology<'a>,
     normals: &'a [Point],
+    facet_of: &'a [u32],
     by: &'a (dyn Fn(usize) -> f64 + Sync),
     how: &'a How,
 }
@@ -232,12 +236,27 @@ impl Solver<'_> {
         (self.normals[t] != Point::ZERO).then(|| Moved { normal: self.normals[t], by: (self.by)(t) })
     }
 
+    /// The planes of some halves' triangles, that of each flat piece once.
+    fn planes(&self, halves: impl Iterator<Item = u32>) -> Vec<Moved> {
+        let mut seen: Vec<(u32, f64)> = vec![];
+        let mut planes = vec![];
+        for half in halves {
+            let t = half as usize / 3;
+            let one = (self.facet_of[t], (self.by)(t));
+            if !seen.contains(&one) {
+                seen.push(one);
+                planes.extend(self.plane(half));
+            }
+        }
+        planes
+    }
+
     /// How far the surfaces on both sides of the edge that a half runs along draw apart when they move, mm; nought where they
     /// run into each other.
     fn opens(&self, half: u32) -> f64 {
         let Some(other) = twin(self.topology, half) else { return 0.0 };
         let (Some(a), Some(b)) = (self.plane(half), self.plane(other)) else { return 0.0 };
-        if a.by != b.by {
+        if a.by != b.by || self.facet_of[half as usize / 3] == self.facet_of[other as usize / 3] {
             return 0.0;
         }
         let corner = |h: u32| self.mesh.points()[self.topology.ends(h).0 as usize];
@@ -314,7 +333,7 @@ impl Solver<'_> {
 
     fn spread(&self, ring: &Ring, loose: bool) -> Result<Spread, Fault> {
         let v = self.mesh.points()[ring.point as usize];
-        let planes: Vec<Moved> = ring.halves.iter().filter_map(|h| self.plane(*h)).collect();
+        let planes = self.planes(ring.halves.iter().copied());
         let far = |way: Point| way.length() > REACH * planes.iter().map(|p| p.by.abs()).fold(0.0, f64::max);
         let together = |way: Point| Spread {
             places: vec![v + way; ring.halves.len()],
@@ -383,18 +402,18 @@ impl Solver<'_> {
         let count = ring.halves.len();
         let ends: Vec<bool> = opens.iter().map(|o| *o > self.how.chord).collect();
         let (group, groups) = Self::groups(ring, &ends);
-        let mut planes: Vec<Vec<Moved>> = vec![vec![]; groups];
+        let mut members: Vec<Vec<u32>> = vec![vec![]; groups];
         for (i, half) in ring.halves.iter().enumerate() {
-            planes[group[i]].extend(self.plane(*half));
+            members[group[i]].push(*half);
         }
         for (i, _) in ends.iter().enumerate().filter(|(_, end)| **end) {
             let (a, b) = (i, (i + 1) % count);
-            planes[group[a]].extend(self.plane(ring.halves[b]));
-            planes[group[b]].extend(self.plane(ring.halves[a]));
+            members[group[a]].push(ring.halves[b]);
+            members[group[b]].push(ring.halves[a]);
         }
         let mut ways = Vec::with_capacity(groups);
-        for planes in &planes {
-            let (way, off) = meeting(planes);
+        for members in members {
+            let (way, off) = meeting(&self.planes(members.into_iter()));
             if off > self.how.chord || far(way) {
                 return None;
             }
@@ -429,11 +448,11 @@ impl Solver<'_> {
         let count = ring.halves.len();
         let ways = |ends: &[bool]| {
             let (group, groups) = Self::groups(ring, ends);
-            let mut planes: Vec<Vec<Moved>> = vec![vec![]; groups];
+            let mut members: Vec<Vec<u32>> = vec![vec![]; groups];
             for (i, half) in ring.halves.iter().enumerate() {
-                planes[group[i]].extend(self.plane(*half));
+                members[group[i]].push(*half);
             }
-            let met: Vec<(Point, f64)> = planes.iter().map(|p| meeting(p)).collect();
+            let met: Vec<(Point, f64)> = members.into_iter().map(|m| meeting(&self.planes(m.into_iter()))).collect();
             let no_place = |way: Point| far.is_none_or(|far| far(way));
             let worst = met.iter().map(|(way, off)| if no_place(*way) { f64::INFINITY } else { *off });
             let worst = worst.fold(0.0, f64::max);

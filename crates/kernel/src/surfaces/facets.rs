@@ -1,8 +1,9 @@
 //! Flat pieces of a surface, however they are divided into triangles, and the corners that count.
 //!
 //! The corners of a tessellated cylinder lie on it; a point that somebody put in the middle of one of its flat strips, or of
-//! the straight edge between two, does not. So triangles that lie in one plane within the precision of their points are taken
-//! together, and of their border only points where it turns are corners.
+//! the straight edge between two, does not; nor does one where something else cuts through the middle of a strip. So triangles
+//! that lie in one plane within the precision of their points are taken together, and of their border only points where it turns
+//! are corners, of a facet beside others on a smooth surface only those where it goes on in another.
 
 use std::collections::{HashMap, VecDeque};
 
@@ -28,6 +29,9 @@ pub struct Facets {
     first: Vec<u32>,
 }
 
+/// The cosine of the turn beyond which a surface is not smooth.
+const SMOOTH: f64 = 0.8988;
+
 impl Facets {
     /// The flat pieces of some triangles of a mesh. Cost: O(n log n).
     pub fn of(mesh: &Mesh, triangles: &[u32]) -> Self {
@@ -47,10 +51,37 @@ impl Facets {
         let area = |n: usize| mesh.area_vector(triangles[n] as usize).length();
         let mut seeds: Vec<(f64, u32)> = (0..triangles.len()).map(|n| (area(n), n as u32)).collect();
         seeds.sort_unstable_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        let mut rings: Vec<Vec<u32>> = vec![];
         for (_, seed) in seeds {
             if facets.of[seed as usize] == u32::MAX {
-                patch.grow(seed, &mut facets);
+                rings.push(patch.grow(seed, &mut facets));
             }
+        }
+        // Which facets each point is in.
+        let place = |p: u32| points.binary_search(&p).unwrap_or(0);
+        let mut around: Vec<Vec<u32>> = vec![vec![]; points.len()];
+        for (n, &t) in triangles.iter().enumerate() {
+            for p in mesh.triangles()[t as usize] {
+                let around = &mut around[place(p)];
+                if !around.contains(&facets.of[n]) {
+                    around.push(facets.of[n]);
+                }
+            }
+        }
+        for (f, ring) in rings.into_iter().enumerate() {
+            let normal = facets.normal[f];
+            let goes_on = |p: &&u32| {
+                let others = around[place(**p)].iter().filter(|g| **g as usize != f);
+                others.into_iter().any(|g| facets.normal[*g as usize].dot(normal) >= SMOOTH)
+            };
+            let smooth = ring.iter().filter(goes_on).count();
+            let at = |p: &u32| mesh.points()[*p as usize];
+            // A facet that is a face by itself has all its corners.
+            match smooth {
+                0 | 1 => facets.corners.extend(ring.iter().map(at)),
+                _ => facets.corners.extend(ring.iter().filter(goes_on).map(at)),
+            }
+            facets.first.push(facets.corners.len() as u32);
         }
         facets
     }
@@ -108,8 +139,8 @@ impl Patch<'_> {
         self.mesh.corners(self.triangles[n as usize] as usize)
     }
 
-    /// Adds the piece a triangle is in.
-    fn grow(&self, seed: u32, facets: &mut Facets) {
+    /// Adds the piece a triangle is in; gives the points where its border turns.
+    fn grow(&self, seed: u32, facets: &mut Facets) -> Vec<u32> {
         /// A plane through the largest triangle only may leave some out; one through all that were found then holds them.
         const ROUNDS: usize = 4;
         let number = facets.count() as u32;
@@ -148,16 +179,14 @@ impl Patch<'_> {
         facets.normal.push(vector.normalize_or_zero());
         facets.middle.push(if area > 0.0 { moment / area } else { self.corners(seed)[0] });
         facets.area.push(area * 0.5);
-        if let [one] = found[..] {
-            facets.corners.extend(self.corners(one));
-        } else {
-            self.add_corners(&found, facets, number);
+        match found[..] {
+            [one] => self.mesh.triangles()[self.triangles[one as usize] as usize].to_vec(),
+            _ => self.border_turns(&found, facets, number),
         }
-        facets.first.push(facets.corners.len() as u32);
     }
 
-    /// Adds the points where the border of a piece turns.
-    fn add_corners(&self, found: &[u32], facets: &mut Facets, number: u32) {
+    /// The points where the border of a piece turns.
+    fn border_turns(&self, found: &[u32], facets: &Facets, number: u32) -> Vec<u32> {
         let mut next: HashMap<u32, Vec<u32>> = HashMap::new();
         for &n in found {
             let c = self.mesh.triangles()[self.triangles[n as usize] as usize];
@@ -170,35 +199,39 @@ impl Patch<'_> {
         }
         let mut begins: Vec<u32> = next.keys().copied().collect();
         begins.sort_unstable();
+        let mut corners = vec![];
         for begin in begins {
             let mut ring = vec![];
             let mut at = begin;
             while let Some(to) = next.get_mut(&at).and_then(Vec::pop) {
-                ring.push(self.mesh.points()[at as usize]);
+                ring.push(at);
                 at = to;
             }
-            facets.corners.extend(turns(&ring, self.slack));
+            corners.extend(self.turns(&ring));
         }
+        corners
     }
-}
 
-/// The points of a closed ring where it turns.
-fn turns(ring: &[Point], slack: f64) -> Vec<Point> {
-    let Some(&any) = ring.first() else { return vec![] };
-    // The farthest from any other is a corner.
-    let begin = (0..ring.len()).max_by(|&a, &b| ring[a].distance(any).total_cmp(&ring[b].distance(any))).unwrap_or(0);
-    let at = |k: usize| ring[(begin + k) % ring.len()];
-    let mut kept = vec![at(0)];
-    for k in 1..ring.len() {
-        let (from, to) = (kept[kept.len() - 1], at(k + 1));
-        let along = (to - from).normalize_or_zero();
-        let off = (at(k) - from) - along * (at(k) - from).dot(along);
-        let between = (at(k) - from).dot(to - from) >= 0.0 && (at(k) - to).dot(from - to) >= 0.0;
-        if off.length() > slack || !between {
-            kept.push(at(k));
+    /// The points of a closed ring where it turns.
+    fn turns(&self, ring: &[u32]) -> Vec<u32> {
+        let place = |p: u32| self.mesh.points()[p as usize];
+        let Some(any) = ring.first().map(|p| place(*p)) else { return vec![] };
+        let far = |k: usize| place(ring[k]).distance(any);
+        // The farthest from any other is a corner.
+        let begin = (0..ring.len()).max_by(|&a, &b| far(a).total_cmp(&far(b))).unwrap_or(0);
+        let at = |k: usize| ring[(begin + k) % ring.len()];
+        let mut kept = vec![at(0)];
+        for k in 1..ring.len() {
+            let [from, here, to] = [kept[kept.len() - 1], at(k), at(k + 1)].map(place);
+            let along = (to - from).normalize_or_zero();
+            let off = (here - from) - along * (here - from).dot(along);
+            let between = (here - from).dot(to - from) >= 0.0 && (here - to).dot(from - to) >= 0.0;
+            if off.length() > self.slack || !between {
+                kept.push(at(k));
+            }
         }
+        kept
     }
-    kept
 }
 
 #[cfg(test)]

@@ -21,10 +21,8 @@ use crate::{Aabb, Cancelled, FaceId, Mesh, Point, Progress, Topology, UnionFind}
 /// The default angle at which a new face begins, degrees. A turned or drawn surface tessellated with 16 or more segments
 /// to the circle stays one face; the edges of a plate or a block do not.
 pub const DEFAULT_ANGLE: f64 = 26.0;
-/// The default tolerance as a share of the part's diagonal …
+/// The default tolerance as a share of the part's diagonal.
 const TOLERANCE_SHARE: f64 = 1e-4;
-/// … but at least so much of the farthest coordinate: those of single precision.
-const SINGLE: f64 = 2.4e-7;
 /// Triangles round a seed to which surfaces are fitted first.
 const NEIGHBOURHOODS: [usize; 3] = [8, 24, 72];
 /// Rounds of growing and fitting anew.
@@ -54,7 +52,7 @@ pub struct Grouping {
 
 /// The tolerance taken when none is chosen, mm.
 pub fn default_tolerance(bounds: &Aabb) -> f64 {
-    (bounds.diagonal() * TOLERANCE_SHARE).max(bounds.min.abs().max(bounds.max.abs()).max_element() * SINGLE)
+    bounds.diagonal() * TOLERANCE_SHARE
 }
 
 /// Gives every triangle the face it belongs to; faces are numbered by their first triangle. Triangles without area join any

@@ -1,5 +1,6 @@
 //! Rims with their measures and names, and picks that find a rim again.
 
+use nimbet_kernel::precision::precision;
 use nimbet_kernel::rims::Rim;
 use nimbet_kernel::{Aabb, Mesh, Point, segments};
 use schemars::JsonSchema;
@@ -7,10 +8,9 @@ use serde::{Deserialize, Serialize};
 
 use crate::words::{Xyz, xyz};
 
-/// A rim counts as flat when no point stands farther off its mean plane than this share of its extent …
+/// A rim counts as flat when no point stands farther off its mean plane than this share of its extent, or than the
+/// precision of the part.
 const FLAT_SHARE: f64 = 1e-4;
-/// … or than this, mm: single-precision files round coordinates of large parts by about so much.
-const FLAT_LEAST: f64 = 1e-3;
 
 /// The measures of a rim.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -70,6 +70,7 @@ fn fan_area(points: &[Point]) -> f64 {
 
 /// Sorts rims by length and names them R1, R2 …; gives them in that order beside their facts.
 pub fn name_rims(mesh: &Mesh, rims: Vec<Rim>) -> (Vec<Rim>, Vec<RimFacts>) {
+    let precision = if rims.is_empty() { 0.0 } else { precision(mesh.points().iter()) };
     let mut measured: Vec<(Rim, RimFacts)> = rims
         .into_iter()
         .map(|rim| {
@@ -78,7 +79,7 @@ pub fn name_rims(mesh: &Mesh, rims: Vec<Rim>) -> (Vec<Rim>, Vec<RimFacts>) {
             let (_, normal, off_plane) = mean_plane(&points);
             let length = segments::chain_length(&points, rim.closed);
             let extent = bounds.diagonal();
-            let flat = rim.closed && normal != Point::ZERO && off_plane <= (extent * FLAT_SHARE).max(FLAT_LEAST);
+            let flat = rim.closed && normal != Point::ZERO && off_plane <= (extent * FLAT_SHARE).max(precision);
             let pick = RimPick { near: xyz((points[0] + points[1 % points.len()]) * 0.5), length };
             let facts = RimFacts {
                 name: String::new(),

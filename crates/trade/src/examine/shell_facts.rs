@@ -35,7 +35,7 @@ pub struct ShellFacts {
     pub area: f64,
     /// Signed volume, mm³; only for closed shells whose sides agree.
     pub volume: Option<f64>,
-    /// The diagonal of its bounding box, mm.
+    /// Twice the farthest of its corners from the middle of them, mm.
     pub extent: f64,
     /// The middle of its bounding box, mm.
     pub centre: Xyz,
@@ -99,7 +99,7 @@ pub fn nesting(mesh: &Mesh, topology: &Topology<'_>, bvh: &Bvh, progress: &Progr
             triangles: triangles.len(),
             area: m.area,
             volume: closed[shell].then_some(m.volume),
-            extent: m.bounds.diagonal(),
+            extent: shells::across(mesh, triangles),
             centre: xyz(m.bounds.centre()),
             closed: closed[shell],
             depth,

@@ -2,7 +2,7 @@
 
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::topology::{EdgeUse, Topology};
-use nimbet_kernel::{Aabb, Mesh, Progress, shells};
+use nimbet_kernel::{Mesh, Progress, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -21,7 +21,7 @@ pub struct Drop {
     /// Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
     #[serde(default)]
     pub degenerate: bool,
-    /// Drop shells whose bounding box has a smaller diagonal than this, mm. The largest shell always stays.
+    /// Drop shells that are less than this across, mm. The largest shell always stays.
     #[serde(default)]
     pub specks_below: Option<f64>,
     /// Drop the shells that lie under these points, mm.
@@ -169,13 +169,11 @@ fn drop_degenerate(mesh: &mut Mesh, progress: &Progress) -> Result<usize, TradeE
 fn without_specks(mesh: &Mesh, size: f64) -> (Mesh, usize) {
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let (shell_of, n) = shells::shells(&topology);
-    let mut bounds = vec![Aabb::EMPTY; n];
-    for (t, &shell) in shell_of.iter().enumerate() {
-        let b = &mut bounds[shell as usize];
-        *b = b.union(Aabb::of(mesh.corners(t)));
-    }
-    let largest = (0..n).max_by(|&i, &j| bounds[i].diagonal().total_cmp(&bounds[j].diagonal()).then(j.cmp(&i)));
-    let speck: Vec<bool> = (0..n).map(|i| Some(i) != largest && bounds[i].diagonal() < size).collect();
+    let mut members = vec![vec![]; n];
+    shell_of.iter().enumerate().for_each(|(t, shell)| members[*shell as usize].push(t as u32));
+    let across: Vec<f64> = members.iter().map(|m| shells::across(mesh, m)).collect();
+    let largest = (0..n).max_by(|&i, &j| across[i].total_cmp(&across[j]).then(j.cmp(&i)));
+    let speck: Vec<bool> = (0..n).map(|i| Some(i) != largest && across[i] < size).collect();
     let specks = speck.iter().filter(|s| **s).count();
     (mesh.retain_triangles(|t| !speck[shell_of[t] as usize]), specks)
 }
