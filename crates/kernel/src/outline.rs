@@ -8,6 +8,7 @@ use std::collections::HashMap;
 use i_overlay::core::fill_rule::FillRule;
 use i_overlay::float::simplify::SimplifyShape;
 
+use crate::precision::precision;
 use crate::triangulate::PlaneFrame;
 use crate::{Cancelled, Mesh, Point, Progress};
 
@@ -103,17 +104,51 @@ pub type Areas = Vec<Vec<Vec<[f64; 2]>>>;
 
 /// The silhouette of a mesh seen along the normal of a plane: all its triangles, seen flat, as one area.
 pub fn silhouette(mesh: &Mesh, plane: &PlaneFrame) -> Areas {
+    // What stands upright but for the last digits of its points is seen as a line, and no notch is finer than that.
+    let fine = precision(mesh.points().iter()) * 4.0;
     let flat = |t: usize| mesh.corners(t).map(|p| plane.flatten(p));
     let turn = |[a, b, c]: [[f64; 2]; 3]| (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+    let longest = |[a, b, c]: [[f64; 2]; 3]| distance(a, b).max(distance(b, c)).max(distance(c, a));
     let contours: Vec<Vec<[f64; 2]>> = (0..mesh.triangles().len())
         .map(flat)
-        .filter_map(|[a, b, c]| match turn([a, b, c]) {
-            t if t > 0.0 => Some(vec![a, b, c]),
-            t if t < 0.0 => Some(vec![a, c, b]),
-            _ => None,
+        .filter_map(|t @ [a, b, c]| match turn(t) {
+            turn if turn.abs() <= fine * longest(t) => None,
+            turn if turn > 0.0 => Some(vec![a, b, c]),
+            _ => Some(vec![a, c, b]),
         })
         .collect();
-    contours.simplify_shape_as::<i64>(FillRule::NonZero)
+    let areas = contours.simplify_shape_as::<i64>(FillRule::NonZero);
+    let clean =
+        |area: Vec<Vec<[f64; 2]>>| area.into_iter().filter_map(|outline| without_notches(outline, fine)).collect();
+    areas.into_iter().map(clean).filter(|area: &Vec<_>| !area.is_empty()).collect()
+}
+
+fn distance(a: [f64; 2], b: [f64; 2]) -> f64 {
+    (a[0] - b[0]).hypot(a[1] - b[1])
+}
+
+/// An outline without points that stand off the line between their neighbours by no more than so much; none if nothing is left.
+fn without_notches(mut outline: Vec<[f64; 2]>, fine: f64) -> Option<Vec<[f64; 2]>> {
+    loop {
+        let before = outline.len();
+        let mut kept: Vec<[f64; 2]> = Vec::with_capacity(before);
+        for (k, &p) in outline.iter().enumerate() {
+            let (from, to) = (*kept.last().unwrap_or(&outline[before - 1]), outline[(k + 1) % before]);
+            let (length, reach) = (distance(from, to), distance(from, p).max(distance(p, to)));
+            let off = ((to[0] - from[0]) * (p[1] - from[1]) - (to[1] - from[1]) * (p[0] - from[0])).abs();
+            let is_notch = distance(from, p) <= fine || (off <= fine * length && reach <= length) || length <= fine;
+            if !is_notch {
+                kept.push(p);
+            }
+        }
+        if kept.len() < 3 {
+            return None;
+        }
+        if kept.len() == before {
+            return Some(kept);
+        }
+        outline = kept;
+    }
 }
 
 /// Outlines that may cross themselves and each other, made into areas that do not: what lies inside an odd number of them.

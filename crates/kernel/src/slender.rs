@@ -3,6 +3,8 @@
 
 use std::collections::BTreeSet;
 
+use rayon::prelude::*;
+
 use crate::{FaceId, Mesh, Point};
 
 /// Sweeps over what is slender; each may free what the one before could not.
@@ -19,6 +21,16 @@ pub fn without_slender(mesh: Mesh, least: f64) -> Mesh {
 /// As [`without_slender`], of triangles whose height itself is less than `least`, mm.
 pub fn without_thin(mesh: Mesh, least: f64) -> Mesh {
     mended(Work::new(mesh, least, true))
+}
+
+/// The triangles whose height is less than `least`, mm.
+pub fn thin_triangles(mesh: &Mesh, least: f64) -> Vec<u32> {
+    let is_thin = |t: &u32| {
+        let [a, b, c] = mesh.corners(*t as usize);
+        let longest = a.distance_squared(b).max(b.distance_squared(c)).max(c.distance_squared(a)).sqrt();
+        mesh.area_vector(*t as usize).length() < least * longest
+    };
+    (0..mesh.triangles().len() as u32).into_par_iter().filter(is_thin).collect()
 }
 
 fn mended(mut work: Work) -> Mesh {

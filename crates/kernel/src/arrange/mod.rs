@@ -35,11 +35,15 @@ use rayon::prelude::*;
 
 use crate::crossings::crossing_any;
 use crate::simplify::without_points;
-use crate::slender::without_slender;
+use crate::slender::{thin_triangles, without_slender, without_thin};
 use crate::{Cancelled, FaceId, Mesh, MeshError, Point, Progress};
 
 /// Triangles of less height over their longest side are taken out of a result: rounding its points can make some.
 const LEAST_HEIGHT: f64 = 1e-9;
+
+/// Triangles lower than so many steps of the grid, and with them all shorter sides, are taken out of a result, or one operation
+/// after the other would leave ever finer splinters.
+const THIN: f64 = 4.0;
 
 /// Cutting leaves points inside flat faces; those whose removal moves nothing by more than so many steps of the grid go.
 const LEVEL: f64 = 2.0;
@@ -232,7 +236,7 @@ impl Arrangement {
         let whole = Mesh::new(self.points.clone(), triangles, face_of)?.retain_triangles(|_| true);
         let may_go: Vec<bool> = may_go.into_iter().zip(used).filter(|(_, used)| *used).map(|(may, _)| may).collect();
         // What the tidying may change has its corners among these.
-        let near: HashSet<[u64; 3]> = whole
+        let mut near: HashSet<[u64; 3]> = whole
             .triangles()
             .iter()
             .filter(|t| t.iter().any(|p| may_go[*p as usize]))
@@ -240,7 +244,10 @@ impl Arrangement {
             .map(|p| bits(whole.points()[*p as usize]))
             .collect();
         let plain = without_points(&whole, self.step * LEVEL, &may_go, progress)?;
-        let mut plain = without_slender(plain, LEAST_HEIGHT);
+        let plain = without_slender(plain, LEAST_HEIGHT);
+        let thin = thin_triangles(&plain, self.step * THIN);
+        near.extend(thin.iter().flat_map(|t| plain.corners(*t as usize)).map(bits));
+        let mut plain = if thin.is_empty() { plain } else { without_thin(plain, self.step * THIN) };
         let begin = self.begin.clone();
         let Some(far) = far else {
             // Sheets nearer to each other than the grid is fine may come through each other: then all points stay.

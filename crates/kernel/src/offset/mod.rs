@@ -25,7 +25,10 @@ use rayon::prelude::*;
 use crate::arrange::{ArrangeError, Arrangement};
 use crate::crossings::{crossing_pairs_up_to, triangle_bvh};
 use crate::measure::{measure, measure_triangles};
+use crate::precision::precision;
+use crate::simplify::without_points;
 use crate::slender::without_slender;
+use crate::surfaces::Facets;
 use crate::topology::EdgeUse;
 use crate::wrap::{WrapError, level_skin};
 use crate::{Aabb, Bvh, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology, shells};
@@ -122,13 +125,15 @@ pub struct Offset {
     pub cleaned: bool,
 }
 
-/// A closed solid grown by `by` of each triangle, mm, or shrunk where that is below nought.
+/// A closed solid grown by `by` of each face, mm, or shrunk where that is below nought.
 ///
 /// # Errors
 /// [`Fault`].
-pub fn grow(mesh: &Mesh, by: &(dyn Fn(usize) -> f64 + Sync), how: &How, progress: &Progress) -> Result<Offset, Fault> {
+pub fn grow(mesh: &Mesh, by: &(dyn Fn(FaceId) -> f64 + Sync), how: &How, progress: &Progress) -> Result<Offset, Fault> {
+    check(mesh, &Topology::new(mesh.triangles(), mesh.points().len()))?;
+    let mesh = &undivided(mesh, progress)?;
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    check(mesh, &topology)?;
+    let by = &|t: usize| by(mesh.face_of()[t]);
     let build = |loose: Loose| {
         let mut names = FaceNames::new(0, mesh.next_face().0);
         let raised = raise(mesh, &topology, by, how, loose, &mut names, &progress.stage(0.0, 0.2))?;
@@ -169,6 +174,25 @@ pub fn grow(mesh: &Mesh, by: &(dyn Fn(usize) -> f64 + Sync), how: &How, progress
         &progress.stage(0.2, 1.0),
     )?;
     Ok(Offset { mesh, moved: 0, cleaned })
+}
+
+/// The mesh without points that only divide what is flat, within the precision: between such triangles would turn over that need
+/// not be there, and what is made would hang on how somebody divided a face.
+fn undivided(mesh: &Mesh, progress: &Progress) -> Result<Mesh, Fault> {
+    let facets = Facets::of(mesh, &(0..mesh.triangles().len() as u32).collect::<Vec<_>>());
+    // Points in one flat piece, or between two.
+    let mut around = vec![[u32::MAX; 2]; mesh.points().len()];
+    let mut may_go = vec![true; mesh.points().len()];
+    for (corners, facet) in mesh.triangles().iter().zip(&facets.of) {
+        for p in corners.map(|p| p as usize) {
+            match around[p].iter().position(|held| held == facet || *held == u32::MAX) {
+                Some(k) => around[p][k] = *facet,
+                None => may_go[p] = false,
+            }
+        }
+    }
+    let within = precision(mesh.points().iter());
+    without_points(mesh, within, &may_go, progress).map_err(Fault::Cancelled)
 }
 
 /// A closed solid grown by `by`, mm, or shrunk below nought, round, sampled on a grid at a resolution: for dense surfaces whose
@@ -233,8 +257,9 @@ pub fn wall(
     how: &How,
     progress: &Progress,
 ) -> Result<Offset, Fault> {
+    check(mesh, &Topology::new(mesh.triangles(), mesh.points().len()))?;
+    let mesh = &undivided(mesh, progress)?;
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    check(mesh, &topology)?;
     let moved = mesh.next_face().0;
     let build = |loose: Loose| {
         let mut names = FaceNames::new(moved, 2 * moved);

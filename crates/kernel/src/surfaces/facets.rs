@@ -29,8 +29,8 @@ pub struct Facets {
     first: Vec<u32>,
 }
 
-/// The cosine of the turn beyond which a surface is not smooth.
-const SMOOTH: f64 = 0.8988;
+/// The cosines of the turns between which a smooth surface goes on: 26 degrees, and what noise may turn what is flat by.
+const SMOOTH: std::ops::RangeInclusive<f64> = 0.8988..=1.0 - 1e-6;
 
 impl Facets {
     /// The flat pieces of some triangles of a mesh. Cost: O(n log n).
@@ -72,7 +72,7 @@ impl Facets {
             let normal = facets.normal[f];
             let goes_on = |p: &&u32| {
                 let others = around[place(**p)].iter().filter(|g| **g as usize != f);
-                others.into_iter().any(|g| facets.normal[*g as usize].dot(normal) >= SMOOTH)
+                others.into_iter().any(|g| SMOOTH.contains(&facets.normal[*g as usize].dot(normal)))
             };
             let smooth = ring.iter().filter(goes_on).count();
             let at = |p: &u32| mesh.points()[*p as usize];

@@ -30,6 +30,13 @@ impl PlaneFrame {
         Some(Self { origin, normal, u, v })
     }
 
+    /// The same plane with its first direction along another as far as that lies in it.
+    #[must_use]
+    pub fn along(self, way: Point) -> Self {
+        let u = (way - self.normal * way.dot(self.normal)).normalize_or(self.u);
+        Self { u, v: self.normal.cross(u), ..self }
+    }
+
     /// The same with directions a person expects: the second is up as seen (z, or y where the plane is level).
     pub fn upright(origin: Point, normal: Point) -> Option<Self> {
         /// A plane that leans by less than this (the sine of 1 degree) is level.

@@ -96,6 +96,13 @@ pub(crate) struct Survey<'a> {
     pub sheet: bool,
 }
 
+impl Survey<'_> {
+    /// How far the largest shell is across, mm.
+    fn across(&self) -> f64 {
+        self.nesting.shells.iter().map(|s| s.extent).fold(0.0, f64::max)
+    }
+}
+
 /// An examination, and what the next one can build on.
 #[derive(Clone, Debug)]
 pub struct Seen {

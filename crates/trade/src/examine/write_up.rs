@@ -76,7 +76,7 @@ fn whole(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             if_left: "It encloses nothing. Covering its border would make a body of the hollow under it.".into(),
             place: everywhere(),
             remedies: vec![
-                remedy("Stand it on a floor", Operation::Base(base_below(survey.diagonal))),
+                remedy("Stand it on a floor", Operation::Base(base_below(survey.across()))),
                 remedy(
                     format!("Thicken by {}", millimetres(sheet_wall(survey.diagonal))),
                     Operation::Thicken(Thicken { inward: sheet_wall(survey.diagonal), ..Default::default() }),

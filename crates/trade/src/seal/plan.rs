@@ -335,7 +335,8 @@ fn base(e: &Examination) -> Vec<Operation> {
     if !e.sheet || e.figures.clashing_edges > 0 {
         return vec![];
     }
-    vec![Operation::Base(base_below(diagonal(e)))]
+    let across = e.shells.iter().map(|s| s.extent).fold(0.0, f64::max);
+    vec![Operation::Base(base_below(across))]
 }
 
 /// What is no solid and no sheet has an inside; sheets beside it get a wall where leaving them out would lose too much.

@@ -226,17 +226,21 @@ impl Pegs {
             return Err(TradeError::refused(format!("there can be 1 to {MOST} pegs"), vec![]));
         }
         let cut = back.retain_triangles(|t| back.face_of()[t] >= first_new);
-        let flat: Vec<[f64; 2]> = cut.points().iter().map(|p| frame.flatten(*p)).collect();
-        let border: Vec<([f64; 2], [f64; 2])> = {
-            let topology = nimbet_kernel::Topology::new(cut.triangles(), cut.points().len());
-            let ends = |h| topology.ends(h);
-            topology.naked_halves().into_iter().map(ends).map(|(a, b)| (flat[a as usize], flat[b as usize])).collect()
-        };
+        let topology = nimbet_kernel::Topology::new(cut.triangles(), cut.points().len());
+        let ends: Vec<(u32, u32)> = topology.naked_halves().into_iter().map(|h| topology.ends(h)).collect();
+        // Looked at along the longest edge of the cut, so that the same places are found however the part lies.
+        let way = |(a, b): &(u32, u32)| cut.points()[*b as usize] - cut.points()[*a as usize];
+        let longest = ends.iter().map(way).max_by(|a, b| a.length_squared().total_cmp(&b.length_squared()));
+        let own = longest.map_or(*frame, |way| frame.along(way));
+        let flat: Vec<[f64; 2]> = cut.points().iter().map(|p| own.flatten(*p)).collect();
+        let border: Vec<([f64; 2], [f64; 2])> =
+            ends.iter().map(|(a, b)| (flat[*a as usize], flat[*b as usize])).collect();
         let (low, high) = flat.iter().fold(([f64::INFINITY; 2], [f64::NEG_INFINITY; 2]), |(l, h), p| {
             ([l[0].min(p[0]), l[1].min(p[1])], [h[0].max(p[0]), h[1].max(p[1])])
         });
         let step = (high[0] - low[0]).max(high[1] - low[1]) / STEPS as f64;
-        let across = |u: usize| ((high[u] - low[u]) / step).ceil() as usize;
+        let middle = [0, 1].map(|u| low[u].midpoint(high[u]));
+        let across = |u: usize| ((high[u] - low[u]) / step * 0.5).ceil() as i32;
         let inside = |p: [f64; 2]| {
             // Crossings of a ray to the right with the border.
             border
@@ -257,10 +261,10 @@ impl Pegs {
             border.iter().map(near).fold(f64::INFINITY, f64::min).sqrt()
         };
         let mut candidates: Vec<([f64; 2], f64)> = Vec::new();
-        for i in 0..=across(0) {
+        for i in -across(0)..=across(0) {
             progress.check()?;
-            for j in 0..=across(1) {
-                let p = [low[0] + i as f64 * step, low[1] + j as f64 * step];
+            for j in -across(1)..=across(1) {
+                let p = [middle[0] + f64::from(i) * step, middle[1] + f64::from(j) * step];
                 if inside(p) {
                     candidates.push((p, room(p)));
                 }
@@ -273,7 +277,11 @@ impl Pegs {
                 places.iter().map(|q| (p[0] - q[0]).hypot(p[1] - q[1]) * 0.5).fold(f64::INFINITY, f64::min)
             };
             let score = |(p, room): &([f64; 2], f64)| room.min(apart(*p));
-            let best = candidates.iter().max_by(|a, b| score(a).total_cmp(&score(b))).map(|c| (c.0, score(c)));
+            let most = candidates.iter().map(score).fold(0.0, f64::max);
+            // Of places as good the one nearest to the middle.
+            let off = |c: &&([f64; 2], f64)| (c.0[0] - middle[0]).hypot(c.0[1] - middle[1]);
+            let good = candidates.iter().filter(|c| score(c) >= most * (1.0 - 1e-6));
+            let best = good.min_by(|a, b| off(a).total_cmp(&off(b))).map(|c| (c.0, score(c)));
             match best {
                 Some((p, room)) if room > need => places.push(p),
                 Some((p, room)) => {
@@ -284,12 +292,12 @@ impl Pegs {
                             millimetres(self.diameter),
                             millimetres(room * 2.0)
                         ),
-                        vec![frame.lift(p)],
+                        vec![own.lift(p)],
                     ));
                 }
                 None => return Err(TradeError::refused("the cut is too narrow for pegs", vec![])),
             }
         }
-        Ok(places)
+        Ok(places.into_iter().map(|p| frame.flatten(own.lift(p))).collect())
     }
 }

@@ -59,9 +59,9 @@ impl Shell {
                 walls.insert(f, thickness);
             });
         }
-        let of = |t: usize| walls.get(&mesh.face_of()[t]).copied().unwrap_or(wall);
-        let is_open = |t: usize| open.binary_search(&mesh.face_of()[t]).is_ok();
-        if (0..mesh.triangles().len()).all(is_open) {
+        let of = |face: FaceId| walls.get(&face).copied().unwrap_or(wall);
+        let is_open = |face: FaceId| open.binary_search(&face).is_ok();
+        if mesh.face_of().iter().all(|face| is_open(*face)) {
             return Err(TradeError::refused("all faces are picked as open: nothing is left to make a wall of", vec![]));
         }
         let most = walls.values().copied().fold(wall, f64::max);
@@ -69,14 +69,14 @@ impl Shell {
         // Inward, what is taken away is the part with its walls moved in and its openings out; outward the part with its openings
         // out is taken from the part with its walls moved out.
         let moved =
-            |by: &(dyn Fn(usize) -> f64 + Sync), progress: &Progress| grow(mesh, by, &how, progress).map_err(told);
+            |by: &(dyn Fn(FaceId) -> f64 + Sync), progress: &Progress| grow(mesh, by, &how, progress).map_err(told);
         let (outer, inner, cleaned_any) = if self.outward {
-            let outer = moved(&|t| if is_open(t) { 0.0 } else { of(t) }, &progress.stage(0.0, 0.3))?;
-            let inner = moved(&|t| if is_open(t) { most } else { 0.0 }, &progress.stage(0.3, 0.5))?;
+            let outer = moved(&|f| if is_open(f) { 0.0 } else { of(f) }, &progress.stage(0.0, 0.3))?;
+            let inner = moved(&|f| if is_open(f) { most } else { 0.0 }, &progress.stage(0.3, 0.5))?;
             let any = outer.cleaned;
             (outer.mesh, inner.mesh, any)
         } else {
-            let inner = moved(&|t| if is_open(t) { most } else { -of(t) }, &progress.stage(0.0, 0.5))?;
+            let inner = moved(&|f| if is_open(f) { most } else { -of(f) }, &progress.stage(0.0, 0.5))?;
             (mesh.clone(), inner.mesh, inner.cleaned)
         };
         let all = arranged(&[&outer, &inner], false, &|_| "the part".into(), &progress.stage(0.5, 0.9))?;

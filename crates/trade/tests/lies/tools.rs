@@ -113,6 +113,7 @@ fn sealing() -> Vec<Tool> {
             &[&["clashing block"], &["clashing gear"], &["clashing cup"]],
             json!({ "kind": "seal.agree_windings" }),
         )
+        .any_faces()
         .not(CUTS),
         on(&[&["inverted block"], &["inverted gear"], &["inverted cup"]], json!({ "kind": "seal.turn_outward" })),
         on(
@@ -130,12 +131,6 @@ fn sealing() -> Vec<Tool> {
             json!({ "kind": "seal.re_skin", "what": { "brush": [{ "near": [10.0, 0.0, 0.0], "radius": 4.0 }] }, "rings": 0 }),
         )
         .off(1e-2)
-        .any_faces(),
-        on(
-            &[&["cup"], &["tube"]],
-            json!({ "kind": "seal.re_skin", "what": { "brush": [{ "near": [0.0, 10.0, 15.0], "radius": 6.0 }] }, "rings": 0 }),
-        )
-        .off(2e-2)
         .any_faces(),
         on(&[&["block"], &["inverted gear"], &["two blocks"]], json!({ "kind": "seal.turn", "what": "part" })),
         on(
@@ -158,15 +153,19 @@ fn sealing() -> Vec<Tool> {
         on(
             &[&["open block", "flat sheet"], &["block", "flush block"], &["pipe", "bowl"]],
             json!({ "kind": "seal.join", "with": [2], "reach": 0.1 }),
-        ),
+        )
+        .off(1e-3)
+        .any_faces(),
         on(
-            &[&["crossing blocks"], &["crossing gears"], &["crossing cups"], &["edge blocks"], &["doubled block"],
-                &["partitioned block"], &["open block"], &["open cup"], &["clashing gear"]],
+            &[&["crossing blocks"], &["crossing gears"], &["crossing cups"], &["doubled block"], &["partitioned block"],
+                &["open block"], &["open cup"], &["clashing gear"]],
             json!({ "kind": "seal.find_inside" }),
         )
         .off(1e-5)
         .any_faces(),
-        on(&[&["block"], &["open cup"], &["crossing gears"]], json!({ "kind": "seal.wrap", "resolution": 1.0 }))
+        // Held together by a rod.
+        on(&[&["edge blocks"]], json!({ "kind": "seal.find_inside" })).off(1e-3).any_faces(),
+        on(&[&["block"], &["open cup"],  &["two blocks"]], json!({ "kind": "seal.wrap", "resolution": 2.0 }))
             .off(0.08)
             .any_faces()
             .not(TURNS),
@@ -217,7 +216,10 @@ fn shaping() -> Vec<Tool> {
             &[&["block"], &["bracket"], &["gear"]],
             json!({ "kind": "shape.saw", "by": { "line": { "points": [[-50.0, -40.0, 0.0], [3.0, 1.0, 0.0], [50.0, 60.0, 0.0]],
                 "along": [0.0, 0.0, 1.0] } } }),
-        ),
+        )
+        // The grid spans the sheet that is swept along the line.
+        .off(3e-6)
+        .any_faces(),
         on(&[&["housing"], &["cup"]], json!({ "kind": "shape.chambers", "planes": [plane([0.0, 0.0, 10.0], [0.0, 0.0, 1.0])] })),
         // Flush with the rim.
         on(&[&["housing"]], json!({ "kind": "shape.chambers", "planes": [plane([0.0, 0.0, 14.0], [0.0, 0.0, 1.0])] })),
@@ -278,7 +280,8 @@ fn shaping() -> Vec<Tool> {
 
 fn walls() -> Vec<Tool> {
     let solids = [&["block"][..], &["bracket"], &["gear"], &["housing"], &["cup"], &["tube"], &["drum"]];
-    let sheets = [&["open block"][..], &["open cup"], &["pipe"], &["bowl"], &["square pipe"], &["terrain"]];
+    let sheets = [&["open block"][..], &["open cup"], &["pipe"], &["square pipe"]];
+    let curved = [&["bowl"][..], &["terrain"]];
     let round = |step: Value| {
         let mut step = step;
         step["corners"] = json!("round");
@@ -287,6 +290,7 @@ fn walls() -> Vec<Tool> {
     };
     vec![
         on(&sheets, json!({ "kind": "wall.thicken", "outward": 1.0, "inward": 0.5 })),
+        on(&curved, json!({ "kind": "wall.thicken", "outward": 1.0, "inward": 0.5 })).cut(1e-3).any_faces(),
         on(&sheets, round(json!({ "kind": "wall.thicken", "outward": 1.0 }))).off(1e-3).any_faces(),
         on(&[&["block"], &["housing"]], json!({ "kind": "wall.thicken", "outward": 2.0, "faces": [[1.0, 0.5, -6.0], [1.0, 0.5, 0.0]] })),
         on(&[&["bracket"]], json!({ "kind": "wall.shell", "wall": 1.5, "open": [[20.0, 3.0, 10.0]] })),
@@ -303,7 +307,7 @@ fn walls() -> Vec<Tool> {
             json!({ "kind": "wall.hollow", "wall": 1.0, "drains": [{ "at": [10.0, 1.0, 1.0], "diameter": 3.0, "plug": 0.1 }] }),
         )
         .off(1e-4),
-        on(&[&["block"], &["gear"], &["cup"]], json!({ "kind": "wall.hollow", "wall": 1.0, "sampled": 0.5 })).off(0.05).any_faces(),
+        on(&[&["block"], &["gear"], &["housing"]], json!({ "kind": "wall.hollow", "wall": 1.0, "sampled": 0.5 })).off(0.05).any_faces(),
         on(&solids, json!({ "kind": "wall.coat", "thickness": 0.5 })),
         on(&solids, round(json!({ "kind": "wall.coat", "thickness": 0.5 }))).off(1e-3).any_faces(),
         on(&[&["block"]], json!({ "kind": "wall.coat", "thickness": 0.5, "bare": [[1.0, 1.0, -6.0]] })),
@@ -347,7 +351,7 @@ fn fastening() -> Vec<Tool> {
     let thread = json!({ "size": { "diameter": 10.0, "pitch": 1.5, "angle": 60.0 } });
     vec![
         on(&[&["block"]], bore([2.0, 1.0, 6.0], plain.clone())),
-        on(&[&["bracket"], &["gear"]], bore([9.0, 1.0, 0.0], plain.clone())),
+        on(&[&["bracket"], &["gear"]], bore([9.0, 1.0, 0.0], plain.clone())).off(1e-4),
         on(&[&["tube"], &["pin"], &["drum"]], bore([9.9, 1.0, 10.0], plain.clone())),
         on(&[&["housing"], &["cup"]], bore([1.0, 1.0, 0.0], plain)),
         on(&[&["block"]], bore([2.0, 1.0, 6.0], json!({ "countersunk": { "width": 3.0, "head": 6.0, "angle": 90.0 } }))),
@@ -370,6 +374,8 @@ fn fastening() -> Vec<Tool> {
             json!({ "kind": "fasten.thread", "faces": [[3.98, 0.2, 4.0]],
                 "thread": { "size": { "diameter": 9.0, "pitch": 1.25, "angle": 60.0 } }, "chord": 0.02 }),
         )
+        // Lead-ins are sizes of the trade.
+        .not(&["small", "large"])
         .off(5e-3)
         .any_faces(),
         on(
