@@ -6,7 +6,11 @@
 //! come to lie farther off than the tolerance. Borders of faces and of the surface are lines: a point on one is drawn along
 //! it only, a point where three meet stays. Cost: a few passes, times the points kept by a triangle.
 
+use std::collections::{HashMap, HashSet};
+
+use crate::precision::precision;
 use crate::segments::{nearest_on_segment, nearest_on_triangle};
+use crate::surfaces::Facets;
 use crate::{Cancelled, FaceId, Mesh, Point, Progress};
 
 /// Passes over all points at most; each removes a good share of what can go.
@@ -48,6 +52,57 @@ pub(crate) fn without_points(
     progress: &Progress,
 ) -> Result<Mesh, Cancelled> {
     run(Work::new(mesh, true), mesh, tolerance, may_go, progress)
+}
+
+/// The mesh without points that only divide what is flat, within its precision; of all, or of those within two triangles of some
+/// points. None where there are no such points. What is made of a mesh should not hang on how somebody divided its faces.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn undivided(mesh: &Mesh, near: Option<&[u32]>, progress: &Progress) -> Result<Option<Mesh>, Cancelled> {
+    let looked_at = match near {
+        None => (0..mesh.triangles().len() as u32).collect(),
+        Some(points) => round_about(mesh, points),
+    };
+    let facets = Facets::of(mesh, &looked_at);
+    progress.check()?;
+    // Points in one flat piece, or between two.
+    let mut around: HashMap<u32, [u32; 2]> = HashMap::new();
+    let mut stays = vec![near.is_some(); mesh.points().len()];
+    if near.is_some() {
+        looked_at.iter().flat_map(|t| mesh.triangles()[*t as usize]).for_each(|p| stays[p as usize] = false);
+        let is_in: HashSet<u32> = looked_at.iter().copied().collect();
+        let outside = (0..mesh.triangles().len() as u32).filter(|t| !is_in.contains(t));
+        outside.flat_map(|t| mesh.triangles()[t as usize]).for_each(|p| stays[p as usize] = true);
+    }
+    for (t, facet) in looked_at.iter().zip(&facets.of) {
+        for p in mesh.triangles()[*t as usize] {
+            let held = around.entry(p).or_insert([u32::MAX; 2]);
+            match held.iter().position(|held| held == facet || *held == u32::MAX) {
+                Some(k) => held[k] = *facet,
+                None => stays[p as usize] = true,
+            }
+        }
+    }
+    let may_go: Vec<bool> = stays.into_iter().map(|stays| !stays).collect();
+    if !may_go.contains(&true) {
+        return Ok(None);
+    }
+    let flat = without_points(mesh, precision(mesh.points().iter()), &may_go, progress)?;
+    Ok((flat.points().len() < mesh.points().len()).then_some(flat))
+}
+
+/// The triangles within two of some points.
+fn round_about(mesh: &Mesh, points: &[u32]) -> Vec<u32> {
+    let mut among = vec![false; mesh.points().len()];
+    points.iter().for_each(|p| among[*p as usize] = true);
+    let touching = |among: &[bool]| -> Vec<u32> {
+        let touches = |t: &u32| mesh.triangles()[*t as usize].iter().any(|p| among[*p as usize]);
+        (0..mesh.triangles().len() as u32).filter(touches).collect()
+    };
+    let first = touching(&among);
+    first.iter().flat_map(|t| mesh.triangles()[*t as usize]).for_each(|p| among[p as usize] = true);
+    touching(&among)
 }
 
 fn run(mut work: Work, mesh: &Mesh, tolerance: f64, may_go: &[bool], progress: &Progress) -> Result<Mesh, Cancelled> {

