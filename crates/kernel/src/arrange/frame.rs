@@ -5,10 +5,10 @@
 //! most flat surface faces, the one square to it that most of the rest faces, and the third. Turned by them, what is flush is
 //! flush exactly, however the parts lie.
 
-use std::collections::HashMap;
 use std::f64::consts::FRAC_PI_2;
 
 use glam::DMat3;
+use rustc_hash::FxHashMap;
 
 use crate::{Mesh, Point};
 
@@ -46,7 +46,7 @@ fn most_faced(faces: &[Point], total: f64) -> Option<Point> {
     const CELLS: f64 = 48.0;
     /// So many cells are looked into.
     const CANDIDATES: usize = 6;
-    let mut cells: HashMap<[i8; 3], (f64, Point)> = HashMap::new();
+    let mut cells: FxHashMap<[i8; 3], (f64, Point)> = FxHashMap::default();
     for v in faces {
         let c = (v.normalize() * CELLS).round().to_array().map(|x| x as i8);
         let backward = c.iter().find(|x| **x != 0).is_some_and(|x| *x < 0);

@@ -4,10 +4,9 @@
 //! inputs is one plane, and every point within that of it lies on it; points within that of each other are one. Decided once,
 //! here: from then on nothing is nearly flush.
 
-use std::collections::HashMap;
-
 use glam::DMat3;
 use rayon::prelude::*;
+use rustc_hash::{FxBuildHasher, FxHashMap};
 
 use super::exact::{LARGEST, Whole};
 use super::frame::frame;
@@ -30,22 +29,23 @@ pub(super) struct Grid {
 
 impl Grid {
     /// A grid along the world's axes that makes nothing one but what it rounds to one point.
-    pub fn plain(inputs: &[&Mesh]) -> Self {
-        Self::along(inputs, None)
+    pub fn plain(input: &Mesh) -> Self {
+        Self::along(&[input], None)
     }
 
     /// A grid along the axes of the inputs, on which is flush what is so within their precision. Rulers only cut: how large they
-    /// are says nothing of that.
-    pub fn over(parts: &[&Mesh], rulers: &[&Mesh]) -> Self {
+    /// are says nothing of that. It spans what lies beside the inputs, too.
+    pub fn over(parts: &[&Mesh], rulers: &[&Mesh], beside: &[&Mesh]) -> Self {
         let inputs = &[parts, rulers].concat()[..];
-        let plain = Self::plain(inputs);
-        let size = Aabb::of(inputs.iter().flat_map(|m| m.points().iter().copied())).size().max_element();
+        let all = &[inputs, beside].concat()[..];
+        let plain = Self::along(all, None);
+        let size = Aabb::of(all.iter().flat_map(|m| m.points().iter().copied())).size().max_element();
         let mut grid = match frame(inputs, size, plain.step) {
-            Some(turn) => Self::along(inputs, Some(turn)),
+            Some(turn) => Self::along(all, Some(turn)),
             None => plain,
         };
         let precise = if parts.is_empty() { rulers } else { parts };
-        grid.one = precise.iter().map(|m| precision(m.points().iter())).fold(0.0, f64::max) / grid.step;
+        grid.one = precise.iter().chain(beside).map(|m| precision(m.points().iter())).fold(0.0, f64::max) / grid.step;
         grid.planes = [0, 1, 2].map(|axis| grid.planes_across(inputs, axis));
         grid
     }
@@ -126,7 +126,7 @@ impl Grid {
             return names;
         }
         let cell = self.one * 2.0;
-        let mut held: HashMap<[i32; 3], Vec<u32>> = HashMap::with_capacity(points.len());
+        let mut held: FxHashMap<[i32; 3], Vec<u32>> = FxHashMap::with_capacity_and_hasher(points.len(), FxBuildHasher);
         for (n, p) in points.iter().enumerate() {
             let at = p.map(|x| x as f64 / cell);
             // What is within half a cell lies in this cell or the one on the nearer side of it.

@@ -125,7 +125,7 @@ impl Arrangement {
     /// [`ArrangeError::Open`] names the first solid that is not closed.
     pub fn new(solids: &[&Mesh], sheets: &[&Mesh], progress: &Progress) -> Result<Self, ArrangeError> {
         let inputs = &[solids, sheets].concat()[..];
-        Self::on(Grid::over(solids, sheets), inputs, solids.len(), progress)
+        Self::on(Grid::over(solids, sheets, &[]), inputs, solids.len(), progress)
     }
 
     /// As [`Arrangement::new`] of one solid, along the world's axes, where nothing is one but what the grid rounds to one point.
@@ -133,7 +133,7 @@ impl Arrangement {
     /// # Errors
     /// As [`Arrangement::new`].
     pub(crate) fn as_it_lies(solid: &Mesh, progress: &Progress) -> Result<Self, ArrangeError> {
-        Self::on(Grid::plain(&[solid]), &[solid], 1, progress)
+        Self::on(Grid::plain(solid), &[solid], 1, progress)
     }
 
     fn on(grid: Grid, inputs: &[&Mesh], solids: usize, progress: &Progress) -> Result<Self, ArrangeError> {

@@ -127,7 +127,7 @@ fn near(sealed: &Mesh, others: &[&Mesh], progress: &Progress) -> Result<Option<A
     let patch = sealed.retain_triangles(|t| is_near[t]);
     let far = sealed.retain_triangles(|t| !is_near[t]);
     let inputs: Vec<&Mesh> = std::iter::once(&patch).chain(others.iter().copied()).collect();
-    let grid = Grid::over(&inputs.iter().copied().chain([sealed]).collect::<Vec<_>>(), &[]);
+    let grid = Grid::over(&inputs, &[], &[sealed]);
     let soup = pieces::Soup::new(&inputs, &grid);
 
     let topology = Topology::new(patch.triangles(), patch.points().len());

@@ -7,6 +7,8 @@
 
 use std::collections::{HashMap, VecDeque};
 
+use rayon::prelude::*;
+
 use crate::precision::precision;
 use crate::{Mesh, Point};
 
@@ -36,7 +38,7 @@ impl Facets {
     /// The flat pieces of some triangles of a mesh. Cost: O(n log n).
     pub fn of(mesh: &Mesh, triangles: &[u32]) -> Self {
         let mut points: Vec<u32> = triangles.iter().flat_map(|&t| mesh.triangles()[t as usize]).collect();
-        points.sort_unstable();
+        points.par_sort_unstable();
         points.dedup();
         let slack = precision(points.iter().map(|p| &mesh.points()[*p as usize])) * ON;
         let patch = Patch { mesh, triangles, beside: beside(mesh, triangles), slack };
@@ -50,7 +52,7 @@ impl Facets {
         };
         let area = |n: usize| mesh.area_vector(triangles[n] as usize).length();
         let mut seeds: Vec<(f64, u32)> = (0..triangles.len()).map(|n| (area(n), n as u32)).collect();
-        seeds.sort_unstable_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
+        seeds.par_sort_unstable_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
         let mut rings: Vec<Vec<u32>> = vec![];
         for (_, seed) in seeds {
             if facets.of[seed as usize] == u32::MAX {
@@ -58,7 +60,8 @@ impl Facets {
             }
         }
         // Which facets each point is in.
-        let place = |p: u32| points.binary_search(&p).unwrap_or(0);
+        let all = points.len() == mesh.points().len();
+        let place = |p: u32| if all { p as usize } else { points.binary_search(&p).unwrap_or(0) };
         let mut around: Vec<Vec<u32>> = vec![vec![]; points.len()];
         for (n, &t) in triangles.iter().enumerate() {
             for p in mesh.triangles()[t as usize] {
@@ -112,7 +115,7 @@ fn beside(mesh: &Mesh, triangles: &[u32]) -> Vec<[u32; 3]> {
             sides.push((a.min(b), a.max(b), (3 * n + k) as u32));
         }
     }
-    sides.sort_unstable();
+    sides.par_sort_unstable();
     let mut beside = vec![[u32::MAX; 3]; triangles.len()];
     for same in sides.chunk_by(|a, b| (a.0, a.1) == (b.0, b.1)) {
         if let &[(_, _, h), (_, _, i)] = same {
