@@ -247,19 +247,23 @@ impl Arrangement {
         let plain = without_slender(plain, LEAST_HEIGHT);
         let thin = thin_triangles(&plain, self.step * THIN);
         near.extend(thin.iter().flat_map(|t| plain.corners(*t as usize)).map(bits));
-        let mut plain = if thin.is_empty() { plain } else { without_thin(plain, self.step * THIN) };
+        // Sheets nearer to each other than the grid is fine may come through each other: then less is tidied, or nothing.
         let begin = self.begin.clone();
-        let Some(far) = far else {
-            // Sheets nearer to each other than the grid is fine may come through each other: then all points stay.
-            let tidy = stays_apart(&plain, &near, progress)?;
-            return Ok(Body { mesh: if tidy { plain } else { whole }, begin });
-        };
-        let mut tidy = near::is_open_along(&plain, &self.points, border);
-        if tidy {
-            plain = self.with_far(&plain, far)?;
-            tidy = stays_apart(&plain, &near, progress)?;
+        let shed = (!thin.is_empty()).then(|| without_thin(plain.clone(), self.step * THIN));
+        for tidy in shed.into_iter().chain([plain]) {
+            let mesh = match far {
+                Some(_) if !near::is_open_along(&tidy, &self.points, border) => continue,
+                Some(far) => self.with_far(&tidy, far)?,
+                None => tidy,
+            };
+            if stays_apart(&mesh, &near, progress)? {
+                return Ok(Body { mesh, begin });
+            }
         }
-        let mesh = if tidy { plain } else { self.with_far(&whole, far)? };
+        let mesh = match far {
+            Some(far) => self.with_far(&whole, far)?,
+            None => whole,
+        };
         Ok(Body { mesh, begin })
     }
 }
