@@ -2489,7 +2489,7 @@ export interface components {
                   shells?: number[][];
                   /**
                    * Format: double
-                   * @description Drop shells whose bounding box has a smaller diagonal than this, mm. The largest shell always stays.
+                   * @description Drop shells that are less than this across, mm. The largest shell always stays.
                    * @default null
                    */
                   specks_below: number | null;
@@ -3089,13 +3089,13 @@ export interface components {
                   lead_in: boolean;
                   /**
                    * Format: double
-                   * @description How much of the face, from its open end, mm; all of it when absent, but two pitches off a blind bottom and one off a
-                   *     shoulder.
+                   * @description How much of the face, from its open end, mm, or from the one nearer to the pick where both or none are open; all of it when
+                   *     absent, but two pitches off a blind bottom and one off a shoulder.
                    */
                   length?: number | null;
                   /** @description Whether it is only marked, to be cut at release. */
                   marked?: boolean;
-                  /** @description Begins at the other end, where both are open. */
+                  /** @description Begins at the other end, where both or none are open. */
                   other_end?: boolean;
                   /** @description The thread. */
                   thread: components['schemas']['Thread'];
@@ -3732,7 +3732,7 @@ export interface components {
             depth: number;
             /**
              * Format: double
-             * @description The diagonal of its bounding box, mm.
+             * @description Twice the farthest of its corners from the middle of them, mm.
              */
             extent: number;
             /** @description Whether it is closed but faces the wrong way. */
