@@ -38,8 +38,9 @@ async fn a_rim_is_split_at_its_corners_and_its_runs_covered_or_bridged() -> Done
     b.expect("gauge-state", "open: 1 rim, 342 mm").await?;
     // The same runs joined by a band.
     b.take_tool("bridge_runs").await?;
-    for (x, y) in ENDS {
+    for (n, (x, y)) in ENDS.into_iter().enumerate() {
         b.click_in("viewport", x, y).await?;
+        b.expect("picks", &format!("{} point", n + 1)).await?;
     }
     b.click("run-R1a").await?;
     b.expect("picks", "Choose the two runs").await?;
