@@ -16,7 +16,7 @@ async fn a_cup_is_filled_cut_open_and_measured() -> Done {
     b.choose_part("Strainer cup").await?;
     b.click("station-weigh").await?;
     b.expect("volume", "21\u{2009}199 mm³").await?;
-    b.expect("faceting", "+0.15").await?;
+    b.expect("faceting", "+0.11").await?;
     b.click("fold-capacity").await?;
     b.click("pick-vessel").await?;
     b.expect("picks", "inside of the vessel").await?;

@@ -49,6 +49,14 @@ fn what_facets_take_from_a_volume_is_told() {
     }
     let block = body(json!({ "block": { "size": [4.0, 5.0, 6.0] } }), 0.1);
     assert_eq!(faceting(&block, &quiet()).unwrap().volume, 0.0);
+    // A cup turned in 72 steps with a bevel in one strip, and walls with ten holes of 24 sides, 2 mm long, whose facets leave
+    // material in them.
+    let cup = demo::strainer_cup();
+    let of_turning = |steps: f64| (2.0 * PI / steps).powi(2) / 6.0;
+    let holes = 10.0 * PI * 4.0 * 2.0;
+    let missing = (volume(&cup) + holes) * of_turning(72.0) - holes * of_turning(24.0);
+    let told = faceting(&cup, &quiet()).unwrap().volume;
+    assert!((told / missing - 1.0).abs() < 0.03, "{told} is not {missing}");
 }
 
 #[test]

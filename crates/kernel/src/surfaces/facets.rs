@@ -29,6 +29,8 @@ pub struct Facets {
     corners: Vec<Point>,
     /// Where the corners of each begin, and where the last end.
     first: Vec<u32>,
+    /// Places on the edges across which the smooth surface goes on, by facet, ascending.
+    ridges: Vec<(u32, Point)>,
 }
 
 /// The cosines of the turns between which a smooth surface goes on: 26 degrees, and what noise may turn what is flat by.
@@ -49,6 +51,7 @@ impl Facets {
             area: vec![],
             corners: vec![],
             first: vec![0],
+            ridges: vec![],
         };
         let area = |n: usize| mesh.area_vector(triangles[n] as usize).length();
         let mut seeds: Vec<(f64, u32)> = (0..triangles.len()).map(|n| (area(n), n as u32)).collect();
@@ -86,7 +89,14 @@ impl Facets {
             }
             facets.first.push(facets.corners.len() as u32);
         }
+        facets.ridges = patch.ridges(&facets);
         facets
+    }
+
+    /// The middles of the edges of one across which the smooth surface goes on.
+    pub fn ridges(&self, facet: u32) -> impl Iterator<Item = Point> {
+        let from = self.ridges.partition_point(|r| r.0 < facet);
+        self.ridges[from..].iter().take_while(move |r| r.0 == facet).map(|r| r.1)
     }
 
     /// How many there are.
@@ -186,6 +196,23 @@ impl Patch<'_> {
             [one] => self.mesh.triangles()[self.triangles[one as usize] as usize].to_vec(),
             _ => self.border_turns(&found, facets, number),
         }
+    }
+
+    /// Places on the edges between two pieces of a smooth surface, with each of the two.
+    fn ridges(&self, facets: &Facets) -> Vec<(u32, Point)> {
+        let mut ridges = vec![];
+        for (n, beside) in self.beside.iter().enumerate() {
+            let corners = self.corners(n as u32);
+            let f = facets.of[n];
+            for (k, &b) in beside.iter().enumerate().filter(|(_, b)| **b != u32::MAX) {
+                let g = facets.of[b as usize];
+                if f != g && SMOOTH.contains(&facets.normal[f as usize].dot(facets.normal[g as usize])) {
+                    ridges.push((f, corners[k].midpoint(corners[(k + 1) % 3])));
+                }
+            }
+        }
+        ridges.par_sort_by_key(|r| r.0);
+        ridges
     }
 
     /// The points where the border of a piece turns.

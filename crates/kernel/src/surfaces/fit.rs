@@ -26,6 +26,8 @@ pub struct Sample {
     pub points: Vec<Point>,
     /// Places on facets with the unit normal there and the area they speak for, thinned evenly.
     pub sides: Vec<(Point, Point, f64)>,
+    /// The middles of edges between facets, of the same facets.
+    ridges: Vec<Point>,
     centre: Point,
     extent: f64,
 }
@@ -49,8 +51,9 @@ impl Sample {
         let points: Vec<Point> = points.iter().step_by(points.len().div_ceil(MOST_POINTS).max(1)).map(place).collect();
         let sides = thinned().filter(|f| facets.normal[**f as usize] != Point::ZERO).flat_map(|&f| sides(facets, f));
         let sides = sides.collect();
+        let ridges = thinned().flat_map(|&f| facets.ridges(f)).collect();
         let bounds = Aabb::of(points.iter().copied());
-        Self { centre: bounds.centre(), extent: bounds.diagonal().max(f64::MIN_POSITIVE), points, sides }
+        Self { ridges, centre: bounds.centre(), extent: bounds.diagonal().max(f64::MIN_POSITIVE), points, sides }
     }
 
     /// How many different normals there are, up to `enough`.
@@ -99,14 +102,22 @@ fn sides(facets: &Facets, facet: u32) -> impl Iterator<Item = (Point, Point, f64
     })
 }
 
-/// The surface all of the sample lies on within a tolerance, mm: the simplest, unless the normals clearly speak for another.
-/// (The corners of a turned strip lie on two circles, and so on a cone and on many spheres; its sides lie along the cone.)
+/// The surface all of the sample lies on within a tolerance, mm: the simplest, unless the normals or the edges between facets
+/// clearly speak for another. (The corners of a turned strip lie on two circles, and so on a cone and on many spheres; its sides lie
+/// along the cone, and the edges between them lie on it.)
 pub fn best_fit(sample: &Sample, tolerance: f64) -> Option<Surface> {
+    let on_ridges =
+        |s: &Surface| !sample.ridges.is_empty() && sample.ridges.iter().all(|p| s.distance(*p).abs() <= tolerance);
     let mut best: Option<(Surface, f64)> = None;
     for kind in Kind::ALL {
         let Some(surface) = fit(kind, sample, tolerance).filter(|s| sample.farthest(s) <= tolerance) else { continue };
         let askew = sample.askew(&surface);
-        if best.is_none_or(|(_, least)| speaks_for(askew, least)) {
+        let better = |(held, least): &(Surface, f64)| match (on_ridges(held), on_ridges(&surface)) {
+            (false, true) => true,
+            (true, false) => false,
+            _ => speaks_for(askew, *least),
+        };
+        if best.as_ref().is_none_or(better) {
             best = Some((surface, askew));
         }
     }
