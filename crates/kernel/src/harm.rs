@@ -77,13 +77,29 @@ pub fn harm(before: &Mesh, after: &Mesh, distance: f64, progress: &Progress) -> 
 /// # Errors
 /// [`Cancelled`].
 pub fn harm_of(surfaces: &Compared<'_>, distance: f64, progress: &Progress) -> Result<Harm, Cancelled> {
+    let (gone, new) = surfaces.but_for_rounding(distance * SAME);
+    let taken = taken_of(surfaces, gone, distance, &progress.stage(0.0, 0.6))?;
+    let after = surfaces.after();
+    let made = area(after);
+    let invented = far_from(surfaces.later(), new, (distance, made * CRUMB), &progress.stage(0.6, 1.0))?;
+    Ok(Harm { invented: Far::of(after, invented), ..taken })
+}
+
+/// As [`harm`] without what is invented: what is lost and what was swallowed.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn taken(before: &Mesh, after: &Mesh, distance: f64, progress: &Progress) -> Result<Harm, Cancelled> {
+    let surfaces = Compared::new(before, after, progress)?;
+    let (gone, _) = surfaces.but_for_rounding(distance * SAME);
+    taken_of(&surfaces, gone, distance, progress)
+}
+
+fn taken_of(surfaces: &Compared<'_>, gone: Vec<u32>, distance: f64, progress: &Progress) -> Result<Harm, Cancelled> {
     progress.report(0.0, "measuring what is lost and what is new")?;
     let (before, after) = (surfaces.before(), surfaces.after());
-    let area = |m: &Mesh| (0..m.triangles().len()).map(|t| area_of(m.corners(t))).sum();
-    let (came_in, made): (f64, f64) = (area(before), area(after));
-    let (gone, new) = surfaces.but_for_rounding(distance * SAME);
-    let gone = far_from(surfaces.earlier(), gone, (distance, came_in * CRUMB), &progress.stage(0.0, 0.5))?;
-    let invented = far_from(surfaces.later(), new, (distance, made * CRUMB), &progress.stage(0.5, 0.9))?;
+    let (came_in, made) = (area(before), area(after));
+    let gone = far_from(surfaces.earlier(), gone, (distance, came_in * CRUMB), &progress.stage(0.0, 0.8))?;
     let (mut lost, mut swallowed) = (vec![], vec![]);
     if !gone.is_empty() {
         let within = Inside::new(after, surfaces.after_bvh());
@@ -95,14 +111,12 @@ pub fn harm_of(surfaces: &Compared<'_>, distance: f64, progress: &Progress) -> R
             if inside { swallowed.push(piece) } else { lost.push(piece) }
         }
     }
-    Ok(Harm {
-        distance,
-        came_in,
-        made,
-        lost: Far::of(before, lost),
-        swallowed: Far::of(before, swallowed),
-        invented: Far::of(after, invented),
-    })
+    let (lost, swallowed) = (Far::of(before, lost), Far::of(before, swallowed));
+    Ok(Harm { distance, came_in, made, lost, swallowed, invented: Far::default() })
+}
+
+fn area(mesh: &Mesh) -> f64 {
+    (0..mesh.triangles().len()).map(|t| area_of(mesh.corners(t))).sum()
 }
 
 impl Harm {
@@ -241,7 +255,6 @@ mod tests {
             let body = block(Point::splat(-5.0), Point::splat(10.0));
             let arm = block(Point::new(7.0, 0.0, 0.0), Point::splat(limb));
             let core = ball(inner, 24);
-            let area = |m: &Mesh| (0..m.triangles().len()).map(|t| area_of(m.corners(t))).sum::<f64>();
             let (whole, left) = (pose(joined(&[&body, &arm, &core])), pose(body.clone()));
             let h = told(&whole, &left);
             prop_assert!((h.lost.area / area(&arm) - 1.0).abs() < 0.02, "{} {}", h.lost.area, area(&arm));

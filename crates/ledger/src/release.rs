@@ -59,6 +59,9 @@ pub enum SinglePrecision {
         mended: bool,
         /// How far rounding and mending moved any place at most, mm.
         largest_move: f64,
+        /// How far leaves reached that were thinner than single precision can tell and are gone, mm.
+        #[serde(default)]
+        leaves: f64,
     },
     /// It does not: only readers of double precision have a solid.
     Unfit {
@@ -186,12 +189,19 @@ fn in_single_precision(
     unit: LengthUnit,
     progress: &Progress,
 ) -> Result<(SinglePrecision, Option<Mesh>), ReleaseError> {
+    /// Leaves are gone where the surface there was lies so many times farther off than what is left moved.
+    const MOVED: f64 = 2.0;
     let scale = unit.millimetres();
     let scaled =
         |mesh: &Mesh, by: f64| mesh.clone().map_points(|p| p * by).map_err(|e| ReleaseError::ReadBack(e.into()));
     match fit_for_single(&scaled(mesh, 1.0 / scale)?, progress) {
         Ok(rounded) => {
-            let fit = SinglePrecision::Fit { mended: rounded.mended, largest_move: rounded.largest_move * scale };
+            let gone = rounded.leaves > rounded.largest_move * MOVED;
+            let fit = SinglePrecision::Fit {
+                mended: rounded.mended,
+                largest_move: rounded.largest_move * scale,
+                leaves: if gone { rounded.leaves * scale } else { 0.0 },
+            };
             Ok((fit, Some(scaled(&rounded.mesh, scale)?)))
         }
         Err(RoundFault::Torn(at)) => Ok((SinglePrecision::Unfit { at: (at * scale).to_array() }, None)),
@@ -204,9 +214,14 @@ fn in_single_precision(
 fn single_check(single: &SinglePrecision, format: ReleaseFormat) -> Option<Check> {
     let claim = "Rounded to single precision in the file's unit it is a solid".to_owned();
     match single {
-        SinglePrecision::Fit { mended, largest_move } => {
+        SinglePrecision::Fit { mended, largest_move, leaves } => {
             let how = if *mended { "mended where rounding made it cross; " } else { "" };
-            Some(Check { claim, holds: true, evidence: format!("{how}moved by at most {largest_move:.1e} mm") })
+            let gone = if *leaves > 0.0 {
+                format!("; leaves thinner than it can tell are gone, reaching {leaves:.1e} mm")
+            } else {
+                String::new()
+            };
+            Some(Check { claim, holds: true, evidence: format!("{how}moved by at most {largest_move:.1e} mm{gone}") })
         }
         SinglePrecision::Unfit { at: [x, y, z] } if !format.keeps_double() => Some(Check {
             claim,

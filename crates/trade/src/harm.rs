@@ -1,7 +1,7 @@
 //! What a step lost, swallowed and invented, as figures with places.
 
 use nimbet_kernel::compare::Compared;
-use nimbet_kernel::harm::{Far, Harm, harm, harm_of};
+use nimbet_kernel::harm::{Far, Harm, harm, harm_of, taken};
 use nimbet_kernel::{Aabb, Cancelled, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -112,6 +112,15 @@ pub fn far_distance(mesh: &Mesh) -> f64 {
 pub fn harm_between(before: &[&Mesh], after: &[&Mesh], progress: &Progress) -> Result<Harm, Cancelled> {
     let (before, after) = (together(before), together(after));
     harm(&before, &after, far_distance(&before), progress)
+}
+
+/// As [`harm_between`] without what is invented.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn taken_between(before: &[&Mesh], after: &[&Mesh], progress: &Progress) -> Result<Harm, Cancelled> {
+    let (before, after) = (together(before), together(after));
+    taken(&before, &after, far_distance(&before), progress)
 }
 
 /// What became of a part, of surfaces compared before.

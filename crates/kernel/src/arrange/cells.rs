@@ -249,7 +249,7 @@ fn seeds(
     progress: &Progress,
 ) -> Result<Vec<(u32, Vec<i16>)>, Cancelled> {
     // A sealed part tells by itself on which side of its facets it is, so of a patch one of those is taken where there is one.
-    let own_step = |f: &Facet| f.steps.iter().find(|s| patch.is_some() && s.0 == 0).map(|s| s.1);
+    let own_step = |f: &Facet| f.steps.iter().find(|s| patch.is_some_and(|p| p.sealed) && s.0 == 0).map(|s| s.1);
     let mut widest: Vec<((bool, f64), u32)> = vec![((false, -1.0), 0); bodies];
     for (n, f) in facets.iter().enumerate() {
         let [a, b, c] = f.corners.map(|i| cut.spots[i as usize].near);
@@ -270,7 +270,7 @@ fn seeds(
             let middle = f.corners.iter().map(|i| cut.spots[*i as usize].near).sum::<Point>() / 3.0;
             let [x, y, z] = soup.planes[f.parent as usize].normal.map(|x| x as f64);
             let normal = Point::new(x, y, z).normalize_or_zero();
-            let before = just_before(soup, bvh, f.parent, middle, normal, height);
+            let before = just_before((soup, bvh, patch), f.parent, middle, normal, height);
             let mut winding = winding_at(soup, bvh, before, solids);
             if let Some(patch) = patch {
                 winding[0] = match own_step(f) {
@@ -284,7 +284,13 @@ fn seeds(
 }
 
 /// A point before a triangle with nothing between it and what lies behind `middle` but triangles in the same plane.
-fn just_before(soup: &Soup, bvh: &Bvh, parent: u32, middle: Point, normal: Point, height: f64) -> Point {
+fn just_before(
+    (soup, bvh, patch): (&Soup, &Bvh, Option<&Patch>),
+    parent: u32,
+    middle: Point,
+    normal: Point,
+    height: f64,
+) -> Point {
     const TRIES: usize = 30;
     let plane = &soup.planes[parent as usize];
     let mut away = height * 0.25;
@@ -300,7 +306,8 @@ fn just_before(soup: &Soup, bvh: &Bvh, parent: u32, middle: Point, normal: Point
                 _ => ControlFlow::Break(()),
             }
         });
-        if clear.is_continue() {
+        // What lies beyond a sealed patch is farther off.
+        if clear.is_continue() && patch.is_none_or(|p| p.sealed || p.is_clear(behind, before)) {
             return before;
         }
         away *= 0.25;

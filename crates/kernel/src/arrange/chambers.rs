@@ -97,14 +97,8 @@ impl Arrangement {
             if count == 1 {
                 return Ok(vec![(round, None)]);
             }
-            let mut widest = std::mem::take(&mut walls[body]);
-            let area = |w: &u32| {
-                let [a, b, c] = self.wall(*w);
-                (b - a).cross(c - a).length_squared()
-            };
-            widest.sort_by(|a, b| area(b).total_cmp(&area(a)));
-            widest.truncate(STARTS);
-            let starts = widest.iter().flat_map(|w| WAYS.iter().map(move |way| (*w, *way)));
+            let widest = self.widest::<STARTS>(&walls[body]);
+            let starts = widest.into_iter().flat_map(|w| WAYS.iter().map(move |way| (w, *way)));
             let seen = starts.filter_map(|(wall, way)| self.hits(bvh, wall, way)).next().unwrap_or_default();
             // What the ray meets after it has left the body for good.
             let is_own = |hit: &Hit| body_of[self.beside[hit.1 as usize][0] as usize] as usize == body;
@@ -112,6 +106,21 @@ impl Arrangement {
             found.push((round, seen.get(left).map(|hit| hit.2)));
         }
         Ok(found)
+    }
+
+    /// The `N` largest of some walls, the largest first.
+    fn widest<const N: usize>(&self, walls: &[u32]) -> Vec<u32> {
+        let mut widest: Vec<(f64, u32)> = Vec::with_capacity(N + 1);
+        for w in walls {
+            let [a, b, c] = self.wall(*w);
+            let area = (b - a).cross(c - a).length_squared();
+            if widest.len() == N && widest[N - 1].0 >= area {
+                continue;
+            }
+            widest.insert(widest.partition_point(|other| other.0 >= area), (area, *w));
+            widest.truncate(N);
+        }
+        widest.into_iter().map(|(_, w)| w).collect()
     }
 
     /// All walls on a ray from the middle of a wall, in order, without the wall itself; none when it meets an edge.

@@ -128,14 +128,6 @@ impl Arrangement {
         Self::on(Grid::over(solids, sheets, &[]), inputs, solids.len(), progress)
     }
 
-    /// As [`Arrangement::new`] of one solid, along the world's axes, where nothing is one but what the grid rounds to one point.
-    ///
-    /// # Errors
-    /// As [`Arrangement::new`].
-    pub(crate) fn as_it_lies(solid: &Mesh, progress: &Progress) -> Result<Self, ArrangeError> {
-        Self::on(Grid::plain(solid), &[solid], 1, progress)
-    }
-
     fn on(grid: Grid, inputs: &[&Mesh], solids: usize, progress: &Progress) -> Result<Self, ArrangeError> {
         let soup = pieces::Soup::new(inputs, &grid);
         let cut = pieces::cut_up(&soup, &progress.stage(0.0, 0.7))?;

@@ -1,11 +1,12 @@
-//! Arranging what lies near some bodies with them, when the large part they meet is known to be sealed.
+//! Arranging only what lies near: near some bodies with them, when the large part they meet is known to be sealed, or near
+//! places where a closed part crosses itself.
 //!
 //! A sealed part winds once round what is inside of it and not at all round the rest, so its triangles away from the bodies are
 //! kept or left as they are, and only the others are cut. The patch of those has a border where the far triangles go on: there
-//! it is open, and its corners stay exactly where they were. Whatever is out of the ordinary at the border (corners that the
-//! grid makes one, edges that lie on each other) is left to the arrangement of the whole.
+//! it is open, and its corners stay exactly where they were. Where the border is out of the ordinary (corners that the grid makes
+//! one, edges that lie on each other) it is moved outward; if that does not help, the whole is arranged.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::ops::ControlFlow;
 
 use rayon::prelude::*;
@@ -15,9 +16,9 @@ use super::grid::Grid;
 use super::{ArrangeError, Arrangement, cells, pieces};
 use crate::inside::{Crossing, WAYS, crossing};
 use crate::predicates::{Side, side_of_plane};
-use crate::{Aabb, Bvh, Mesh, Point, Progress, Topology};
+use crate::{Aabb, Bvh, Mesh, Point, Progress, Topology, shells};
 
-/// What is near reaches so far round each body, against its diagonal: farther than any seed stands off its triangle.
+/// What is near reaches so far round each shell of a body, against its diagonal: farther than any seed stands off its triangle.
 const REACH: f64 = 0.25;
 
 /// The triangles of a sealed part away from the bodies it is arranged with.
@@ -31,6 +32,10 @@ pub(super) struct Far {
 /// How the cells of a patch are told apart.
 pub(super) struct Patch<'a> {
     part: &'a Mesh,
+    /// The triangles of the part beyond the patch.
+    far: &'a Mesh,
+    /// Whether the part is known to be sealed: each of its triangles tells then on which side of it is what.
+    pub sealed: bool,
     grid: &'a Grid,
     /// The sides, lower end first, at which it is open.
     border: Vec<(u32, u32)>,
@@ -45,11 +50,20 @@ impl Patch<'_> {
         self.border.len()
     }
 
+    /// Whether no triangle beyond the patch lies between two points given in steps of the grid. Cost: linear, in parallel.
+    pub fn is_clear(&self, from: Point, to: Point) -> bool {
+        let corners = |t: usize| self.far.corners(t).map(|p| near(self.grid.whole(p)));
+        let way = Aabb::of([from, to]);
+        (0..self.far.triangles().len()).into_par_iter().all(|t| {
+            let corners = corners(t);
+            !Aabb::of(corners).overlaps(&way) || crossing(corners, from, to) == Crossing::None
+        })
+    }
+
     /// How often the whole part winds round a point given in steps of the grid that lies not on it.
     /// Cost: linear, in parallel.
     pub fn winding_at(&self, p: Point) -> i16 {
         let reach = super::exact::LARGEST * 8.0;
-        let near = |w: Whole| Point::from_array(w.map(|x| x as f64));
         let places = |t: usize| self.part.corners(t).map(|p| near(self.grid.whole(p)));
         for way in WAYS {
             let out = p + way * reach;
@@ -82,16 +96,35 @@ impl Arrangement {
     /// # Errors
     /// As [`Arrangement::new`].
     pub fn of_sealed(sealed: &Mesh, others: &[&Mesh], progress: &Progress) -> Result<Self, ArrangeError> {
-        match near(sealed, others, progress)? {
+        let boxes = others.iter().flat_map(|m| boxes_of(m)).collect();
+        let grid = |inputs: &[&Mesh]| Grid::over(inputs, &[], &[sealed]);
+        match around(Part { mesh: sealed, sealed: true }, others, boxes, &grid, progress)? {
             Some(all) => Ok(all),
             None => Self::new(&[&[sealed], others].concat(), &[], progress),
         }
     }
 
+    /// As [`Arrangement::new`] of one solid, along the world's axes, where nothing is one but what the grid rounds to one point.
+    /// It is known to cross itself in some places only: where that is told, only what is near is cut.
+    ///
+    /// # Errors
+    /// As [`Arrangement::new`].
+    pub(crate) fn as_it_lies(
+        solid: &Mesh,
+        places: Option<Vec<Aabb>>,
+        progress: &Progress,
+    ) -> Result<Self, ArrangeError> {
+        let grid = |_: &[&Mesh]| Grid::plain(solid);
+        let near = match places {
+            Some(places) => around(Part { mesh: solid, sealed: false }, &[], places, &grid, progress)?,
+            None => None,
+        };
+        near.map_or_else(|| Self::on(Grid::plain(solid), &[solid], 1, progress), Ok)
+    }
+
     /// Adds the far triangles to the near ones of a body. Border points are told by their places.
     pub(super) fn with_far(&self, near: &Mesh, far: &Far) -> Result<Mesh, ArrangeError> {
-        let bits = |p: Point| p.to_array().map(f64::to_bits);
-        let places: std::collections::HashSet<[u64; 3]> =
+        let places: HashSet<[u64; 3]> =
             far.border.iter().flat_map(|&(a, b)| [a, b]).map(|p| bits(self.points[p as usize])).collect();
         let held: HashMap<[u64; 3], u32> = (near.points().iter().enumerate())
             .map(|(n, p)| (bits(*p), n as u32))
@@ -112,65 +145,138 @@ impl Arrangement {
     }
 }
 
-/// The arrangement of what is near, if that is less than half of the part and nothing is out of the ordinary.
-fn near(sealed: &Mesh, others: &[&Mesh], progress: &Progress) -> Result<Option<Arrangement>, ArrangeError> {
-    let boxes = others.iter().map(|m| Aabb::of(m.points().iter().copied()));
-    let boxes = Bvh::new(boxes.map(|b| b.grown(b.diagonal() * REACH)).collect());
-    let is_near: Vec<bool> = (0..sealed.triangles().len())
-        .into_par_iter()
-        .map(|t| boxes.overlapping(&Aabb::of(sealed.corners(t)), |_| ControlFlow::Break(())).is_break())
-        .collect();
-    if is_near.par_iter().filter(|near| **near).count() * 2 > is_near.len() {
-        return Ok(None);
-    }
-    progress.report(0.1, "setting aside what is far")?;
-    let patch = sealed.retain_triangles(|t| is_near[t]);
-    let far = sealed.retain_triangles(|t| !is_near[t]);
-    let inputs: Vec<&Mesh> = std::iter::once(&patch).chain(others.iter().copied()).collect();
-    let grid = Grid::over(&inputs, &[], &[sealed]);
-    let soup = pieces::Soup::new(&inputs, &grid);
+/// The part of which only what is near is arranged.
+#[derive(Clone, Copy)]
+struct Part<'a> {
+    mesh: &'a Mesh,
+    sealed: bool,
+}
 
-    let topology = Topology::new(patch.triangles(), patch.points().len());
-    let mut original: HashMap<u32, Point> = HashMap::new();
-    let mut border = Vec::new();
-    for half in topology.naked_halves() {
-        let (a, b) = topology.ends(half);
-        // The patch is the first input.
-        let [i, j] = [a, b].map(|p| soup.names[p as usize]);
-        let [a, b] = [a, b].map(|p| patch.points()[p as usize]);
-        for (corner, place) in [(i, a), (j, b)] {
-            if *original.entry(corner).or_insert(place) != place {
-                return Ok(None);
+/// The arrangement of what is near some boxes, if that is less than half of the part and nothing is out of the ordinary.
+fn around(
+    part: Part<'_>,
+    others: &[&Mesh],
+    boxes: Vec<Aabb>,
+    grid: &dyn Fn(&[&Mesh]) -> Grid,
+    progress: &Progress,
+) -> Result<Option<Arrangement>, ArrangeError> {
+    /// The border is moved outward so often where it is out of the ordinary.
+    const TRIES: usize = 6;
+    let mesh = part.mesh;
+    let boxes = Bvh::new(boxes.into_iter().map(|b| b.grown(b.diagonal() * REACH)).collect());
+    let mut is_near: Vec<bool> = (0..mesh.triangles().len())
+        .into_par_iter()
+        .map(|t| boxes.overlapping(&Aabb::of(mesh.corners(t)), |_| ControlFlow::Break(())).is_break())
+        .collect();
+    progress.report(0.1, "setting aside what is far")?;
+    for _ in 0..TRIES {
+        if is_near.par_iter().filter(|near| **near).count() * 2 > is_near.len() {
+            return Ok(None);
+        }
+        let patch = mesh.retain_triangles(|t| is_near[t]);
+        let inputs: Vec<&Mesh> = std::iter::once(&patch).chain(others.iter().copied()).collect();
+        let grid = grid(&inputs);
+        let soup = pieces::Soup::new(&inputs, &grid);
+        match Border::of(&patch, &soup) {
+            Ok(border) => {
+                let far = mesh.retain_triangles(|t| !is_near[t]);
+                return arranged((part, far), others, (&grid, soup, border), progress);
+            }
+            Err(odd) => {
+                let odd: HashSet<[u64; 3]> = odd.into_iter().map(bits).collect();
+                let meets = |t: usize| mesh.corners(t).into_iter().any(|p| odd.contains(&bits(p)));
+                is_near.par_iter_mut().enumerate().for_each(|(t, near)| *near = *near || meets(t));
+                progress.check()?;
             }
         }
-        border.push((i.min(j), i.max(j)));
     }
-    border.sort_unstable();
-    if border.windows(2).any(|w| w[0] == w[1]) || border.iter().any(|(a, b)| a == b) {
-        return Ok(None);
+    Ok(None)
+}
+
+/// Where a patch is open.
+struct Border {
+    /// Its sides, by number of their points in the arrangement, lower end first, ascending.
+    sides: Vec<(u32, u32)>,
+    /// Where its points stood.
+    original: HashMap<u32, Point>,
+}
+
+impl Border {
+    /// The border of the first input, or the points where it is out of the ordinary.
+    fn of(patch: &Mesh, soup: &pieces::Soup) -> Result<Self, Vec<Point>> {
+        let topology = Topology::new(patch.triangles(), patch.points().len());
+        let mut original: HashMap<u32, Point> = HashMap::new();
+        let (mut ends, mut odd) = (Vec::new(), Vec::new());
+        for half in topology.naked_halves() {
+            let (a, b) = topology.ends(half);
+            // The patch is the first input.
+            let [i, j] = [a, b].map(|p| soup.names[p as usize]);
+            let [a, b] = [a, b].map(|p| patch.points()[p as usize]);
+            for (corner, place) in [(i, a), (j, b)] {
+                let held = *original.entry(corner).or_insert(place);
+                if held != place {
+                    odd.extend([held, place]);
+                }
+            }
+            if i == j {
+                odd.extend([a, b]);
+            }
+            ends.push(((i.min(j), i.max(j)), [a, b]));
+        }
+        ends.sort_unstable_by_key(|(side, _)| *side);
+        odd.extend(ends.windows(2).filter(|w| w[0].0 == w[1].0).flat_map(|w| w[0].1));
+        let sides = ends.into_iter().map(|(side, _)| side).collect();
+        if odd.is_empty() { Ok(Self { sides, original }) } else { Err(odd) }
     }
+}
+
+/// The arrangement of a patch, with the far triangles it goes on in.
+fn arranged(
+    (part, far): (Part<'_>, Mesh),
+    others: &[&Mesh],
+    (grid, soup, border): (&Grid, pieces::Soup, Border),
+    progress: &Progress,
+) -> Result<Option<Arrangement>, ArrangeError> {
+    let inputs = 1 + others.len();
     let cut = pieces::cut_up(&soup, &progress.stage(0.1, 0.7))?;
-    let patch = Patch { part: sealed, grid: &grid, border };
-    let space = cells::Space::new(&soup, &cut, inputs.len(), Some(&patch), &progress.stage(0.7, 1.0))?;
+    let patch = Patch { part: part.mesh, far: &far, sealed: part.sealed, grid, border: border.sides };
+    let space = cells::Space::new(&soup, &cut, inputs, Some(&patch), &progress.stage(0.7, 1.0))?;
     let space = match space {
         Ok(space) => space,
         // The part is not: the patch is out of the ordinary there.
         Err((0, _)) => return Ok(None),
         Err((input, at)) => return Err(ArrangeError::Open { input, at: grid.place(at) }),
     };
-    let border = patch.border;
-    let whole: Vec<&Mesh> = std::iter::once(sealed).chain(others.iter().copied()).collect();
-    let mut all = Arrangement::from_parts(&grid, soup, cut, space, inputs.len(), super::begin(&whole));
-    for (corner, place) in original {
+    let sides = patch.border;
+    let whole: Vec<&Mesh> = std::iter::once(part.mesh).chain(others.iter().copied()).collect();
+    let mut all = Arrangement::from_parts(grid, soup, cut, space, inputs, super::begin(&whole));
+    for (corner, place) in border.original {
         all.points[corner as usize] = place;
     }
-    all.far = Some(Far { mesh: far, border });
+    all.far = Some(Far { mesh: far, border: sides });
     Ok(Some(all))
+}
+
+fn near(w: Whole) -> Point {
+    Point::from_array(w.map(|x| x as f64))
+}
+
+fn bits(p: Point) -> [u64; 3] {
+    p.to_array().map(f64::to_bits)
+}
+
+/// The boxes round the shells of a mesh.
+fn boxes_of(mesh: &Mesh) -> Vec<Aabb> {
+    let (shell_of, count) = shells::shells(&Topology::new(mesh.triangles(), mesh.points().len()));
+    let mut boxes = vec![Aabb::EMPTY; count];
+    for (t, shell) in shell_of.iter().enumerate().filter(|(_, s)| (**s as usize) < count) {
+        boxes[*shell as usize] = boxes[*shell as usize].union(Aabb::of(mesh.corners(t)));
+    }
+    boxes
 }
 
 /// Whether a mesh is open exactly along some sides between places.
 pub(super) fn is_open_along(mesh: &Mesh, points: &[Point], border: &[(u32, u32)]) -> bool {
-    let bits = |p: Point| p.to_array().map(f64::to_bits);
     let key = |a: Point, b: Point| {
         let (a, b) = (bits(a), bits(b));
         if a <= b { (a, b) } else { (b, a) }

@@ -12,7 +12,7 @@ use nimbet_kernel::deviation::spread;
 use nimbet_kernel::{Aabb, Mesh, Progress, mesh_bytes};
 use nimbet_ledger::Hash;
 use nimbet_trade::examine::{FaceFacts, face_facts};
-use nimbet_trade::harm::harm_between;
+use nimbet_trade::harm::taken_between;
 use nimbet_trade::seal::{WrapForetold, foretell_wrap};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
@@ -103,7 +103,7 @@ pub(crate) async fn lost_display(
     At((mesh, from)): At<(String, String)>,
 ) -> Result<impl IntoResponse, Problem> {
     let work = |[mesh, from]: [Mesh; 2], progress: &Progress| {
-        let lost = harm_between(&[&from], &[&mesh], progress).map_err(|_| Problem::cancelled())?.lost;
+        let lost = taken_between(&[&from], &[&mesh], progress).map_err(|_| Problem::cancelled())?.lost;
         Ok(Bytes::from(display_glb(&lost.mesh, &DisplayExtras::default(), Detail::Full)))
     };
     let bytes = on_meshes(&app, [parse(&mesh)?, parse(&from)?], work).await?;

@@ -14,7 +14,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::brace_radius;
-use crate::shape::{body, body_without_pinches, held_together, told, told_held, volume};
+use crate::shape::{Held, body, body_without_pinches, held_together, told, told_held, volume};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -102,7 +102,8 @@ impl FindInside {
         }
         let made = uncrossed(made, &progress.stage(0.85, 0.9))?;
         let radius = brace_radius(Aabb::of(made.points().iter().copied()).diagonal());
-        let (made, edges, points) = held_together(&made, radius, false, &progress.stage(0.9, 1.0))?;
+        let held = Held { at_points: false, uncrossed: true };
+        let (made, edges, points) = held_together(&made, radius, held, &progress.stage(0.9, 1.0))?;
         if edges > 0 {
             done.push(told_held(edges, points, radius));
         }

@@ -18,7 +18,7 @@ use super::{
     SPECK_SHARE, TurnOutward, base_below, sheet_wall,
 };
 use crate::examine::{Examination, Figures, FindingKind, Known, Seen, ShellRole, TangleKind, look};
-use crate::harm::{HarmFacts, MAY_LOSE, far_distance, harm_between, percent};
+use crate::harm::{HarmFacts, MAY_LOSE, far_distance, percent, taken_between};
 use crate::shape::Untangle;
 use crate::{Operation, Outcome, PartState, TradeError};
 
@@ -282,7 +282,7 @@ impl State<'_> {
     fn loses(&self, operation: &Operation, made: &Mesh, progress: &Progress) -> Result<Option<String>, TradeError> {
         /// Where walls would bury more of the surface than this, the part is no body with sheets beside it.
         const BURIED: f64 = 0.5;
-        let harm = HarmFacts::of(&harm_between(&[self.came_in], &[made], progress)?);
+        let harm = HarmFacts::of(&taken_between(&[self.came_in], &[made], progress)?);
         let walled = matches!(operation, Operation::FindInside(FindInside { wall: Some(_), .. }));
         if walled && harm.swallowed.share > BURIED {
             return Ok(Some(format!("{} of the surface would lie inside walls", percent(harm.swallowed.share))));

@@ -34,7 +34,8 @@ impl Brace {
         if !(self.radius > 0.0 && self.radius.is_finite()) {
             return Err(TradeError::refused("a rod needs a radius above 0 mm", vec![]));
         }
-        let (made, edges, points) = held_together(mesh, self.radius, true, progress)?;
+        let (made, edges, points) =
+            held_together(mesh, self.radius, Held { at_points: true, uncrossed: false }, progress)?;
         if edges + points == 0 {
             return Err(TradeError::nothing("no surfaces of the part only touch, along an edge or at a point"));
         }
@@ -52,12 +53,21 @@ pub(crate) fn told_held(edges: usize, points: usize, radius: f64) -> String {
     )
 }
 
+/// How a part is held together.
+#[derive(Clone, Copy)]
+pub(crate) struct Held {
+    /// Whether it gets beads at points even where no edges touch.
+    pub at_points: bool,
+    /// Whether it is known to be closed and to cross nothing of itself; only what is near the rods is looked at then.
+    pub uncrossed: bool,
+}
+
 /// A part with rods along the edges at which its surfaces only touch, and beads at the points, if those are asked for or there
 /// are such edges; also how many edges and points that were.
 pub(crate) fn held_together(
     mesh: &Mesh,
     radius: f64,
-    at_points: bool,
+    Held { at_points, uncrossed }: Held,
     progress: &Progress,
 ) -> Result<(Mesh, usize, usize), TradeError> {
     /// Where a rod ends on another surface the two may touch anew; a little thicker it does not.
@@ -71,7 +81,7 @@ pub(crate) fn held_together(
         }
         edges += touching.edges.len();
         points += touching.points.len();
-        made = touching.held(&made, radius * share, &progress.part(n, ROUNDS.len()))?;
+        made = touching.held(&made, uncrossed, radius * share, &progress.part(n, ROUNDS.len()))?;
     }
     Ok((made, edges, points))
 }
@@ -94,7 +104,7 @@ impl Touching {
     }
 
     /// The part with a rod along each edge and a bead at each point.
-    fn held(&self, mesh: &Mesh, radius: f64, progress: &Progress) -> Result<Mesh, TradeError> {
+    fn held(&self, mesh: &Mesh, uncrossed: bool, radius: f64, progress: &Progress) -> Result<Mesh, TradeError> {
         if self.edges.len() + self.points.len() > MOST {
             let why = format!("surfaces touch in {} places; {MOST} are the most", self.edges.len() + self.points.len());
             return Err(TradeError::refused(why, self.edges.iter().map(|e| e.0).take(1).collect()));
@@ -116,7 +126,7 @@ impl Touching {
             put(ball(thick(n), SIDES / 2).map_points(|p| skew * p + place)?);
         }
         let braces = Mesh::with_one_face(points, triangles)?;
-        let all = arranged(&[mesh, &braces], false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
+        let all = arranged(&[mesh, &braces], uncrossed, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
         body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))
     }
 }

@@ -17,7 +17,7 @@ mod untangle;
 pub use base::{Base, Floor};
 pub use bodies::{AddBody, BodyShape};
 pub use brace::Brace;
-pub(crate) use brace::{held_together, told_held};
+pub(crate) use brace::{Held, held_together, told_held};
 pub use chambers::Chambers;
 pub use combine::{Difference, Intersection, Union};
 pub use hull::Hull;

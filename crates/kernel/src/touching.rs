@@ -1,0 +1,257 @@
+//! Surfaces that touch themselves along edges, drawn apart.
+//!
+//! Round an edge of four triangles or more, those that bound the same material belong together. Told apart by that, each
+//! surface gets points of its own there, and each point moves a little into its material. Where a surface comes back to an edge
+//! so that both have the same points all the same, each gets a point in the middle of the edge instead.
+
+use std::collections::{BTreeMap, HashMap};
+
+use crate::topology::{EdgeUse, NO_EDGE};
+use crate::triangulate::PlaneFrame;
+use crate::{FaceId, Mesh, MeshError, Point, Topology, UnionFind};
+
+/// The mesh without triangles that have the same corners the other way round, two and two: between them is nothing.
+pub(crate) fn without_leaves(mesh: &Mesh) -> Mesh {
+    let mut waiting: HashMap<[u32; 3], Vec<usize>> = HashMap::new();
+    let mut stays = vec![true; mesh.triangles().len()];
+    for (t, &[a, b, c]) in mesh.triangles().iter().enumerate() {
+        // The least corner first, in the triangle's own sense.
+        let least = a.min(b).min(c);
+        let [a, b, c] = if least == a {
+            [a, b, c]
+        } else if least == b {
+            [b, c, a]
+        } else {
+            [c, a, b]
+        };
+        match waiting.get_mut(&[a, c, b]).and_then(Vec::pop) {
+            Some(other) => (stays[t], stays[other]) = (false, false),
+            None => waiting.entry([a, b, c]).or_default().push(t),
+        }
+    }
+    if stays.contains(&false) { mesh.retain_triangles(|t| stays[t]) } else { mesh.clone() }
+}
+
+/// A closed surface whose edges of more than two triangles are drawn apart by so much, mm, on each side; none if it has no such
+/// edges. Where it cannot be told between which of an edge's triangles material lies, it stays as it is.
+pub(crate) fn drawn_apart(mesh: &Mesh, by: f64) -> Result<Option<Mesh>, MeshError> {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let crowded: Vec<u32> = topology.edges_with(EdgeUse::Crowded).collect();
+    if crowded.is_empty() {
+        return Ok(None);
+    }
+    let fans = Fans::of(mesh, &topology);
+    let mut work =
+        Work { mesh, points: mesh.points().to_vec(), new: mesh.triangles().iter().map(|t| vec![*t]).collect() };
+    work.part(&topology, &fans, &crowded, by);
+    work.divide(&fans, by);
+    let faces = mesh.face_of().iter().zip(&work.new).flat_map(|(f, new)| vec![*f; new.len()]);
+    let faces: Vec<FaceId> = faces.collect();
+    Mesh::new(work.points, work.new.concat(), faces).map(Some)
+}
+
+/// Which corners at a point are one, and which sides of crowded edges bound the same material.
+struct Fans {
+    corners: Vec<u32>,
+    sides: Vec<Vec<[u32; 2]>>,
+}
+
+impl Fans {
+    fn of(mesh: &Mesh, topology: &Topology) -> Self {
+        let triangles = mesh.triangles();
+        let mut corners = UnionFind::new(triangles.len() * 3);
+        let mut sides = Vec::new();
+        let mut join = |[x, y]: [u32; 2]| {
+            for point in ends(triangles, x) {
+                if let (Some(x), Some(y)) = (corner_at(triangles, x, point), corner_at(triangles, y, point)) {
+                    corners.union(x, y);
+                }
+            }
+        };
+        for edge in 0..topology.edge_count() as u32 {
+            let halves = topology.halves(edge);
+            let pairs = if halves.len() > 2 { sides_of_material(mesh, halves) } else { None };
+            match pairs {
+                Some(pairs) => {
+                    pairs.iter().for_each(|pair| join(*pair));
+                    sides.push(pairs);
+                }
+                None => halves.windows(2).for_each(|pair| join([pair[0], pair[1]])),
+            }
+        }
+        Self { corners: (0..triangles.len() as u32 * 3).map(|c| corners.find(c)).collect(), sides }
+    }
+}
+
+struct Work<'a> {
+    mesh: &'a Mesh,
+    points: Vec<Point>,
+    /// What each triangle became.
+    new: Vec<Vec<[u32; 3]>>,
+}
+
+impl Work<'_> {
+    /// Gives each fan at the ends of crowded edges a point of its own, a little in its material.
+    fn part(&mut self, topology: &Topology, fans: &Fans, crowded: &[u32], by: f64) {
+        let triangles = self.mesh.triangles();
+        let mut touched = vec![false; self.points.len()];
+        for edge in crowded {
+            let (a, b) = topology.ends(topology.halves(*edge)[0]);
+            (touched[a as usize], touched[b as usize]) = (true, true);
+        }
+        // For each point and fan there its corners.
+        let mut around: BTreeMap<u32, BTreeMap<u32, Vec<u32>>> = BTreeMap::new();
+        for corner in 0..triangles.len() as u32 * 3 {
+            let point = point_at(triangles, corner);
+            if touched[point as usize] && topology.edge_of(corner) != NO_EDGE {
+                around.entry(point).or_default().entry(fans.corners[corner as usize]).or_default().push(corner);
+            }
+        }
+        for (point, fans) in around.into_iter().filter(|(_, fans)| fans.len() > 1) {
+            for (n, corners) in fans.into_values().enumerate() {
+                let outward: Point = corners.iter().map(|c| self.normal(c / 3)).sum();
+                let place = self.mesh.points()[point as usize] - outward.normalize_or_zero() * by;
+                let own = if n == 0 {
+                    self.points[point as usize] = place;
+                    point
+                } else {
+                    self.points.push(place);
+                    self.points.len() as u32 - 1
+                };
+                corners.iter().for_each(|c| self.new[*c as usize / 3][0][*c as usize % 3] = own);
+            }
+        }
+    }
+
+    /// Gives each side of a crowded edge whose sides have the same ends a point in its middle, a little in its material.
+    fn divide(&mut self, fans: &Fans, by: f64) {
+        let triangles = self.mesh.triangles();
+        for sides in &fans.sides {
+            let ends_of = |side: &[u32; 2]| {
+                let corner = |p: u32| corner_at(triangles, side[0], p).map(|c| fans.corners[c as usize]);
+                let mut ends = ends(triangles, side[0]);
+                ends.sort_unstable();
+                ends.map(corner)
+            };
+            let same = sides.iter().enumerate().any(|(n, s)| sides[..n].iter().any(|o| ends_of(o) == ends_of(s)));
+            if !same || sides.iter().flatten().any(|half| self.new[*half as usize / 3].len() > 1) {
+                continue;
+            }
+            for side in sides {
+                let outward = self.normal(side[0] / 3) + self.normal(side[1] / 3);
+                let [a, b] = self.half(side[0]).map(|p| self.points[p as usize]);
+                let middle = self.points.len() as u32;
+                self.points.push(a.midpoint(b) - outward.normalize_or_zero() * by);
+                for half in side {
+                    let [a, b] = self.half(*half);
+                    let c = self.new[*half as usize / 3][0][(*half as usize + 2) % 3];
+                    self.new[*half as usize / 3] = vec![[a, middle, c], [middle, b, c]];
+                }
+            }
+        }
+    }
+
+    /// The ends of a half as they are named now.
+    fn half(&self, half: u32) -> [u32; 2] {
+        let t = self.new[half as usize / 3][0];
+        [t[half as usize % 3], t[(half as usize + 1) % 3]]
+    }
+
+    fn normal(&self, t: u32) -> Point {
+        self.mesh.area_vector(t as usize).normalize_or_zero()
+    }
+}
+
+fn corner_at(triangles: &[[u32; 3]], half: u32, point: u32) -> Option<u32> {
+    (0..3).map(|k| half / 3 * 3 + k).find(|c| point_at(triangles, *c) == point)
+}
+
+fn point_at(triangles: &[[u32; 3]], half: u32) -> u32 {
+    triangles[half as usize / 3][half as usize % 3]
+}
+
+fn ends(triangles: &[[u32; 3]], half: u32) -> [u32; 2] {
+    let next = half / 3 * 3 + (half + 1) % 3;
+    [point_at(triangles, half), point_at(triangles, next)]
+}
+
+/// Of the halves of a crowded edge, those two and two between which material lies; none where that is not to be told.
+fn sides_of_material(mesh: &Mesh, halves: &[u32]) -> Option<Vec<[u32; 2]>> {
+    let (triangles, at) = (mesh.triangles(), mesh.points());
+    let [a, b] = ends(triangles, halves[0]).map(|p| at[p as usize]);
+    let frame = PlaneFrame::new(a, b - a)?;
+    // Material lies before a half that runs along the first, going round it, and after one that runs against it.
+    let mut round: Vec<(f64, bool, u32)> = halves
+        .iter()
+        .map(|&half| {
+            let along = ends(triangles, half)[0] == ends(triangles, halves[0])[0];
+            let opposite = half / 3 * 3 + (half + 2) % 3;
+            let [x, y] = frame.flatten(at[point_at(triangles, opposite) as usize]);
+            (y.atan2(x), along, half)
+        })
+        .collect();
+    round.sort_by(|p, q| p.0.total_cmp(&q.0));
+    if !round.iter().zip(round.iter().cycle().skip(1)).all(|(p, q)| p.1 != q.1) {
+        return None;
+    }
+    let next = round.iter().cycle().skip(1);
+    Some(round.iter().zip(next).filter(|(p, _)| !p.1).map(|(p, q)| [p.2, q.2]).collect())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::measure::measure;
+    use crate::shapes::block;
+
+    /// Two blocks that share an edge, as one mesh with the points of the edge in common.
+    fn hinged(turn: f64) -> Mesh {
+        let one = block(Point::ZERO, Point::new(2.0, 3.0, 5.0));
+        let other = one.clone().map_points(|p| p - Point::new(2.0, 3.0, 0.0)).unwrap();
+        let both: Vec<Point> = one.points().iter().chain(other.points()).copied().collect();
+        let shift = one.points().len() as u32;
+        let triangles = one.triangles().iter().copied();
+        let triangles: Vec<[u32; 3]> =
+            triangles.chain(other.triangles().iter().map(|t| t.map(|c| c + shift))).collect();
+        let faces = vec![FaceId(0); triangles.len()];
+        let welded = crate::weld::weld_mesh(&both, &triangles, faces).unwrap();
+        let q = glam::DQuat::from_scaled_axis(Point::new(turn, -0.4 * turn, 0.7 * turn));
+        welded.map_points(|p| q * p).unwrap()
+    }
+
+    #[test]
+    fn two_blocks_with_an_edge_in_common_come_apart_each_into_its_own_material() {
+        for turn in [0.0, 0.3, 1.1, 2.9] {
+            let both = hinged(turn);
+            let apart = drawn_apart(&both, 1e-3).unwrap().unwrap();
+            let topology = Topology::new(apart.triangles(), apart.points().len());
+            assert!((0..topology.edge_count() as u32).all(|e| topology.edge_use(e) == EdgeUse::Regular));
+            assert_eq!(apart.points().len(), both.points().len() + 2);
+            assert_eq!(crate::shells::shells(&topology).1, 2);
+            let lost = measure(&both).volume - measure(&apart).volume;
+            assert!(lost > 0.0 && lost < 0.1, "{lost}");
+            assert!(
+                crate::crossings::crossing_pairs(
+                    &apart,
+                    &crate::crossings::triangle_bvh(&apart),
+                    &crate::Progress::unwatched()
+                )
+                .unwrap()
+                .is_empty()
+            );
+            assert_eq!(drawn_apart(&apart, 1e-3).unwrap(), None);
+        }
+    }
+
+    /// A block with two notches that meet in an edge inside it: the material is the outside of the pair.
+    #[test]
+    fn where_hollows_share_an_edge_their_wall_grows_together_nowhere() {
+        let mut hollows = hinged(0.4);
+        hollows.reverse_triangles(|_| true);
+        let apart = drawn_apart(&hollows, 1e-3).unwrap().unwrap();
+        let topology = Topology::new(apart.triangles(), apart.points().len());
+        assert!((0..topology.edge_count() as u32).all(|e| topology.edge_use(e) == EdgeUse::Regular));
+        // Material lies between the hollows: one shell, joined through the edge.
+        assert_eq!(crate::shells::shells(&topology).1, 1);
+    }
+}
