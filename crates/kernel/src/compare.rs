@@ -180,16 +180,14 @@ fn by_place<P: Fn(Point) -> [u64; 3] + Sync>(
             std::cmp::Ordering::Less => i += 1,
             std::cmp::Ordering::Greater => j += 1,
             std::cmp::Ordering::Equal => {
-                // Two that have one name by chance are taken for different ones, which is only slower.
-                let (b, a) = (ours[i].1, theirs[j].1);
-                if same(before.corners(b as usize), after.corners(a as usize), place) {
-                    pairs.push((b, a));
-                }
+                pairs.push((ours[i].1, theirs[j].1));
                 (i, j) = (i + 1, j + 1);
             }
         }
     }
-    pairs
+    // Two that have one name by chance are taken for different ones, which is only slower.
+    let is_same = |(b, a): &(u32, u32)| same(before.corners(*b as usize), after.corners(*a as usize), place);
+    pairs.into_par_iter().filter(is_same).collect()
 }
 
 fn hash(place: [u64; 3]) -> u64 {

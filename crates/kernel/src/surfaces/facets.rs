@@ -54,39 +54,39 @@ impl Facets {
             ridges: vec![],
         };
         let area = |n: usize| mesh.area_vector(triangles[n] as usize).length();
-        let mut seeds: Vec<(f64, u32)> = (0..triangles.len()).map(|n| (area(n), n as u32)).collect();
+        let mut seeds: Vec<(f64, u32)> = (0..triangles.len()).into_par_iter().map(|n| (area(n), n as u32)).collect();
+        let alone: Vec<bool> = (0..triangles.len() as u32).into_par_iter().map(|n| patch.stands_alone(n)).collect();
         seeds.par_sort_unstable_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
-        let mut rings: Vec<Vec<u32>> = vec![];
+        let mut rings = Lists::default();
         for (_, seed) in seeds {
             if facets.of[seed as usize] == u32::MAX {
-                rings.push(patch.grow(seed, &mut facets));
-            }
-        }
-        // Which facets each point is in.
-        let all = points.len() == mesh.points().len();
-        let place = |p: u32| if all { p as usize } else { points.binary_search(&p).unwrap_or(0) };
-        let mut around: Vec<Vec<u32>> = vec![vec![]; points.len()];
-        for (n, &t) in triangles.iter().enumerate() {
-            for p in mesh.triangles()[t as usize] {
-                let around = &mut around[place(p)];
-                if !around.contains(&facets.of[n]) {
-                    around.push(facets.of[n]);
+                match alone[seed as usize] {
+                    true => rings.add(&patch.one(seed, &mut facets)),
+                    false => rings.add(&patch.grow(seed, &mut facets)),
                 }
             }
         }
-        for (f, ring) in rings.into_iter().enumerate() {
+        let all = points.len() == mesh.points().len();
+        let place = |p: u32| if all { p as usize } else { points.binary_search(&p).unwrap_or(0) };
+        // Which facets each point is in, each once or more.
+        let corners = triangles.iter().zip(&facets.of);
+        let corners = corners.flat_map(|(t, f)| mesh.triangles()[*t as usize].map(|p| (place(p) as u32, *f)));
+        let around = Lists::of(points.len(), corners);
+        let corners_of = |f: usize| {
             let normal = facets.normal[f];
             let goes_on = |p: &&u32| {
-                let others = around[place(**p)].iter().filter(|g| **g as usize != f);
-                others.into_iter().any(|g| SMOOTH.contains(&facets.normal[*g as usize].dot(normal)))
+                let mut others = around.list(place(**p)).iter().filter(|g| **g as usize != f);
+                others.any(|g| SMOOTH.contains(&facets.normal[*g as usize].dot(normal)))
             };
-            let smooth = ring.iter().filter(goes_on).count();
-            let at = |p: &u32| mesh.points()[*p as usize];
+            let ring = rings.list(f);
+            let on: Vec<u32> = ring.iter().filter(goes_on).copied().collect();
             // A facet that is a face by itself has all its corners.
-            match smooth {
-                0 | 1 => facets.corners.extend(ring.iter().map(at)),
-                _ => facets.corners.extend(ring.iter().filter(goes_on).map(at)),
-            }
+            let kept = if on.len() < 2 { ring.to_vec() } else { on };
+            kept.into_iter().map(|p| mesh.points()[p as usize]).collect::<Vec<Point>>()
+        };
+        let corners: Vec<Vec<Point>> = (0..facets.count()).into_par_iter().map(corners_of).collect();
+        for own in corners {
+            facets.corners.extend(own);
             facets.first.push(facets.corners.len() as u32);
         }
         facets.ridges = patch.ridges(&facets);
@@ -112,6 +112,45 @@ impl Facets {
     /// The corners of all.
     pub fn all_corners(&self) -> &[Point] {
         &self.corners
+    }
+}
+
+/// Lists of numbers one after the other.
+struct Lists {
+    first: Vec<u32>,
+    held: Vec<u32>,
+}
+
+impl Default for Lists {
+    fn default() -> Self {
+        Self { first: vec![0], held: vec![] }
+    }
+}
+
+impl Lists {
+    /// So many lists of numbers that are given with the list each is on.
+    fn of(count: usize, numbers: impl Iterator<Item = (u32, u32)> + Clone) -> Self {
+        let mut first = vec![0u32; count + 1];
+        numbers.clone().for_each(|(list, _)| first[list as usize + 1] += 1);
+        for n in 0..count {
+            first[n + 1] += first[n];
+        }
+        let mut next = first.clone();
+        let mut held = vec![0; first[count] as usize];
+        for (list, number) in numbers {
+            held[next[list as usize] as usize] = number;
+            next[list as usize] += 1;
+        }
+        Self { first, held }
+    }
+
+    fn add(&mut self, list: &[u32]) {
+        self.held.extend(list);
+        self.first.push(self.held.len() as u32);
+    }
+
+    fn list(&self, n: usize) -> &[u32] {
+        &self.held[self.first[n] as usize..self.first[n + 1] as usize]
     }
 }
 
@@ -152,6 +191,32 @@ impl Patch<'_> {
         self.mesh.corners(self.triangles[n as usize] as usize)
     }
 
+    /// Whether no triangle beside one lies in its plane.
+    fn stands_alone(&self, n: u32) -> bool {
+        let normal = self.area_vector(n).normalize_or_zero();
+        let middle = self.corners(n).iter().sum::<Point>() / 3.0;
+        let joins = |b: u32| b != u32::MAX && self.lies_in(b, (middle, normal));
+        normal == Point::ZERO || !self.beside[n as usize].into_iter().any(joins)
+    }
+
+    /// Whether a triangle lies in a plane, facing as it does.
+    fn lies_in(&self, n: u32, (middle, normal): (Point, Point)) -> bool {
+        let flat = self.corners(n).iter().all(|p| (*p - middle).dot(normal).abs() <= self.slack);
+        flat && self.area_vector(n).dot(normal) >= 0.0
+    }
+
+    /// Adds a triangle as a piece by itself; gives its points.
+    fn one(&self, seed: u32, facets: &mut Facets) -> [u32; 3] {
+        let vector = self.area_vector(seed);
+        let corners = self.corners(seed);
+        facets.of[seed as usize] = facets.count() as u32;
+        facets.normal.push(vector.normalize_or_zero());
+        let flat = vector.length() > 0.0;
+        facets.middle.push(if flat { corners.iter().sum::<Point>() / 3.0 } else { corners[0] });
+        facets.area.push(vector.length() * 0.5);
+        self.mesh.triangles()[self.triangles[seed as usize] as usize]
+    }
+
     /// Adds the piece a triangle is in; gives the points where its border turns.
     fn grow(&self, seed: u32, facets: &mut Facets) -> Vec<u32> {
         /// A plane through the largest triangle only may leave some out; one through all that were found then holds them.
@@ -171,10 +236,7 @@ impl Patch<'_> {
             summed = found.len();
             let normal = vector.normalize_or_zero();
             let middle = if area > 0.0 { moment / area } else { self.corners(seed)[0] };
-            let joins = |n: u32| {
-                let flat = self.corners(n).iter().all(|p| (*p - middle).dot(normal).abs() <= self.slack);
-                normal != Point::ZERO && flat && self.area_vector(n).dot(normal) >= 0.0
-            };
+            let joins = |n: u32| normal != Point::ZERO && self.lies_in(n, (middle, normal));
             let mut queue: VecDeque<u32> = found.iter().copied().collect();
             while let Some(n) = queue.pop_front() {
                 for b in self.beside[n as usize] {
@@ -200,17 +262,15 @@ impl Patch<'_> {
 
     /// Places on the edges between two pieces of a smooth surface, with each of the two.
     fn ridges(&self, facets: &Facets) -> Vec<(u32, Point)> {
-        let mut ridges = vec![];
-        for (n, beside) in self.beside.iter().enumerate() {
-            let corners = self.corners(n as u32);
-            let f = facets.of[n];
-            for (k, &b) in beside.iter().enumerate().filter(|(_, b)| **b != u32::MAX) {
-                let g = facets.of[b as usize];
-                if f != g && SMOOTH.contains(&facets.normal[f as usize].dot(facets.normal[g as usize])) {
-                    ridges.push((f, corners[k].midpoint(corners[(k + 1) % 3])));
-                }
-            }
-        }
+        let of_one = |n: usize| {
+            let (corners, f) = (self.corners(n as u32), facets.of[n]);
+            (0..3).filter_map(move |k| {
+                let g = *facets.of.get(self.beside[n][k] as usize)?;
+                let smooth = f != g && SMOOTH.contains(&facets.normal[f as usize].dot(facets.normal[g as usize]));
+                smooth.then(|| (f, corners[k].midpoint(corners[(k + 1) % 3])))
+            })
+        };
+        let mut ridges: Vec<(u32, Point)> = (0..self.beside.len()).into_par_iter().flat_map_iter(of_one).collect();
         ridges.par_sort_by_key(|r| r.0);
         ridges
     }
