@@ -4,15 +4,19 @@
 //! surface gets points of its own there, and each point moves a little into its material. Where a surface comes back to an edge
 //! so that both have the same points all the same, each gets a point in the middle of the edge instead.
 
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
+
+use rustc_hash::FxHashMap;
 
 use crate::topology::{EdgeUse, NO_EDGE};
 use crate::triangulate::PlaneFrame;
 use crate::{FaceId, Mesh, MeshError, Point, Topology, UnionFind};
 
-/// The mesh without triangles that have the same corners the other way round, two and two: between them is nothing.
+/// The mesh without triangles that have the same corners the other way round, two and two: between them is nothing. Of more
+/// than two of a kind some may stay.
 pub(crate) fn without_leaves(mesh: &Mesh) -> Mesh {
-    let mut waiting: HashMap<[u32; 3], Vec<usize>> = HashMap::new();
+    let mut waiting: FxHashMap<[u32; 3], usize> = FxHashMap::default();
+    waiting.reserve(mesh.triangles().len());
     let mut stays = vec![true; mesh.triangles().len()];
     for (t, &[a, b, c]) in mesh.triangles().iter().enumerate() {
         // The least corner first, in the triangle's own sense.
@@ -24,9 +28,9 @@ pub(crate) fn without_leaves(mesh: &Mesh) -> Mesh {
         } else {
             [c, a, b]
         };
-        match waiting.get_mut(&[a, c, b]).and_then(Vec::pop) {
+        match waiting.remove(&[a, c, b]) {
             Some(other) => (stays[t], stays[other]) = (false, false),
-            None => waiting.entry([a, b, c]).or_default().push(t),
+            None => drop(waiting.insert([a, b, c], t)),
         }
     }
     if stays.contains(&false) { mesh.retain_triangles(|t| stays[t]) } else { mesh.clone() }
