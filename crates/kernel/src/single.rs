@@ -1,19 +1,14 @@
 //! Solids with coordinates that single precision holds: rounded, and mended where rounding made them cross.
 //!
-//! Rounding a solid's points may make triangles flat, sheets meet or pass through each other. What is rounded is freed of triangles
-//! lower than a few steps of single precision, and drawn apart where it touches itself; if it is no solid then, what crosses is
-//! arranged exactly and rounded again, a little coarser each time, until it stays one (iterated snap rounding; after Devillers, Lazard and Lenhart 2018, and Valque and
-//! Lazard 2021). Points move by the order of a step. Rounding again changes nothing.
+//! Rounding a solid's points may make triangles flat, sheets meet or pass through each other; what comes of it is settled
+//! ([`crate::arrange::settle`]). Points move by the order of a step. Rounding again changes nothing.
 
-use crate::arrange::{ArrangeError, Arrangement};
+use crate::arrange::ArrangeError;
+use crate::arrange::settle::{Settled, Settling, placed, settled};
 use crate::compare::Compared;
-use crate::crossings::{crossing_pairs, triangle_bvh};
 use crate::deviation::deviations;
 use crate::measure::measure;
-use crate::slender::without_thin;
-use crate::topology::EdgeUse;
-use crate::touching::{drawn_apart, without_leaves};
-use crate::{Aabb, Cancelled, Mesh, MeshError, Point, Progress, Topology, shells};
+use crate::{Cancelled, Mesh, MeshError, Point, Progress};
 
 /// A solid rounded.
 #[derive(Clone, Debug, PartialEq)]
@@ -42,46 +37,31 @@ pub enum RoundFault {
     Mesh(#[from] MeshError),
 }
 
+impl From<ArrangeError> for RoundFault {
+    fn from(e: ArrangeError) -> Self {
+        match e {
+            ArrangeError::Open { at, .. } => Self::Torn(at),
+            ArrangeError::Cancelled(c) => c.into(),
+            ArrangeError::Mesh(m) => m.into(),
+        }
+    }
+}
+
 /// Rounds a solid to single precision, in the unit of its numbers.
 ///
 /// # Errors
 /// [`RoundFault`].
 pub fn fit_for_single(solid: &Mesh, progress: &Progress) -> Result<Rounded, RoundFault> {
-    /// Triangles lower than so many steps are taken out, in each round.
-    const ROUNDS: [f64; 10] = [0.0, 1.0, 2.0, 2.0, 2.0, 4.0, 4.0, 8.0, 8.0, 16.0];
-    /// What crosses is arranged with what is near it, from this round on all of it.
-    const ALL: usize = 8;
-    let step = step_of(solid);
-    let (mut made, mut at) = (solid.clone(), solid.points().first().copied().unwrap_or(Point::ZERO));
-    for (n, steps) in ROUNDS.into_iter().enumerate() {
-        let turn = progress.part(n, ROUNDS.len());
-        turn.report(0.0, "rounding to single precision")?;
-        made = rounded(&made)?;
-        if steps > 0.0 {
-            made = without_leaves(&without_thin(made, step * steps));
-            // Where rounding let the surface touch itself along edges, it is drawn apart by as much.
-            if let Some(apart) = drawn_apart(&made, step * steps)? {
-                made = rounded(&apart)?;
-            }
-        }
-        if made.triangles().is_empty() {
-            break;
-        }
-        let Some(fault) = fault(&made, &turn.stage(0.0, 0.4))? else {
-            return told(solid, made, n > 0, &turn);
-        };
-        at = fault.at;
-        // Most of it may be mended by taking out what is flat, and what touches is drawn apart in the next round.
-        if n > 0 && (n >= ALL || !fault.crossings.is_empty()) {
-            let places = (n < ALL).then_some(fault.crossings);
-            made = arranged(&made, places, step, &turn.stage(0.4, 1.0)).map_err(|e| match e {
-                ArrangeError::Open { at, .. } => RoundFault::Torn(at),
-                ArrangeError::Cancelled(c) => c.into(),
-                ArrangeError::Mesh(m) => m.into(),
-            })?;
-        }
+    let how = Settling {
+        step: step_of(solid),
+        rounds: &[0.0, 1.0, 2.0, 2.0, 2.0, 4.0, 4.0, 8.0, 8.0, 16.0],
+        place: &single,
+        what: "rounding to single precision",
+    };
+    match settled(solid.clone(), &how, &progress.stage(0.0, 0.7))? {
+        Settled::Fit { mesh, rounds } => told(solid, mesh, rounds > 0, &progress.stage(0.7, 1.0)),
+        Settled::Torn(at) => Err(RoundFault::Torn(at)),
     }
-    Err(RoundFault::Torn(at))
 }
 
 /// What a solid has become, and how far from where it was; it must enclose as much as before but for its skin.
@@ -93,7 +73,7 @@ fn told(solid: &Mesh, made: Mesh, mended: bool, progress: &Progress) -> Result<R
         return Ok(Rounded { mesh: made, mended, largest_move: by_rounding, leaves: by_rounding });
     }
     // Most triangles are as rounding each point leaves them.
-    let plainly = rounded(solid)?;
+    let plainly = placed(solid, &single)?;
     let (there, back) = deviations(&Compared::new(&plainly, &made, progress)?, &progress.stage(0.4, 1.0))?;
     let (was, is) = (measure(solid), measure(&made));
     let largest_move = by_rounding + there.largest;
@@ -113,73 +93,11 @@ fn single(p: Point) -> Point {
     Point::from_array(p.to_array().map(|x| f64::from(x as f32)))
 }
 
-/// Each coordinate rounded; points that fall on one place are one, and triangles that lose a side are gone.
-fn rounded(mesh: &Mesh) -> Result<Mesh, MeshError> {
-    let points: Vec<Point> = mesh.points().iter().map(|p| single(*p)).collect();
-    let welded = crate::weld::weld_mesh(&points, mesh.triangles(), mesh.face_of().to_vec())?;
-    let whole = |t: usize| {
-        let [a, b, c] = welded.triangles()[t];
-        a != b && b != c && c != a
-    };
-    Ok(welded.retain_triangles(whole))
-}
-
-/// Where a mesh is no solid.
-struct Fault {
-    at: Point,
-    /// Where triangles cross.
-    crossings: Vec<Aabb>,
-}
-
-/// Where a mesh is no solid; none if it is one.
-fn fault(mesh: &Mesh, progress: &Progress) -> Result<Option<Fault>, Cancelled> {
-    /// Height over longest side of a triangle without area, as an examination has it.
-    const NO_HEIGHT: f64 = 1e-12;
-    let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    let odd = (0..topology.edge_count() as u32).find(|e| topology.edge_use(*e) != EdgeUse::Regular);
-    let odd = odd.map(|e| mesh.points()[topology.ends(topology.halves(e)[0]).0 as usize]);
-    let flat = || {
-        (0..mesh.triangles().len()).map(|t| (t, mesh.corners(t))).find_map(|(t, [a, b, c])| {
-            let longest = a.distance_squared(b).max(b.distance_squared(c)).max(c.distance_squared(a));
-            (mesh.area_vector(t).length() <= NO_HEIGHT * longest).then_some(a)
-        })
-    };
-    if let Some(at) = odd.or_else(flat) {
-        return Ok(Some(Fault { at, crossings: vec![] }));
-    }
-    let pairs = crossing_pairs(mesh, &triangle_bvh(mesh), progress)?;
-    let both = |(t, u): &(u32, u32)| {
-        let [one, other] = [t, u].map(|t| Aabb::of(mesh.corners(*t as usize)));
-        Aabb { min: one.min.max(other.min), max: one.max.min(other.max) }
-    };
-    let at = pairs.first().map(|(t, _)| mesh.corners(*t as usize)[0]);
-    Ok(at.map(|at| Fault { at, crossings: pairs.iter().map(both).collect() }))
-}
-
-/// What the surface winds round, without flakes; where it is known in which places it crosses, only those are looked at.
-fn arranged(mesh: &Mesh, places: Option<Vec<Aabb>>, step: f64, progress: &Progress) -> Result<Mesh, ArrangeError> {
-    let all = Arrangement::as_it_lies(mesh, places, &progress.stage(0.0, 0.7))?;
-    let body = all.body(|w| w[0] > 0, &progress.stage(0.7, 1.0))?.mesh;
-    Ok(without_flakes(&body, step))
-}
-
-/// Without shells that are nowhere thicker than about a step.
-fn without_flakes(mesh: &Mesh, step: f64) -> Mesh {
-    let (shell_of, count) = shells::shells(&Topology::new(mesh.triangles(), mesh.points().len()));
-    let pieces = mesh.pieces(&shell_of, count);
-    let stays: Vec<bool> = pieces
-        .iter()
-        .map(|piece| {
-            let held = measure(piece);
-            held.volume.abs() > held.area * step
-        })
-        .collect();
-    mesh.retain_triangles(|t| stays[shell_of[t] as usize])
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::arrange::Arrangement;
+    use crate::arrange::settle::fault;
     use crate::shapes::{ball, block};
     use glam::{DQuat, EulerRot};
     use proptest::prelude::*;

@@ -36,6 +36,46 @@ pub(crate) fn without_leaves(mesh: &Mesh) -> Mesh {
     if stays.contains(&false) { mesh.retain_triangles(|t| stays[t]) } else { mesh.clone() }
 }
 
+/// Whether a closed surface touches itself along an edge shorter than so much, mm, or where two of its triangles there enclose next
+/// to nothing: not as bodies do that lie edge to edge.
+pub(crate) fn touches_slim(mesh: &Mesh, short: f64) -> bool {
+    /// Less than half a degree between two triangles, radians.
+    const SLIM: f64 = 0.01;
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    topology.edges_with(EdgeUse::Crowded).any(|edge| {
+        let halves = topology.halves(edge);
+        let [a, b] = ends(mesh.triangles(), halves[0]).map(|p| mesh.points()[p as usize]);
+        let Some(round) = round(mesh, halves) else { return true };
+        let next = round.iter().skip(1).map(|h| h.0).chain([round[0].0 + std::f64::consts::TAU]);
+        a.distance(b) < short || round.iter().zip(next).any(|(h, next)| next - h.0 < SLIM)
+    })
+}
+
+/// The mesh with the ends of edges of more than two triangles made one where they are no longer than so much, mm; none if there
+/// are no such edges. Triangles that lose a side are gone.
+pub(crate) fn drawn_together(mesh: &Mesh, longest: f64) -> Result<Option<Mesh>, MeshError> {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let mut one = UnionFind::new(mesh.points().len());
+    let mut some = false;
+    for edge in topology.edges_with(EdgeUse::Crowded) {
+        let (a, b) = topology.ends(topology.halves(edge)[0]);
+        if mesh.points()[a as usize].distance(mesh.points()[b as usize]) <= longest {
+            some = true;
+            one.union(a, b);
+        }
+    }
+    if !some {
+        return Ok(None);
+    }
+    let (points, triangles, faces) = mesh.clone().into_parts();
+    let triangles: Vec<[u32; 3]> = triangles.into_iter().map(|t| t.map(|p| one.find(p))).collect();
+    let made = Mesh::new(points, triangles, faces)?;
+    Ok(Some(made.retain_triangles(|t| {
+        let [a, b, c] = made.triangles()[t];
+        a != b && b != c && c != a
+    })))
+}
+
 /// A closed surface whose edges of more than two triangles are drawn apart by so much, mm, on each side; none if it has no such
 /// edges. Where it cannot be told between which of an edge's triangles material lies, it stays as it is.
 pub(crate) fn drawn_apart(mesh: &Mesh, by: f64) -> Result<Option<Mesh>, MeshError> {
@@ -179,25 +219,28 @@ fn ends(triangles: &[[u32; 3]], half: u32) -> [u32; 2] {
     [point_at(triangles, half), point_at(triangles, next)]
 }
 
-/// Of the halves of a crowded edge, those two and two between which material lies; none where that is not to be told.
-fn sides_of_material(mesh: &Mesh, halves: &[u32]) -> Option<Vec<[u32; 2]>> {
+/// The halves of an edge in order round it: the angle of each, and whether it runs along the first.
+fn round(mesh: &Mesh, halves: &[u32]) -> Option<Vec<(f64, bool, u32)>> {
     let (triangles, at) = (mesh.triangles(), mesh.points());
     let [a, b] = ends(triangles, halves[0]).map(|p| at[p as usize]);
     let frame = PlaneFrame::new(a, b - a)?;
-    // Material lies before a half that runs along the first, going round it, and after one that runs against it.
-    let mut round: Vec<(f64, bool, u32)> = halves
-        .iter()
-        .map(|&half| {
-            let along = ends(triangles, half)[0] == ends(triangles, halves[0])[0];
-            let opposite = half / 3 * 3 + (half + 2) % 3;
-            let [x, y] = frame.flatten(at[point_at(triangles, opposite) as usize]);
-            (y.atan2(x), along, half)
-        })
-        .collect();
+    let angle = |half: u32| {
+        let [x, y] = frame.flatten(at[point_at(triangles, half / 3 * 3 + (half + 2) % 3) as usize]);
+        y.atan2(x)
+    };
+    let along = |half: u32| ends(triangles, half)[0] == ends(triangles, halves[0])[0];
+    let mut round: Vec<(f64, bool, u32)> = halves.iter().map(|half| (angle(*half), along(*half), *half)).collect();
     round.sort_by(|p, q| p.0.total_cmp(&q.0));
+    Some(round)
+}
+
+/// Of the halves of a crowded edge, those two and two between which material lies; none where that is not to be told.
+fn sides_of_material(mesh: &Mesh, halves: &[u32]) -> Option<Vec<[u32; 2]>> {
+    let round = round(mesh, halves)?;
     if !round.iter().zip(round.iter().cycle().skip(1)).all(|(p, q)| p.1 != q.1) {
         return None;
     }
+    // Material lies before a half that runs along the first, going round it, and after one that runs against it.
     let next = round.iter().cycle().skip(1);
     Some(round.iter().zip(next).filter(|(p, _)| !p.1).map(|(p, q)| [p.2, q.2]).collect())
 }

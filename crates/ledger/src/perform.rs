@@ -8,7 +8,7 @@ use nimbet_trade::examine::{Known, look};
 use nimbet_trade::harm::{HarmFacts, harm_between, harm_seen};
 use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::words::{count, grams};
-use nimbet_trade::{Examination, Figures, Operation, TradeError, examine};
+use nimbet_trade::{Examination, Figures, Operation, PartState, TradeError, examine};
 
 use crate::action::{Action, Work};
 use crate::hash::mesh_hash;
@@ -141,6 +141,11 @@ pub fn perform(
             }
             let mut left = outcome.left;
             left.extend(worse(&before.figures, &examination.figures));
+            let besides: Vec<&Figures> = made.iter().map(|m| &m.figures).collect();
+            let sound = |f: &Figures| f.state == PartState::Sealed;
+            if !operation.mends() && sound(&before.figures) && sound(&examination.figures) {
+                left.extend(unsound(&besides));
+            }
             let report = StepReport {
                 done: outcome.done,
                 left,
@@ -217,11 +222,32 @@ fn worse(before: &Figures, after: &Figures) -> Vec<String> {
             before.tangles
         ));
     }
+    if after.touch_points > before.touch_points {
+        let (now, was) = (count(after.touch_points, "point", "points"), before.touch_points);
+        said.push(format!("bodies only touch at {now}, at {was} before: nothing holds there"));
+    }
     if after.crowded_edges > before.crowded_edges {
-        let (now, was) = (after.crowded_edges, before.crowded_edges);
-        said.push(format!("{now} edges have three triangles or more, {was} before"));
+        let (now, was) = (count(after.crowded_edges, "edge", "edges"), before.crowded_edges);
+        said.push(format!("{now} of three triangles or more, {was} before"));
     }
     said
+}
+
+/// Further parts that are no solids, though what they were made from is.
+fn unsound(besides: &[&Figures]) -> Vec<String> {
+    let which = |n: usize| match besides.len() {
+        1 => "the other part it makes".to_owned(),
+        all => format!("part {} of {all} it makes besides", n + 1),
+    };
+    let unsound = besides.iter().enumerate().filter(|(_, f)| f.state != PartState::Sealed || f.touch_points > 0);
+    unsound
+        .map(|(n, f)| match f.state {
+            PartState::Sealed => {
+                format!("{}: bodies only touch at {}", which(n), count(f.touch_points, "point", "points"))
+            }
+            _ => format!("{} is {}", which(n), f.reason),
+        })
+        .collect()
 }
 
 fn surface_change(surfaces: &Compared<'_>, progress: &Progress) -> Result<SurfaceChange, Cancelled> {
@@ -234,4 +260,46 @@ fn surface_change(surfaces: &Compared<'_>, progress: &Progress) -> Result<Surfac
         away: some.then_some(there.largest),
         back: some.then_some(back.largest),
     })
+}
+
+#[cfg(test)]
+mod tests {
+    #![allow(clippy::unwrap_used)] // a failed test says so by panicking
+
+    use nimbet_kernel::shapes::block;
+    use nimbet_trade::shape::Union;
+
+    use super::*;
+
+    fn seen(mesh: &Mesh) -> Examination {
+        examine(mesh, &Progress::unwatched()).unwrap()
+    }
+
+    /// Blocks that meet in a corner, an edge or a face: what only touches is told after the step, what holds is not.
+    #[test]
+    fn bodies_that_only_touch_are_told_after_a_step() {
+        let one = block(Point::ZERO, Point::splat(10.0));
+        for (corner, told) in [
+            (Point::splat(10.0), "bodies only touch at 1 point, at 0 before: nothing holds there"),
+            (Point::new(10.0, 10.0, 0.0), "1 edge of three triangles or more, 0 before"),
+            (Point::new(10.0, 0.0, 0.0), ""),
+        ] {
+            let other = block(corner, Point::splat(10.0));
+            let union = Operation::Union(Union { with: vec![2] });
+            let action = Action::Operation(union.into());
+            let done = perform(&action, &one, &seen(&one), &[other], &Progress::unwatched()).unwrap();
+            let left = done.report.left;
+            assert!(if told.is_empty() { left.is_empty() } else { left.iter().any(|l| l == told) }, "{left:?}");
+        }
+    }
+
+    #[test]
+    fn further_parts_that_are_no_solids_are_told() {
+        let whole = block(Point::ZERO, Point::splat(2.0));
+        let open = whole.retain_triangles(|t| t > 0);
+        let (whole, open) = (seen(&whole).figures, seen(&open).figures);
+        assert!(unsound(&[&whole, &whole]).is_empty());
+        assert_eq!(unsound(&[&open]), [format!("the other part it makes is {}", open.reason)]);
+        assert_eq!(unsound(&[&whole, &open]), [format!("part 2 of 2 it makes besides is {}", open.reason)]);
+    }
 }

@@ -231,6 +231,8 @@ mod tests {
     }
 
     proptest! {
+        #![proptest_config(ProptestConfig { max_global_rejects: 1 << 20, ..ProptestConfig::default() })]
+
         /// Signs at the edge of the grid agree with a slow way: each point lies on every plane it was made of.
         #[test]
         fn points_lie_on_their_planes(c in proptest::collection::vec(-(1i64 << 26)..(1i64 << 26), 27)) {

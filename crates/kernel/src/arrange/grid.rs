@@ -64,6 +64,11 @@ impl Grid {
         self.step
     }
 
+    /// What lies nearer to each other is one, mm.
+    pub fn one(&self) -> f64 {
+        self.one * self.step
+    }
+
     fn in_steps(&self, p: Point) -> Point {
         self.turn.map_or(p, |turn| turn * p) / self.step
     }

@@ -19,6 +19,7 @@ mod grid;
 mod meet;
 mod near;
 mod pieces;
+pub(crate) mod settle;
 #[cfg(test)]
 mod tests;
 #[cfg(test)]
@@ -33,9 +34,11 @@ use std::collections::HashSet;
 
 use rayon::prelude::*;
 
+use self::settle::{Settled, Settling, settled};
 use crate::crossings::crossing_any;
 use crate::simplify::without_points;
 use crate::slender::{thin_triangles, without_slender, without_thin};
+use crate::touching::touches_slim;
 use crate::{Cancelled, FaceId, Mesh, MeshError, Point, Progress};
 
 /// Triangles of less height over their longest side are taken out of a result: rounding its points can make some.
@@ -44,6 +47,9 @@ const LEAST_HEIGHT: f64 = 1e-9;
 /// Triangles lower than so many steps of the grid, and with them all shorter sides, are taken out of a result, or one operation
 /// after the other would leave ever finer splinters.
 const THIN: f64 = 4.0;
+
+/// Edges of less than so many times the precision of the inputs are no bodies that touch there.
+const SHORT: f64 = 64.0;
 
 /// Cutting leaves points inside flat faces; those whose removal moves nothing by more than so many steps of the grid go.
 const LEVEL: f64 = 2.0;
@@ -74,6 +80,8 @@ pub struct Arrangement {
     /// Pieces; of those that lie on each other only the first.
     walls: Vec<pieces::Piece>,
     step: f64,
+    /// What was nearer to each other in the inputs than this was one, mm.
+    one: f64,
     /// For each triangle of the soup its input and its face there.
     origin: Vec<(u32, FaceId)>,
     /// The cell before and behind each wall.
@@ -149,6 +157,7 @@ impl Arrangement {
             points: cut.spots.iter().map(|s| grid.place(s.near)).collect(),
             walls: space.walls,
             step: grid.step(),
+            one: grid.one(),
             origin: soup.origin,
             beside: space.beside,
             solids,
@@ -249,14 +258,40 @@ impl Arrangement {
                 None => tidy,
             };
             if stays_apart(&mesh, &near, progress)? {
-                return Ok(Body { mesh, begin });
+                // What the next arrangement would make one, or would part, is settled now.
+                let finer =
+                    self.one > self.step && (has_side_below(&mesh, self.one) || touches_slim(&mesh, self.one * SHORT));
+                return Ok(Body { mesh: if finer { self.at_rest(mesh, progress)? } else { mesh }, begin });
             }
         }
         let mesh = match far {
             Some(far) => self.with_far(&whole, far)?,
             None => whole,
         };
-        Ok(Body { mesh, begin })
+        Ok(Body { mesh: self.at_rest(mesh, progress)?, begin })
+    }
+
+    /// A body finer than the precision of its inputs, settled to that; as it is where that does not go.
+    fn at_rest(&self, body: Mesh, progress: &Progress) -> Result<Mesh, ArrangeError> {
+        /// Where the precision is too fine to settle to, so many times that will do.
+        const COARSE: [f64; 3] = [1.0, 4.0, 16.0];
+        if self.one <= self.step {
+            return Ok(body);
+        }
+        for coarse in COARSE {
+            let step = self.one * coarse;
+            let hot = settle::Hot::of(&body, step);
+            let how = Settling {
+                step,
+                rounds: &[0.0, 1.0, 2.0, 2.0, 2.0, 4.0, 4.0, 4.0, 8.0, 8.0],
+                place: &|p: Point| hot.place(p),
+                what: "taking out what is finer than the parts are exact",
+            };
+            if let Settled::Fit { mesh, .. } = settled(body.clone(), &how, progress)? {
+                return Ok(mesh);
+            }
+        }
+        Ok(body)
     }
 }
 
@@ -271,6 +306,15 @@ fn begin(inputs: &[&Mesh]) -> Vec<u32> {
 
 fn bits(p: Point) -> [u64; 3] {
     p.to_array().map(f64::to_bits)
+}
+
+/// Whether a side is shorter than so much, mm.
+fn has_side_below(mesh: &Mesh, length: f64) -> bool {
+    let short = |a: Point, b: Point| a.distance_squared(b) < length * length;
+    (0..mesh.triangles().len()).into_par_iter().any(|t| {
+        let [a, b, c] = mesh.corners(t);
+        short(a, b) || short(b, c) || short(c, a)
+    })
 }
 
 /// Whether no triangle with a corner among some points crosses another. The others are as they were in the arrangement.
