@@ -3767,6 +3767,12 @@ export interface components {
                    * @description How far rounding and mending moved any place at most, mm.
                    */
                   largest_move: number;
+                  /**
+                   * Format: double
+                   * @description How far leaves reached that were thinner than single precision can tell and are gone, mm.
+                   * @default 0
+                   */
+                  leaves: number;
                   /** @description Whether rounding made it cross, so that it was mended, and the file has what came of that. */
                   mended: boolean;
               }
