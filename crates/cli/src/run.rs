@@ -222,6 +222,7 @@ fn step_lines(title: &str, step: Result<&StepReport, &String>) -> Vec<String> {
         Ok(report) => {
             lines.extend(report.done.iter().map(|d| format!("  {d}")));
             lines.extend(report.left.iter().map(|l| format!("  left: {l}")));
+            lines.extend(report.notices.iter().map(|n| format!("  note: {}, {}", n.text, at(n.place.centre))));
             lines.extend(report.harm.iter().flat_map(harm_lines).map(|l| format!("  {l}")));
             lines.push(format!("  {} → {}", report.before.as_ref().map_or("", |b| &b.reason), report.after.reason));
         }
@@ -234,13 +235,15 @@ pub fn harm_lines(harm: &HarmFacts) -> Vec<String> {
     let rows = [("lost", &harm.lost), ("swallowed", &harm.swallowed), ("invented", &harm.invented)];
     let some = rows.into_iter().filter(|(_, far)| far.area > 0.0);
     some.map(|(what, far)| {
-        let at = far.at().map_or_else(String::new, |p| {
-            let [x, y, z] = p.centre.map(words::figure);
-            format!(", most at ({x}, {y}, {z}) mm")
-        });
+        let at = far.at().map_or_else(String::new, |p| format!(", most {}", at(p.centre)));
         format!("{what} {}{at}", far.told())
     })
     .collect()
+}
+
+fn at(place: [f64; 3]) -> String {
+    let [x, y, z] = place.map(words::figure);
+    format!("at ({x}, {y}, {z}) mm")
 }
 
 /// Writes a part, if it is proved a solid.

@@ -37,7 +37,7 @@ pub mod smooth;
 pub mod surfaces;
 pub mod thickness;
 pub mod topology;
-mod touching;
+pub mod touching;
 pub mod triangulate;
 mod union_find;
 pub mod weld;

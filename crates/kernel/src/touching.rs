@@ -8,9 +8,66 @@ use std::collections::BTreeMap;
 
 use rustc_hash::FxHashMap;
 
+use crate::arrange::ArrangeError;
+use crate::arrange::settle::{Settled, Settling, fault, settled};
+use crate::precision::precision;
 use crate::topology::{EdgeUse, NO_EDGE};
 use crate::triangulate::PlaneFrame;
-use crate::{FaceId, Mesh, MeshError, Point, Topology, UnionFind};
+use crate::{FaceId, Mesh, MeshError, Point, Progress, Topology, UnionFind};
+
+/// A solid that touched itself along edges, where nothing holds it.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Parted {
+    /// The solid, drawn apart there.
+    pub mesh: Mesh,
+    /// How many edges it touched itself along.
+    pub edges: usize,
+    /// The middle of the longest of them.
+    pub at: Point,
+    /// Its length, mm.
+    pub length: f64,
+    /// How far each side moved into its material, mm: some steps of the precision of its points.
+    pub by: f64,
+}
+
+/// Draws a closed surface apart that touches itself along edges, so that it is a solid; none where it touches nowhere, or is no
+/// solid all the same.
+///
+/// # Errors
+/// [`ArrangeError::Cancelled`].
+pub fn parted(mesh: &Mesh, progress: &Progress) -> Result<Option<Parted>, ArrangeError> {
+    /// In steps of the precision: what is nearer than one step would be one in the next arrangement.
+    const STEPS: [f64; 3] = [2.0, 8.0, 32.0];
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let place = |p: u32| mesh.points()[p as usize];
+    let length = |[a, b]: [u32; 2]| place(a).distance(place(b));
+    let crowded: Vec<[u32; 2]> = topology.edges_with(EdgeUse::Crowded).map(|e| topology.ends(topology.halves(e)[0]).into()).collect();
+    let Some(longest) = crowded.iter().copied().max_by(|x, y| length(*x).total_cmp(&length(*y))) else {
+        return Ok(None);
+    };
+    let [a, b] = longest.map(place);
+    let one = precision(mesh.points().iter());
+    for (n, steps) in STEPS.iter().enumerate() {
+        let turn = progress.part(n, STEPS.len());
+        let by = one * steps;
+        let Some(apart) = drawn_apart(mesh, by)? else { break };
+        let made = match fault(&apart, &turn.stage(0.0, 0.3))? {
+            None => Some(apart),
+            // Where walls are thinner than what is drawn apart, it came through them.
+            Some(_) => {
+                let how = Settling { step: by, rounds: &[1.0, 1.0, 2.0, 4.0], place: &|p| p, what: "drawing apart" };
+                match settled(apart, &how, &turn.stage(0.3, 1.0))? {
+                    Settled::Fit { mesh, .. } => Some(mesh),
+                    Settled::Torn(_) => None,
+                }
+            }
+        };
+        if let Some(mesh) = made {
+            return Ok(Some(Parted { mesh, edges: crowded.len(), at: a.midpoint(b), length: a.distance(b), by }));
+        }
+    }
+    Ok(None)
+}
 
 /// The mesh without triangles that have the same corners the other way round, two and two: between them is nothing. Of more
 /// than two of a kind some may stay.

@@ -1,6 +1,7 @@
 //! Everything that can be done to a part, with its parameters, under one enum.
 
-use crate::examine::{Examination, PartState};
+use crate::examine::{self, Examination, PartState};
+use nimbet_kernel::touching::parted;
 use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -188,6 +189,22 @@ pub struct Outcome {
     pub threads: Vec<ThreadMark>,
     /// All that is known of the part afterwards, where the operation looked at it itself.
     pub seen: Option<Box<Examination>>,
+}
+
+/// Draws what touches itself along edges apart, and tells it: nothing would hold there, and it would be no solid.
+fn part_what_touches(outcome: &mut Outcome, progress: &Progress) -> Result<(), TradeError> {
+    for mesh in std::iter::once(&mut outcome.mesh).chain(&mut outcome.more) {
+        let parted = parted(mesh, progress).map_err(|e| crate::shape::told(e, &|_| "the result".into()))?;
+        let Some(parted) = parted else { continue };
+        outcome.seen = None;
+        let along = crate::words::count(parted.edges, "edge", "edges");
+        let by = crate::words::millimetres(parted.by);
+        let text = format!("bodies only touched along {along}, where nothing holds: drawn apart there by {by}");
+        let place = examine::Place { centre: parted.at.to_array(), radius: parted.length * 0.5 };
+        outcome.notices.push(Notice { text, place });
+        *mesh = parted.mesh;
+    }
+    Ok(())
 }
 
 /// New faces that another part cut.
@@ -455,7 +472,7 @@ impl Operation {
         progress: &Progress,
     ) -> Result<Outcome, TradeError> {
         let sealed = seen.figures.state == PartState::Sealed;
-        match self {
+        let mut outcome = match self {
             Self::Union(p) => p.apply(mesh, others, sealed, progress),
             Self::Difference(p) => p.apply(mesh, others, sealed, progress),
             Self::Intersection(p) => p.apply(mesh, others, sealed, progress),
@@ -463,7 +480,11 @@ impl Operation {
             Self::ThreadFaces(p) => p.apply(mesh, sealed, progress),
             Self::Plan(p) => p.apply(mesh, Some(seen), progress),
             _ => self.apply(mesh, others, progress),
+        }?;
+        if sealed && !self.mends() && !self.moves_all() {
+            part_what_touches(&mut outcome, progress)?;
         }
+        Ok(outcome)
     }
 
     /// What the operation is called on the screen.
