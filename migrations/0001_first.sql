@@ -1,6 +1,6 @@
 -- Jobs, their steps, tasks, releases, and content-addressed blobs.
 
-CREATE TABLE jobs (
+CREATE TABLE IF NOT EXISTS jobs (
     id          BINARY(16)   NOT NULL PRIMARY KEY,
     name        VARCHAR(200) NOT NULL,
     revision    BIGINT       NOT NULL DEFAULT 1,
@@ -10,7 +10,7 @@ CREATE TABLE jobs (
     created_at  DATETIME(3)  NOT NULL DEFAULT UTC_TIMESTAMP(3)
 );
 
-CREATE TABLE steps (
+CREATE TABLE IF NOT EXISTS steps (
     job_id BINARY(16) NOT NULL,
     number INT        NOT NULL,
     -- Place in line from 0; NULL once a new step was made in its stead after an undo. Nothing is deleted.
@@ -24,13 +24,13 @@ CREATE TABLE steps (
     FOREIGN KEY (job_id) REFERENCES jobs (id)
 );
 
-CREATE TABLE blobs (
+CREATE TABLE IF NOT EXISTS blobs (
     hash   BINARY(32) NOT NULL PRIMARY KEY,
     bytes  BIGINT     NOT NULL,
     chunks INT        NOT NULL
 );
 
-CREATE TABLE blob_chunks (
+CREATE TABLE IF NOT EXISTS blob_chunks (
     hash  BINARY(32)  NOT NULL,
     chunk INT         NOT NULL,
     -- zstd of at most 1 MiB.
@@ -39,19 +39,19 @@ CREATE TABLE blob_chunks (
 );
 
 -- What is known of a mesh, by content and kernel version; made anew when it is not there.
-CREATE TABLE examinations (
+CREATE TABLE IF NOT EXISTS examinations (
     cache_key BINARY(32) NOT NULL PRIMARY KEY,
     body      LONGBLOB   NOT NULL
 );
 
 -- Results of steps by kind, parameters, input and kernel version: makes Apply after a forecast instant.
-CREATE TABLE results (
+CREATE TABLE IF NOT EXISTS results (
     cache_key BINARY(32) NOT NULL PRIMARY KEY,
     mesh      BINARY(32) NOT NULL,
     report    LONGTEXT   NOT NULL
 );
 
-CREATE TABLE tasks (
+CREATE TABLE IF NOT EXISTS tasks (
     id          BIGINT       NOT NULL AUTO_INCREMENT PRIMARY KEY,
     job_id      BINARY(16)   NOT NULL,
     request     LONGTEXT     NOT NULL,
@@ -69,7 +69,7 @@ CREATE TABLE tasks (
     FOREIGN KEY (job_id) REFERENCES jobs (id)
 );
 
-CREATE TABLE releases (
+CREATE TABLE IF NOT EXISTS releases (
     id         BINARY(16)  NOT NULL PRIMARY KEY,
     job_id     BINARY(16)  NOT NULL,
     part       INT         NOT NULL,

@@ -1,15 +1,15 @@
 -- A line is the ledger at one time: a list of editions of steps. Each change makes a new line after the one before it; undo goes
 -- back to that, redo to the newest that came after. Nothing is deleted.
 ALTER TABLE steps
-    ADD COLUMN edition INT NOT NULL DEFAULT 0,
+    ADD COLUMN IF NOT EXISTS edition INT NOT NULL DEFAULT 0,
     -- Where the step stands, as JSON; NULL when it is done.
-    ADD COLUMN state LONGTEXT NULL,
-    ADD COLUMN made_by VARCHAR(100) NULL,
-    ADD COLUMN made_at DATETIME(3) NOT NULL DEFAULT UTC_TIMESTAMP(3);
+    ADD COLUMN IF NOT EXISTS state LONGTEXT NULL,
+    ADD COLUMN IF NOT EXISTS made_by VARCHAR(100) NULL,
+    ADD COLUMN IF NOT EXISTS made_at DATETIME(3) NOT NULL DEFAULT UTC_TIMESTAMP(3);
 UPDATE steps SET edition = number;
-ALTER TABLE steps DROP PRIMARY KEY, ADD PRIMARY KEY (job_id, edition), ADD KEY (job_id, number);
+ALTER TABLE steps DROP PRIMARY KEY, ADD PRIMARY KEY (job_id, edition), ADD KEY IF NOT EXISTS job_id_2 (job_id, number);
 
-CREATE TABLE ledger_lines (
+CREATE TABLE IF NOT EXISTS ledger_lines (
     job_id    BINARY(16)   NOT NULL,
     version   INT          NOT NULL,
     -- The version it was made from; NULL for the first.
@@ -24,14 +24,14 @@ CREATE TABLE ledger_lines (
     PRIMARY KEY (job_id, version),
     FOREIGN KEY (job_id) REFERENCES jobs (id)
 );
-INSERT INTO ledger_lines (job_id, version, before_it, editions, cursor_at, what)
+INSERT IGNORE INTO ledger_lines (job_id, version, before_it, editions, cursor_at, what)
     SELECT id, 0, NULL, '[]', 0, 'the beginning' FROM jobs;
-INSERT INTO ledger_lines (job_id, version, before_it, editions, cursor_at, what)
+INSERT IGNORE INTO ledger_lines (job_id, version, before_it, editions, cursor_at, what)
     SELECT s.job_id, s.place + 1, s.place, CONCAT('[', GROUP_CONCAT(t.edition ORDER BY t.place), ']'), s.place + 1, CONCAT('Step ', s.number)
     FROM steps s JOIN steps t ON t.job_id = s.job_id AND t.place <= s.place
     WHERE s.place IS NOT NULL GROUP BY s.job_id, s.place, s.number;
 
-ALTER TABLE jobs ADD COLUMN version INT NOT NULL DEFAULT 0, ADD COLUMN next_edition INT NOT NULL DEFAULT 1;
+ALTER TABLE jobs ADD COLUMN IF NOT EXISTS version INT NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS next_edition INT NOT NULL DEFAULT 1;
 UPDATE jobs SET version = cursor_at, next_edition = next_number;
-ALTER TABLE jobs DROP COLUMN cursor_at;
-ALTER TABLE steps DROP KEY job_id, DROP COLUMN place;
+ALTER TABLE jobs DROP COLUMN IF EXISTS cursor_at;
+ALTER TABLE steps DROP KEY IF EXISTS job_id, DROP COLUMN IF EXISTS place;

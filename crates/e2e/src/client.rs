@@ -30,6 +30,12 @@ impl Client {
         Ok(client)
     }
 
+    /// A client of a job.
+    #[must_use]
+    pub fn of(address: &str, job: &str) -> Self {
+        Self { http: reqwest::Client::new(), base: format!("{address}/api/v1"), job: job.to_owned() }
+    }
+
     /// The same job on another server.
     #[must_use]
     pub fn at(&self, address: &str) -> Self {

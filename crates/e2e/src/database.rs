@@ -38,14 +38,23 @@ impl OwnDatabase {
         bail!("the database did not come up")
     }
 
-    /// Kills the database as a power cut would (SIGKILL).
+    /// Kills the database as a power cut would (SIGKILL), with what would start it again.
     ///
     /// # Errors
     /// When it does not say which process it is.
     pub fn kill(&mut self) -> anyhow::Result<()> {
-        let process = std::fs::read_to_string(self.folder.join("mariadb.pid")).context("no process id")?;
-        Command::new("kill").args(["-KILL", process.trim()]).status()?;
+        self.signal("-KILL")?;
         self.end();
+        Ok(())
+    }
+
+    /// Sends the database itself a signal; what watches over it stays.
+    ///
+    /// # Errors
+    /// When it does not say which process it is.
+    pub fn signal(&self, signal: &str) -> anyhow::Result<()> {
+        let process = std::fs::read_to_string(self.folder.join("mariadb.pid")).context("no process id")?;
+        Command::new("kill").args([signal, process.trim()]).status()?;
         Ok(())
     }
 

@@ -12,4 +12,4 @@ pub use browser::Browser;
 pub use client::Client;
 pub use database::OwnDatabase;
 pub use files::{big_ball, hills, noisy_ball, ply_of, read_back, stl_of, winged_block};
-pub use server::{Server, fresh_database, run_on};
+pub use server::{Server, fill_database, fresh_database, killed_after, refusal_of, run_on};

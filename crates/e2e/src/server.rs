@@ -28,10 +28,45 @@ pub async fn fresh_database() -> anyhow::Result<String> {
     Ok(format!("{server}/{name}"))
 }
 
+/// Fills an empty database with what an earlier version of the program kept.
+///
+/// # Errors
+/// When that does not go.
+pub async fn fill_database(database_url: &str, sql: &'static str) -> anyhow::Result<()> {
+    let pool = sqlx::mysql::MySqlPool::connect(database_url).await?;
+    sqlx::raw_sql(sql).execute(&pool).await?;
+    pool.close().await;
+    Ok(())
+}
+
 /// The built `nimbet`.
 fn program() -> anyhow::Result<std::path::PathBuf> {
     let me = std::env::current_exe()?;
     Ok(me.parent().and_then(|p| p.parent()).context("no target folder")?.join("nimbet"))
+}
+
+/// Runs `nimbet` with arguments on a database and kills it after a while, or gives what it did before that.
+///
+/// # Errors
+/// When it is not built.
+pub fn killed_after(database_url: &str, arguments: &[&str], after: Duration) -> anyhow::Result<()> {
+    let mut command = Command::new(program()?);
+    let command = command.args(arguments).env("NIMBET_DATABASE_URL", database_url);
+    let mut child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn()?;
+    std::thread::sleep(after);
+    let _ = child.kill();
+    let _ = child.wait();
+    Ok(())
+}
+
+/// What `nimbet` says when it refuses to do something.
+///
+/// # Errors
+/// When it does not refuse.
+pub fn refusal_of(database_url: &str, arguments: &[&str]) -> anyhow::Result<String> {
+    let done = Command::new(program()?).args(arguments).env("NIMBET_DATABASE_URL", database_url).output()?;
+    anyhow::ensure!(!done.status.success(), "it was done");
+    Ok(String::from_utf8_lossy(&done.stderr).into_owned())
 }
 
 /// What `nimbet` prints when it is run on a database.
@@ -76,6 +111,37 @@ impl Server {
                 bail!("the server did not come up")
             }
         }
+    }
+
+    /// The process.
+    pub fn process(&self) -> u32 {
+        self.child.id()
+    }
+
+    /// Its worker processes.
+    ///
+    /// # Errors
+    /// When the system does not tell.
+    pub fn workers(&self) -> anyhow::Result<Vec<u32>> {
+        let told = std::fs::read_to_string(format!("/proc/{0}/task/{0}/children", self.child.id()))?;
+        // Children may be begun by any thread of the server.
+        let threads = std::fs::read_dir(format!("/proc/{}/task", self.child.id()))?;
+        let all = threads.flatten().filter_map(|t| std::fs::read_to_string(t.path().join("children")).ok());
+        let mut workers: Vec<u32> =
+            all.chain([told]).flat_map(|t| t.split_whitespace().filter_map(|id| id.parse().ok()).collect::<Vec<_>>()).collect();
+        workers.sort_unstable();
+        workers.dedup();
+        Ok(workers)
+    }
+
+    /// The most memory a process has held at once, MB.
+    ///
+    /// # Errors
+    /// When the system does not tell.
+    pub fn peak_memory(process: u32) -> anyhow::Result<u64> {
+        let told = std::fs::read_to_string(format!("/proc/{process}/status"))?;
+        let line = told.lines().find_map(|l| l.strip_prefix("VmHWM:")).context("no peak")?;
+        Ok(line.trim().trim_end_matches(" kB").parse::<u64>()? / 1024)
     }
 
     /// Kills the server as a power cut would (SIGKILL).

@@ -72,6 +72,9 @@ pub enum ReadError {
         /// The greatest extent, in the file's numbers.
         across: f64,
     },
+    /// It is too large, too small or too far away to be worked on.
+    #[error("{0}")]
+    OutOfBounds(String),
     /// More triangles than the limit.
     #[error("the file has more than {limit} triangles, the most allowed here")]
     TooManyTriangles {

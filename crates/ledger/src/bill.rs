@@ -74,7 +74,9 @@ pub fn bill_csv(lines: &[BillLine]) -> String {
          threads only marked\r\n",
     );
     let text = |x: Option<f64>| x.map_or(String::new(), |x| format!("{x:.3}"));
-    let quoted = |s: &str| format!("\"{}\"", s.replace('"', "\"\""));
+    // What begins like a formula would be worked out by a program that opens this: an apostrophe makes it text.
+    let formula = |s: &str| s.starts_with(['=', '+', '-', '@', '\t', '\r']);
+    let quoted = |s: &str| format!("\"{}{}\"", if formula(s) { "'" } else { "" }, s.replace('"', "\"\""));
     for line in lines {
         let [x, y, z] = line.size;
         let state = match line.state {

@@ -4,9 +4,10 @@ use std::io::Read;
 
 use nimbet_formats::{FileFormat, LengthUnit, Limits, ReadError, guess_unit, read_model};
 use nimbet_kernel::surfaces::{self, Grouping};
-use nimbet_kernel::{Aabb, Mesh, Progress};
+use nimbet_kernel::{Aabb, Mesh, Point, Progress};
 
 use crate::action::UnitChoice;
+use crate::bounds::fault_of_file;
 
 /// A file as a part.
 #[derive(Clone, Debug)]
@@ -57,8 +58,12 @@ pub fn bring_in(
     progress.report(0.9, "grouping triangles into faces")?;
     let mesh = match unit {
         LengthUnit::Millimetre => read.mesh,
-        _ => read.mesh.map_points(|p| p * unit.millimetres())?,
+        // What leaves the finite numbers is beyond all bounds.
+        _ => read.mesh.map_points(|p| (p * unit.millimetres()).clamp(Point::splat(-f64::MAX), Point::splat(f64::MAX)))?,
     };
+    if let Some(why) = fault_of_file(&mesh, unit) {
+        return Err(ReadError::OutOfBounds(why));
+    }
     let tolerance = surfaces::default_tolerance(&Aabb::of(mesh.points().iter().copied()));
     let how = Grouping { angle: surfaces::DEFAULT_ANGLE, tolerance };
     Ok(BroughtIn { mesh: surfaces::group_faces(mesh, how, progress)?, format: read.format, unit, notes })

@@ -174,6 +174,7 @@ impl History {
                 new.steps.insert(if to > from { to - 1 } else { to }, moved);
                 new.refuse_out_of_order(self)?;
             }
+            Edit::Insert { action: Action::BringIn(_), .. } => return Err(EditError::BroughtIn),
             Edit::Insert { after, part, action } => {
                 let at = place(*after)? + 1;
                 let like = &self.steps[at - 1];

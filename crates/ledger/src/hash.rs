@@ -27,6 +27,22 @@ impl Hash {
     }
 }
 
+/// Makes the hash of what comes piece by piece.
+#[derive(Clone, Default)]
+pub struct Hasher(blake3::Hasher);
+
+impl Hasher {
+    /// Takes the next piece.
+    pub fn update(&mut self, bytes: &[u8]) {
+        self.0.update(bytes);
+    }
+
+    /// The hash of all pieces.
+    pub fn finish(&self) -> Hash {
+        Hash(*self.0.finalize().as_bytes())
+    }
+}
+
 impl fmt::Display for Hash {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "{}", blake3::Hash::from_bytes(self.0).to_hex())
@@ -74,7 +90,7 @@ pub fn mesh_hash(mesh: &Mesh) -> (Hash, Vec<u8>) {
 }
 
 /// Changes whenever the same step may give another result than before, or an examination tells something else.
-const KERNEL_VERSION: &str = "11";
+const KERNEL_VERSION: &str = "12";
 
 /// What an examination of a mesh is kept under: its content and the kernel version.
 pub fn examination_key(mesh: Hash) -> Hash {

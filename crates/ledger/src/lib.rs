@@ -5,6 +5,7 @@
 
 mod action;
 mod bill;
+pub mod bounds;
 mod bring_in;
 mod edit;
 mod hash;
@@ -21,7 +22,7 @@ pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice, Work};
 pub use bill::{BillLine, bill_csv};
 pub use bring_in::{BroughtIn, bring_in};
 pub use edit::{Edit, EditError};
-pub use hash::{Hash, cache_key, examination_key, mesh_hash};
+pub use hash::{Hash, Hasher, cache_key, examination_key, mesh_hash};
 pub use history::{CutBy, History, MadePart, Part, PartId, Step, StepReport, StepState, SurfaceChange};
 pub use losses::{Loss, Losses};
 pub use perform::{Performed, StepError, perform};

@@ -3,14 +3,15 @@
 use nimbet_kernel::compare::Compared;
 use nimbet_kernel::deviation::deviations;
 use nimbet_kernel::harm::Harm;
-use nimbet_kernel::{Cancelled, Mesh, Point, Progress};
+use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use nimbet_trade::examine::{Known, look};
 use nimbet_trade::harm::{HarmFacts, harm_between, harm_seen};
 use nimbet_trade::wall::with_least_wall;
-use nimbet_trade::words::{count, grams};
+use nimbet_trade::words::{count, grams, is_plain};
 use nimbet_trade::{Examination, Figures, Operation, PartState, TradeError, examine};
 
 use crate::action::{Action, Work};
+use crate::bounds::{refuse_beyond, refuse_figures};
 use crate::hash::mesh_hash;
 use crate::history::{MadePart, StepReport, SurfaceChange};
 
@@ -42,7 +43,7 @@ pub enum StepError {
     #[error("there is no part {0} to go into this step")]
     NoSuchPart(u32),
     /// A kept part needs a name.
-    #[error("a kept part needs a name of at most 80 characters")]
+    #[error("a kept part needs a name of at most 80 characters, none of which control or turn text")]
     NoName,
     /// Bringing in makes a part; it is not done to one.
     #[error("a file is brought in as a part of its own, not as a step on a part")]
@@ -92,7 +93,7 @@ pub fn perform(
         }
         Action::Keep(keep) => {
             let name = keep.name.trim();
-            if name.is_empty() || name.chars().count() > 80 {
+            if name.is_empty() || name.chars().count() > 80 || !is_plain(name) {
                 return Err(StepError::NoName);
             }
             Ok(untouched(mesh, before, format!("kept as {name}"), vec![(mesh.clone(), before.clone())]))
@@ -100,7 +101,9 @@ pub fn perform(
         Action::Operation(Work { operation, keep_lost }) => {
             progress.report(0.0, &operation.title())?;
             let working = progress.stage(0.0, 0.5);
-            let mut outcome = operation.apply_to_seen(mesh, before, others, &working)?;
+            refuse_figures(&serde_json::to_value(operation).unwrap_or_default(), "")?;
+            let mut outcome = operation.apply_to_seen(mesh, before, others, &working).map_err(no_fault)?;
+            std::iter::once(&outcome.mesh).chain(&outcome.more).try_for_each(refuse_beyond)?;
             // Each part takes its share of the time.
             let looking = progress.stage(0.5, 0.8);
             let parts = outcome.more.len() + 1;
@@ -163,6 +166,16 @@ pub fn perform(
             };
             Ok(Performed { mesh: outcome.mesh, examination, report, more, kept_lost })
         }
+    }
+}
+
+/// A mesh whose points leave the finite numbers is no fault of the program: figures were given that lead there.
+fn no_fault(error: TradeError) -> TradeError {
+    match error {
+        TradeError::Mesh(MeshError::NotFinite { .. }) => {
+            TradeError::Refused { why: "with these figures the part would reach beyond all bounds".into(), places: vec![] }
+        }
+        other => other,
     }
 }
 
@@ -281,7 +294,7 @@ mod tests {
         let one = block(Point::ZERO, Point::splat(10.0));
         for (corner, told) in [
             (Point::splat(10.0), "bodies only touch at 1 point, at 0 before: nothing holds there"),
-            (Point::new(10.0, 10.0, 0.0), "bodies only touched along 1 edge, where nothing holds: drawn apart there by 0.00001 mm"),
+            (Point::new(10.0, 10.0, 0.0), "bodies only touched along 1 edge, where nothing holds: drawn apart there by 0.0000095 mm"),
             (Point::new(10.0, 0.0, 0.0), ""),
         ] {
             let other = block(corner, Point::splat(10.0));

@@ -72,19 +72,19 @@ impl Setup {
     /// # Errors
     /// The first thing that cannot be so.
     pub fn check(&self) -> Result<(), String> {
-        if !(self.chord > 0.0 && self.chord.is_finite()) {
-            return Err("the chord tolerance must be a length above 0 mm".into());
+        if !(1e-6..=1e6).contains(&self.chord) {
+            return Err("the chord tolerance must be a length from 0.000001 mm to 1 km".into());
         }
         self.making.figures().map_err(|e| e.to_string())?;
         self.materials.iter().try_for_each(OwnMaterial::check)?;
-        if let Some((key, _)) = self.prices.iter().find(|(_, p)| !(**p >= 0.0 && p.is_finite())) {
+        if let Some((key, _)) = self.prices.iter().find(|(_, p)| !(0.0..=1e9).contains(*p)) {
             return Err(format!("the price of {key} must be 0 or more"));
         }
-        if self.bench.is_some_and(|b| b.iter().any(|x| !(*x > 0.0 && x.is_finite()))) {
+        if self.bench.is_some_and(|b| b.iter().any(|x| !(*x > 0.0 && *x <= 1e7))) {
             return Err("the size of the bench must be three lengths above 0 mm".into());
         }
         let bad = |s: &&NamedSection| {
-            let numbers = s.plane.at.iter().chain(&s.plane.normal).all(|x| x.is_finite());
+            let numbers = s.plane.at.iter().chain(&s.plane.normal).all(|x| x.abs() <= 1e9);
             !numbers || s.plane.normal == [0.0; 3]
         };
         if let Some(section) = self.sections.iter().find(bad) {

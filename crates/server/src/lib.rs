@@ -1,6 +1,8 @@
 //! The server: API, tasks, storage and the front end. It knows no geometry; steps are performed by the ledger crate.
 
 mod api;
+mod counts;
+mod doors;
 mod problem;
 mod schema;
 mod store;
@@ -8,15 +10,16 @@ mod work;
 
 use std::net::SocketAddr;
 use std::sync::Arc;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use nimbet_formats::Limits;
 use nimbet_kernel::Mesh;
 use tokio::sync::{Notify, watch};
+use uuid::Uuid;
 
 pub use problem::Problem;
 pub use schema::openapi_json;
-pub use store::{Reclaimed, Store, StoreError};
+pub use store::{Reclaimed, Store, StoreError, Tidied};
 
 /// How the server runs.
 #[derive(Clone, Debug)]
@@ -29,8 +32,16 @@ pub struct Config {
     pub upload_limit: usize,
     /// The most triangles a file may have.
     pub triangle_limit: usize,
-    /// How many tasks this process runs at a time; 0 leaves them to other workers.
+    /// How many worker processes are kept, each with a task at a time; 0 leaves tasks to others.
     pub task_slots: usize,
+    /// The most memory a task may take, MB.
+    pub task_memory_mb: u64,
+    /// The longest a task may take, seconds.
+    pub task_seconds: u64,
+    /// Names besides those of loopback under which the server may be asked.
+    pub hosts: Vec<String>,
+    /// What those who ask must know, if anything.
+    pub token: Option<String>,
 }
 
 /// What handlers and workers share.
@@ -39,8 +50,18 @@ pub(crate) struct App {
     config: Config,
     /// Whether the server is stopping: streams without an end of their own end then.
     stopping: watch::Sender<bool>,
-    /// Rung when a task was queued.
+    /// Rung when a task was queued, in a worker process.
     task_bell: Notify,
+    /// The same, in the process that keeps the workers.
+    worker_bell: watch::Sender<u64>,
+    /// Whether the database answers.
+    database_answers: watch::Sender<bool>,
+    /// What operators count.
+    counts: counts::Counts,
+    /// Room for what is worked out while somebody waits for the answer.
+    desk: doors::Doors,
+    /// Room for files that come in.
+    uploads: doors::Doors,
     displays: moka::future::Cache<(nimbet_ledger::Hash, bool), bytes::Bytes>,
     deviations: moka::future::Cache<(nimbet_ledger::Hash, nimbet_ledger::Hash), api::DeviationView>,
     /// Vessels with where they run over, by mesh and place.
@@ -65,12 +86,20 @@ impl App {
         let vessels = moka::future::Cache::new(VESSELS);
         const WALL_FINDINGS: u64 = 500;
         let wall_findings = moka::future::Cache::new(WALL_FINDINGS);
-        let stopping = watch::Sender::new(false);
+        // Walls, clearances and drawings use all processors anyway; two at once keep short ones from waiting for long ones.
+        let desk = doors::Doors::new(2, 48, "Too many walls, clearances and drawings are being worked out");
+        // Each holds a chunk or two.
+        let uploads = doors::Doors::new(4, 16, "Too many files are coming in");
         Arc::new(Self {
             store,
             config,
-            stopping,
+            stopping: watch::Sender::new(false),
             task_bell: Notify::new(),
+            worker_bell: watch::Sender::new(0),
+            database_answers: watch::Sender::new(true),
+            counts: counts::Counts::default(),
+            desk,
+            uploads,
             displays,
             deviations,
             vessels,
@@ -81,6 +110,11 @@ impl App {
 
     pub(crate) fn limits(&self) -> Limits {
         Limits { triangles: self.config.triangle_limit }
+    }
+
+    /// Says that a task was queued.
+    pub(crate) fn ring(&self) {
+        self.worker_bell.send_modify(|rung| *rung = rung.wrapping_add(1));
     }
 }
 
@@ -96,6 +130,12 @@ pub enum ServeError {
     /// Serving failed.
     #[error("serving failed: {0}")]
     Serve(std::io::Error),
+    /// Anybody could ask.
+    #[error(
+        "{0} can be reached from other machines, and anybody there could read and change everything; give --token (and --host \
+         for the names it is asked by), or listen on 127.0.0.1"
+    )]
+    Open(SocketAddr),
 }
 
 /// Serves until `stop` resolves; then lets requests finish and puts running tasks back in the queue.
@@ -103,29 +143,49 @@ pub enum ServeError {
 /// # Errors
 /// [`ServeError`].
 pub async fn serve(config: Config, stop: impl Future<Output = ()> + Send + 'static) -> Result<(), ServeError> {
+    if !config.listen.ip().is_loopback() && config.token.is_none() {
+        return Err(ServeError::Open(config.listen));
+    }
     let store = Store::open(&config.database_url).await?;
     let listener =
         tokio::net::TcpListener::bind(config.listen).await.map_err(|e| ServeError::Listen(config.listen, e))?;
     let address = listener.local_addr().map_err(ServeError::Serve)?;
     let app = App::new(store, config);
-    let workers = work::start(&app);
+    let keepers = work::Keepers::start(&app);
+    let caring = tokio::spawn(care(app.clone()));
     println!("listening on http://{address}");
-    let stopping = Arc::new(Notify::new());
-    let told = stopping.clone();
-    let serving =
-        axum::serve(listener, api::router(app.clone()).into_make_service()).with_graceful_shutdown(async move {
-            stop.await;
-            told.notify_one();
-        });
+    let (tell, told) = watch::channel(false);
+    let serving = tokio::spawn(doors::answer(listener, api::router(app.clone()), told));
+    stop.await;
     // Event streams stay open as long as their tasks run; so the workers stop first, and what still hangs is cut.
-    const PATIENCE: Duration = Duration::from_secs(5);
-    let serving = tokio::spawn(async move { serving.await });
-    stopping.notified().await;
+    const PATIENCE: Duration = Duration::from_secs(1);
+    let _ = tell.send(true);
     app.stopping.send_replace(true);
-    workers.stop().await;
-    match tokio::time::timeout(PATIENCE, serving).await {
-        Ok(Ok(done)) => done.map_err(ServeError::Serve),
-        _ => Ok(()),
+    keepers.stop().await;
+    caring.abort();
+    let _ = tokio::time::timeout(PATIENCE, serving).await;
+    Ok(())
+}
+
+/// Asks whether the database answers, and tidies.
+async fn care(app: Arc<App>) {
+    const ASK: Duration = Duration::from_millis(500);
+    const TIDY: Duration = Duration::from_secs(3600);
+    let mut tidied: Option<Instant> = None;
+    loop {
+        let answers = app.store.answers().await;
+        if app.database_answers.send_replace(answers) != answers {
+            tracing::warn!("the database {}", if answers { "answers again" } else { "does not answer" });
+        }
+        if answers && tidied.is_none_or(|then| then.elapsed() > TIDY) {
+            tidied = Some(Instant::now());
+            match app.store.tidy().await {
+                Ok(Some(done)) if done != Tidied::default() => tracing::info!("tidied: {done:?}"),
+                Ok(_) => {}
+                Err(e) => tracing::warn!("tidying: {e}"),
+            }
+        }
+        tokio::time::sleep(ASK).await;
     }
 }
 
@@ -135,10 +195,23 @@ pub async fn serve(config: Config, stop: impl Future<Output = ()> + Send + 'stat
 /// [`StoreError`].
 pub async fn run_worker(config: Config, stop: impl Future<Output = ()>) -> Result<(), StoreError> {
     let store = Store::open(&config.database_url).await?;
-    let app = App::new(store, config);
-    let workers = work::start(&app);
+    let keepers = work::Keepers::start(&App::new(store, config));
     stop.await;
-    workers.stop().await;
+    keepers.stop().await;
+    Ok(())
+}
+
+/// What a worker process does that [`serve`] or [`run_worker`] keeps: tasks, one at a time, within the limits of `config`.
+///
+/// # Errors
+/// [`StoreError`].
+pub async fn run_tasks(
+    config: Config,
+    worker: Uuid,
+    stop: impl Future<Output = ()> + Send + 'static,
+) -> Result<(), StoreError> {
+    let store = Store::join(&config.database_url)?;
+    work::run_tasks(App::new(store, config), worker, stop).await;
     Ok(())
 }
 
@@ -148,7 +221,7 @@ pub async fn run_worker(config: Config, stop: impl Future<Output = ()>) -> Resul
 /// [`StoreError`].
 pub async fn load_demo(database_url: &str, name: &str, parts: Vec<(String, Mesh)>) -> Result<bool, StoreError> {
     let store = Store::open(database_url).await?;
-    if !store.jobs().await?.is_empty() {
+    if !store.is_fresh().await? {
         return Ok(false);
     }
     work::bring_in_directly(&store, name, parts).await?;

@@ -92,9 +92,64 @@ impl Problem {
         Self::new("after-stopped", "An earlier step is stopped", StatusCode::CONFLICT, detail)
     }
 
+    pub(crate) fn too_much_memory(limit: u64) -> Self {
+        let detail = format!(
+            "The work needed more than {limit} MB, the most a task may have here. Nothing was changed. Coarser figures, or a \
+             part with fewer triangles, need less."
+        );
+        Self::new("too-much-memory", "Too much memory", StatusCode::UNPROCESSABLE_ENTITY, detail)
+    }
+
+    pub(crate) fn too_long(limit: u64) -> Self {
+        let detail = format!(
+            "The work took more than {limit} s, the most a task may take here. Nothing was changed. Coarser figures, or a part \
+             with fewer triangles, take less."
+        );
+        Self::new("too-long", "It takes too long", StatusCode::UNPROCESSABLE_ENTITY, detail)
+    }
+
+    /// The database does not answer.
+    pub(crate) fn away() -> Self {
+        let detail = "The database does not answer. Nothing was lost; it is asked again every second.";
+        Self::new("database-away", "The database does not answer", StatusCode::SERVICE_UNAVAILABLE, detail)
+    }
+
+    /// Too much is under way.
+    pub(crate) fn busy(what: &str) -> Self {
+        let detail = format!("{what} at the moment. Ask again in a while.");
+        Self::new("busy", "Busy", StatusCode::SERVICE_UNAVAILABLE, detail)
+    }
+
+    pub(crate) fn too_slow() -> Self {
+        let detail = "The file came in too slowly, and was given up. Send it again.";
+        Self::new("too-slow", "Given up", StatusCode::REQUEST_TIMEOUT, detail)
+    }
+
+    pub(crate) fn forbidden(detail: &str) -> Self {
+        Self::new("forbidden", "Not from here", StatusCode::FORBIDDEN, detail)
+    }
+
+    pub(crate) fn unknown_host(host: &str) -> Self {
+        let detail = format!(
+            "This server does not answer for the name {host}. Its operator can allow it with --host (docs/operate.md)."
+        );
+        Self::new("unknown-host", "Not this server", StatusCode::MISDIRECTED_REQUEST, detail)
+    }
+
+    pub(crate) fn no_token() -> Self {
+        let detail = "This server is for those who have its token: open it once as /?token=…, or send the token as a bearer.";
+        Self::new("no-token", "A token is needed", StatusCode::UNAUTHORIZED, detail)
+    }
+
     pub(crate) fn worker_died() -> Self {
-        let detail = "The work was begun several times and never finished; the program stopped each time.";
+        let detail = "The work was begun twice, and each time the program stopped in the middle of it. Nothing was changed.";
         Self::new("work-lost", "The work was lost", StatusCode::INTERNAL_SERVER_ERROR, detail)
+    }
+
+    /// A result whose figures are no numbers.
+    fn beyond_numbers(what: &str) -> Self {
+        let detail = format!("In {what} there would be figures that are no numbers, so it was not kept. Nothing was changed.");
+        Self::new("refused", "This cannot be done", StatusCode::UNPROCESSABLE_ENTITY, detail)
     }
 
     pub(crate) fn cancelled() -> Self {
@@ -116,7 +171,10 @@ impl IntoResponse for Problem {
     fn into_response(self) -> Response {
         let status = StatusCode::from_u16(self.status).unwrap_or(StatusCode::INTERNAL_SERVER_ERROR);
         let mut answer = (status, [(header::CONTENT_TYPE, "application/problem+json")], Json(self)).into_response();
-        if status == StatusCode::PAYLOAD_TOO_LARGE {
+        if status == StatusCode::SERVICE_UNAVAILABLE {
+            answer.headers_mut().insert(header::RETRY_AFTER, HeaderValue::from_static("1"));
+        }
+        if matches!(status, StatusCode::PAYLOAD_TOO_LARGE | StatusCode::REQUEST_TIMEOUT) {
             // The rest of the request is never read, so the connection ends here: who is told can make no other
             // request on it, and find it closed halfway.
             answer.headers_mut().insert(header::CONNECTION, HeaderValue::from_static("close"));
@@ -131,6 +189,11 @@ impl From<StoreError> for Problem {
             StoreError::Stale { held, now } => Self::stale(held, now),
             StoreError::NoSuch(what) => Self::not_found(what),
             StoreError::LeaseLost => Self::cancelled(),
+            StoreError::Unreadable(what) => Self::beyond_numbers(&what),
+            away if away.is_away() => {
+                tracing::warn!("{away}");
+                Self::away()
+            }
             other => Self::internal(other),
         }
     }

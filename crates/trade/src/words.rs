@@ -9,6 +9,22 @@ pub(crate) fn xyz(p: Point) -> Xyz {
     p.to_array()
 }
 
+/// Whether a character stands for itself: it neither controls nor turns the direction of the text after it, nor is it without width.
+fn is_plain_character(c: char) -> bool {
+    let turns = matches!(c, '\u{061C}' | '\u{200B}'..='\u{200F}' | '\u{2028}'..='\u{202E}' | '\u{2060}'..='\u{206F}' | '\u{FEFF}');
+    !c.is_control() && !turns
+}
+
+/// Whether a name can be shown as it is anywhere.
+pub fn is_plain(text: &str) -> bool {
+    text.chars().all(is_plain_character)
+}
+
+/// A name without what cannot be shown as it is anywhere.
+pub fn plain(text: &str) -> String {
+    text.chars().filter(|c| is_plain_character(*c)).collect()
+}
+
 /// A length with as many decimals as its size deserves: `214 mm`, `3.27 mm`, `0.0412 mm`.
 pub fn millimetres(x: f64) -> String {
     format!("{} mm", figure(x))

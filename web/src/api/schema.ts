@@ -21,6 +21,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/deleted-jobs': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Deleted jobs that can still be brought back, the last first. */
+        get: operations['list_deleted_jobs'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/deleted-jobs/{job}/bring-back': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a deleted job back. */
+        post: operations['bring_back_job'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs': {
         parameters: {
             query?: never;
@@ -50,7 +84,8 @@ export interface paths {
         get: operations['show_job'];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Deletes a job. For 30 days it can be brought back as it was. */
+        delete: operations['delete_job'];
         options?: never;
         head?: never;
         patch?: never;
@@ -1372,6 +1407,19 @@ export interface components {
              * @description Its radius, mm.
              */
             radius: number;
+        };
+        /** @description A deleted job that can still be brought back. */
+        DeletedJob: {
+            /** @description When it was deleted, as in RFC 3339, UTC. */
+            at: string;
+            /**
+             * Format: int32
+             * @description How long after that it can be brought back, days.
+             */
+            days: number;
+            /** Format: uuid */
+            id: string;
+            name: string;
         };
         /** @description How far one surface lies from another, both ways. */
         DeviationView: {
@@ -4424,6 +4472,54 @@ export interface operations {
             };
         };
     };
+    list_deleted_jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['DeletedJob'][];
+                };
+            };
+        };
+    };
+    bring_back_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['JobView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: never;
@@ -4492,6 +4588,33 @@ export interface operations {
                 content: {
                     'application/json': components['schemas']['JobView'];
                 };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    delete_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             404: {
                 headers: {

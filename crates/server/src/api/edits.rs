@@ -16,7 +16,7 @@ use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use super::extract::{At, Sent};
-use super::jobs::{JobView, PartView, person, queue};
+use super::jobs::{JobView, PartView, job_name, person, queue};
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::Problem;
@@ -140,10 +140,7 @@ pub(crate) async fn copy(
     At(job): At<Uuid>,
     Sent(copy): Sent<CopyRequest>,
 ) -> Result<(StatusCode, Json<JobView>), Problem> {
-    let name = copy.name.trim();
-    if name.is_empty() || name.chars().count() > 200 {
-        return Err(Problem::bad_request("A job needs a name of at most 200 characters."));
-    }
+    let name = job_name(&copy.name)?;
     app.store.revisions(job).await?;
     let id = app.store.copy_job(job, name).await?;
     Ok((StatusCode::CREATED, Json(JobView::new(app.store.job(id).await?))))

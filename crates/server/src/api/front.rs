@@ -9,18 +9,16 @@ use rust_embed::RustEmbed;
 #[allow_missing = true]
 struct Files;
 
-/// A file of the front end; any other path is the single page.
-pub(super) fn file(uri: &Uri) -> Response {
+/// A file of the front end; `/` is the page.
+pub(super) fn file(uri: &Uri) -> Option<Response> {
     let path = uri.path().trim_start_matches('/');
-    let (file, name) = match Files::get(path) {
-        Some(file) => (Some(file), path),
-        None => (Files::get("index.html"), "index.html"),
-    };
-    let Some(file) = file else {
-        return (StatusCode::NOT_FOUND, "The front end was not built into this binary.").into_response();
+    let name = if path.is_empty() { "index.html" } else { path };
+    let Some(file) = Files::get(name) else {
+        let page = path.is_empty();
+        return page.then(|| (StatusCode::NOT_FOUND, "The front end was not built into this binary.").into_response());
     };
     // Names under assets/ carry a hash of their content.
     let keep = if name.starts_with("assets/") { "public, max-age=31536000, immutable" } else { "no-cache" };
     let kind = file.metadata.mimetype().to_owned();
-    ([(header::CONTENT_TYPE, kind), (header::CACHE_CONTROL, keep.to_owned())], file.data).into_response()
+    Some(([(header::CONTENT_TYPE, kind), (header::CACHE_CONTROL, keep.to_owned())], file.data).into_response())
 }

@@ -1,8 +1,10 @@
 //! Jobs, bringing files in, forecasts, steps.
 
 use std::sync::Arc;
+use std::time::Instant;
 
 use axum::Json;
+use axum::extract::multipart::{Field, MultipartError};
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use nimbet_ledger::{
@@ -10,6 +12,7 @@ use nimbet_ledger::{
     StepReport, StepState, UnitChoice,
 };
 use nimbet_trade::Figures;
+use nimbet_trade::words::{is_plain, plain};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -18,7 +21,7 @@ use super::extract::{At, Sent};
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::{Problem, sentence};
-use crate::store::JobRow;
+use crate::store::{DELETED_DAYS, JobRow, Upload};
 use crate::work::{TaskRequest, inputs_of};
 
 /// A job in the list of jobs.
@@ -187,12 +190,52 @@ pub(crate) async fn create(
     State(app): State<Arc<App>>,
     Sent(new): Sent<NewJob>,
 ) -> Result<(StatusCode, Json<JobView>), Problem> {
-    let name = new.name.trim();
-    if name.is_empty() || name.chars().count() > 200 {
-        return Err(Problem::bad_request("A job needs a name of at most 200 characters."));
-    }
-    let id = app.store.create_job(name).await?;
+    let id = app.store.create_job(job_name(&new.name)?).await?;
     Ok((StatusCode::CREATED, Json(JobView::new(app.store.job(id).await?))))
+}
+
+/// The name of a job, if it is one.
+pub(super) fn job_name(name: &str) -> Result<&str, Problem> {
+    let name = name.trim();
+    if name.is_empty() || name.chars().count() > 200 || !is_plain(name) {
+        let told = "A job needs a name of at most 200 characters, without characters that control or turn text.";
+        return Err(Problem::bad_request(told));
+    }
+    Ok(name)
+}
+
+/// A deleted job that can still be brought back.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct DeletedJob {
+    id: Uuid,
+    name: String,
+    /// When it was deleted, as in RFC 3339, UTC.
+    at: String,
+    /// How long after that it can be brought back, days.
+    days: u32,
+}
+
+/// Deleted jobs that can still be brought back, the last first.
+#[utoipa::path(get, operation_id = "list_deleted_jobs", path = "/deleted-jobs", responses((status = 200, body = [DeletedJob])))]
+pub(crate) async fn deleted(State(app): State<Arc<App>>) -> Result<Json<Vec<DeletedJob>>, Problem> {
+    let jobs = app.store.deleted_jobs().await?.into_iter();
+    Ok(Json(jobs.map(|(id, name, at)| DeletedJob { id, name, at, days: DELETED_DAYS }).collect()))
+}
+
+/// Deletes a job. For 30 days it can be brought back as it was.
+#[utoipa::path(delete, operation_id = "delete_job", path = "/jobs/{job}", params(("job" = Uuid, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+pub(crate) async fn delete(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<StatusCode, Problem> {
+    app.store.delete_job(job, true).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Brings a deleted job back.
+#[utoipa::path(post, operation_id = "bring_back_job", path = "/deleted-jobs/{job}/bring-back", params(("job" = Uuid, Path)),
+    responses((status = 200, body = JobView), (status = 404, body = Problem)))]
+pub(crate) async fn bring_back(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<Json<JobView>, Problem> {
+    app.store.delete_job(job, false).await?;
+    Ok(Json(JobView::new(app.store.job(job).await?)))
 }
 
 /// A job with its parts and ledger.
@@ -226,48 +269,77 @@ pub(crate) async fn bring_in(
     At(job): At<Uuid>,
     mut form: Multipart,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
-    let limit = app.config.upload_limit;
-    let broken = |e: axum::extract::multipart::MultipartError| {
-        if e.status() == StatusCode::PAYLOAD_TOO_LARGE {
-            Problem::too_large(limit)
-        } else {
-            Problem::bad_request(e.body_text())
-        }
-    };
+    let _room = app.uploads.enter().await?;
+    app.store.revisions(job).await?;
     let (mut file, mut unit, mut who, mut recipe) = (None, UnitChoice::Auto, None, None);
-    while let Some(mut field) = form.next_field().await.map_err(broken)? {
+    while let Some(field) = form.next_field().await.map_err(broken)? {
         match field.name() {
-            Some("file") => {
-                let name = field.file_name().unwrap_or("part").chars().take(200).collect::<String>();
-                let mut bytes = Vec::new();
-                while let Some(chunk) = field.chunk().await.map_err(broken)? {
-                    if bytes.len() + chunk.len() > limit {
-                        return Err(Problem::too_large(limit));
-                    }
-                    bytes.extend_from_slice(&chunk);
-                }
-                file = Some((name, bytes));
+            Some("file") if file.is_none() => {
+                let name: String = plain(field.file_name().unwrap_or("part")).chars().take(200).collect();
+                file = Some((name, take_in(&app, field).await?));
             }
+            Some("file") => return Err(Problem::bad_request("One form brings one file.")),
             Some("unit") => {
-                let text = field.text().await.map_err(broken)?;
+                let text = words(field).await?;
                 unit = serde_json::from_value(text.into()).map_err(|e| Problem::bad_request(format!("unit: {e}")))?;
             }
-            Some("who") => who = Some(field.text().await.map_err(broken)?),
+            Some("who") => who = Some(words(field).await?),
             Some("recipe") => {
-                let text = field.text().await.map_err(broken)?;
+                let text = words(field).await?;
                 recipe = Some(Recipe::parse(&text).map_err(|e| Problem::bad_request(sentence(&e.to_string())))?);
             }
             _ => {}
         }
     }
     let who = person(who)?;
-    let (name, bytes) = file.ok_or_else(|| Problem::bad_request("The form holds no file."))?;
-    app.store.job(job).await?;
-    let (source, bytes) =
-        tokio::task::spawn_blocking(move || (Hash::of(&bytes), bytes)).await.map_err(Problem::internal)?;
-    app.store.keep_blob(source, bytes).await?;
+    let (name, source) = file.ok_or_else(|| Problem::bad_request("The form holds no file."))?;
     let what = Action::BringIn(BringIn { file: name, source, unit });
     queue(&app, job, &TaskRequest::BringIn { what, who, recipe }).await
+}
+
+fn broken(e: MultipartError) -> Problem {
+    // A body that pauses too long ends with an error of its own.
+    let slow = std::iter::successors(Some(&e as &dyn std::error::Error), |e| e.source());
+    match slow.into_iter().any(|e| e.is::<tower_http::timeout::TimeoutError>()) {
+        true => Problem::too_slow(),
+        false => Problem::bad_request(e.body_text()),
+    }
+}
+
+/// A short field of a form.
+async fn words(mut field: Field<'_>) -> Result<String, Problem> {
+    /// Recipes are the longest.
+    const LONGEST: usize = 1 << 20;
+    let mut bytes = Vec::new();
+    while let Some(chunk) = field.chunk().await.map_err(broken)? {
+        if bytes.len() + chunk.len() > LONGEST {
+            return Err(Problem::bad_request("A field of the form is longer than 1 MB."));
+        }
+        bytes.extend_from_slice(&chunk);
+    }
+    String::from_utf8(bytes).map_err(|_| Problem::bad_request("A field of the form is not UTF-8."))
+}
+
+/// Keeps a file chunk by chunk as it comes in; gives its hash.
+async fn take_in(app: &App, mut field: Field<'_>) -> Result<Hash, Problem> {
+    let (begun, limit) = (Instant::now(), app.config.upload_limit);
+    let mut upload = app.store.begin_upload().await?;
+    let fault = loop {
+        match field.chunk().await {
+            Ok(None) => return Ok(upload.finish().await?),
+            Ok(Some(chunk)) if upload.length() + chunk.len() as u64 > limit as u64 => break Problem::too_large(limit),
+            Ok(Some(_)) if begun.elapsed() > Upload::LONGEST => break Problem::too_slow(),
+            Ok(Some(chunk)) => {
+                if let Err(error) = upload.push(&chunk).await {
+                    break error.into();
+                }
+            }
+            Err(error) => break broken(error),
+        }
+    };
+    // If this fails as well, what came in is tidied away later.
+    let _ = upload.give_up().await;
+    Err(fault)
 }
 
 /// A step to be forecast or applied.
@@ -366,6 +438,9 @@ pub(crate) async fn label_step(
             Some(t) if t.chars().count() > most => Err(Problem::bad_request(format!(
                 "A name has at most 200 characters, a note 4000; this has more than {most}."
             ))),
+            Some(t) if !t.lines().all(is_plain) => {
+                Err(Problem::bad_request("A name or note is without characters that control or turn text."))
+            }
             text => Ok(text),
         }
     };
@@ -391,7 +466,9 @@ pub(crate) async fn export_recipe(
 pub(super) fn person(who: Option<String>) -> Result<Option<String>, Problem> {
     let who = who.map(|w| w.trim().to_owned()).filter(|w| !w.is_empty());
     match &who {
-        Some(w) if w.chars().count() > 100 => Err(Problem::bad_request("A person's name has at most 100 characters.")),
+        Some(w) if w.chars().count() > 100 || !is_plain(w) => Err(Problem::bad_request(
+            "A person's name has at most 100 characters, none of which control or turn text.",
+        )),
         _ => Ok(who),
     }
 }
@@ -402,8 +479,13 @@ pub(super) async fn queue(
     job: Uuid,
     request: &TaskRequest,
 ) -> Result<(StatusCode, Json<TaskView>), Problem> {
+    /// A queue nobody would wait for the end of.
+    const MOST_WAITING: i64 = 500;
+    if app.store.waiting_tasks().await? >= MOST_WAITING {
+        return Err(Problem::busy("500 tasks wait to be done"));
+    }
     let text = serde_json::to_string(request).map_err(Problem::internal)?;
     let id = app.store.queue_task(job, &text).await?;
-    app.task_bell.notify_one();
+    app.ring();
     Ok((StatusCode::ACCEPTED, Json(TaskView::from(app.store.task(id).await?))))
 }

@@ -10,18 +10,17 @@ use bytes::Bytes;
 use nimbet_formats::{Detail, DisplayExtras, display_glb};
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Mesh, Progress, Topology, mesh_bytes, rims};
+use nimbet_kernel::{Mesh, Progress, Topology, rims};
 use nimbet_ledger::Hash;
 use nimbet_trade::examine::{chain_points, name_rims};
 use nimbet_trade::weigh::{Faceting, VolumeGuess, Weighing, faceting, guess_volume};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
+use super::desk::on_meshes;
 use super::extract::At;
-use super::surfaces::on_meshes;
 use crate::App;
 use crate::problem::Problem;
-use crate::work::mesh_blob;
 
 pub(super) const FOR_EVER: &str = "public, max-age=31536000, immutable";
 
@@ -93,9 +92,7 @@ pub(crate) async fn display(
 
 async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, Problem> {
     let tangle = app.store.examination(hash).await?.tangle;
-    let bytes = mesh_blob(&app, hash).await?;
-    tokio::task::spawn_blocking(move || {
-        let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
+    on_meshes(&app, [hash], move |[mesh], _| {
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
         let (chains, facts) = name_rims(&mesh, rims::rims(&topology));
         let crowded = topology.edges_with(EdgeUse::Crowded).chain(topology.edges_with(EdgeUse::Clashing));
@@ -114,7 +111,6 @@ async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, 
         Ok(Bytes::from(display_glb(&mesh, &extras, detail)))
     })
     .await
-    .map_err(Problem::internal)?
 }
 
 /// How far one surface lies from another, both ways.

@@ -1,11 +1,13 @@
 //! The API under `/api/v1`, and the front end.
 
 mod catalogue;
+mod desk;
 mod edits;
 mod extract;
 mod front;
 mod jobs;
 mod meshes;
+mod operate;
 mod releases;
 mod surfaces;
 mod tasks;
@@ -13,6 +15,7 @@ mod threads;
 mod walls;
 mod watch;
 mod weigh;
+mod who;
 
 pub(crate) use meshes::DeviationView;
 pub(crate) use walls::WallFindingsView;
@@ -20,6 +23,7 @@ pub(crate) use watch::Watched;
 pub(crate) use weigh::HeldVessel;
 
 use std::sync::Arc;
+use std::time::Duration;
 
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
@@ -28,9 +32,10 @@ use axum::routing::get;
 use tower_http::CompressionLevel;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
+use tower_http::timeout::RequestBodyTimeoutLayer;
 use tower_http::trace::TraceLayer;
 use utoipa::OpenApi;
-use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::router::{OpenApiRouter, UtoipaMethodRouterExt};
 use utoipa_axum::routes;
 
 use crate::App;
@@ -46,8 +51,10 @@ struct Doc;
 fn described() -> OpenApiRouter<Arc<App>> {
     let v1 = OpenApiRouter::new()
         .routes(routes!(jobs::list, jobs::create))
-        .routes(routes!(jobs::show))
-        .routes(routes!(jobs::bring_in))
+        .routes(routes!(jobs::show, jobs::delete))
+        .routes(routes!(jobs::deleted))
+        .routes(routes!(jobs::bring_back))
+        .routes(routes!(jobs::bring_in).layer(DefaultBodyLimit::disable()))
         .routes(routes!(jobs::forecast))
         .routes(routes!(jobs::apply))
         .routes(routes!(edits::edit))
@@ -96,17 +103,24 @@ pub(crate) fn document() -> utoipa::openapi::OpenApi {
 }
 
 pub(crate) fn router(app: Arc<App>) -> Router {
-    let limit = app.config.upload_limit + (1 << 20);
+    /// No step, recipe or setting needs more. Files go past this limit: they are streamed, and have one of their own.
+    const BODY: usize = 2 << 20;
+    /// A body comes in without longer pauses.
+    const PAUSE: Duration = Duration::from_secs(20);
     let (router, _) = described().split_for_parts();
     router
         .route("/api/v1/openapi.json", get(|| async { crate::schema::openapi_json() }))
-        .fallback(|uri: Uri| async move {
-            if uri.path().starts_with("/api/") { Err(Problem::not_found("address")) } else { Ok(front::file(&uri)) }
-        })
-        .layer(DefaultBodyLimit::max(limit))
+        .route("/health/live", get(operate::live))
+        .route("/health/ready", get(operate::ready))
+        .route("/metrics", get(operate::metrics))
+        .method_not_allowed_fallback(|| async { Problem::not_found("way of asking this") })
+        .fallback(|uri: Uri| async move { front::file(&uri).ok_or_else(|| Problem::not_found("address")) })
+        .layer(DefaultBodyLimit::max(BODY))
+        .layer(RequestBodyTimeoutLayer::new(PAUSE))
         .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
         .layer(TraceLayer::new_for_http())
         .layer(CatchPanicLayer::new())
         .layer(axum::middleware::from_fn(watch::named))
+        .layer(axum::middleware::from_fn_with_state(app.clone(), who::may_ask))
         .with_state(app)
 }

@@ -9,42 +9,18 @@ use axum::response::IntoResponse;
 use bytes::Bytes;
 use nimbet_formats::{Detail, DisplayExtras, display_glb};
 use nimbet_kernel::deviation::spread;
-use nimbet_kernel::{Aabb, Mesh, Progress, mesh_bytes};
-use nimbet_ledger::Hash;
+use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_trade::examine::{FaceFacts, face_facts};
 use nimbet_trade::harm::taken_between;
 use nimbet_trade::seal::{WrapForetold, foretell_wrap};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
+use super::desk::on_meshes;
 use super::extract::At;
 use super::meshes::{FOR_EVER, parse};
-use super::watch::Waited;
 use crate::App;
 use crate::problem::Problem;
-use crate::work::mesh_blob;
-
-/// Does heavy work on meshes off the request threads; stops it when nobody waits for it any more.
-pub(super) async fn on_meshes<T: Send + 'static, const N: usize>(
-    app: &Arc<App>,
-    hashes: [Hash; N],
-    work: impl FnOnce([Mesh; N], &Progress) -> Result<T, Problem> + Send + 'static,
-) -> Result<T, Problem> {
-    let mut bytes = Vec::with_capacity(N);
-    for hash in hashes {
-        bytes.push(mesh_blob(app, hash).await?);
-    }
-    let waited = Waited::begin(app);
-    let progress = waited.progress();
-    tokio::task::spawn_blocking(move || {
-        let meshes: Vec<Mesh> =
-            bytes.iter().map(|b| mesh_bytes::from_bytes(b)).collect::<Result<_, _>>().map_err(Problem::internal)?;
-        let meshes = <[Mesh; N]>::try_from(meshes).map_err(|_| Problem::internal("a mesh is missing"))?;
-        work(meshes, &progress)
-    })
-    .await
-    .map_err(Problem::internal)?
-}
 
 /// The faces of a mesh.
 #[derive(Serialize, ToSchema)]

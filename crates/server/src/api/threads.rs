@@ -16,7 +16,7 @@ use uuid::Uuid;
 use super::extract::{At, Sent};
 use super::jobs::queue;
 use super::meshes::parse;
-use super::surfaces::on_meshes;
+use super::desk::on_meshes;
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::Problem;

@@ -20,9 +20,9 @@ use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
+use super::desk::on_meshes;
 use super::extract::At;
 use super::meshes::{FOR_EVER, parse};
-use super::surfaces::on_meshes;
 use crate::App;
 use crate::problem::Problem;
 

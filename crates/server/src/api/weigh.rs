@@ -17,9 +17,9 @@ use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
+use super::desk::{at_desk, on_meshes};
 use super::extract::{At, Sent};
 use super::meshes::{FOR_EVER, parse};
-use super::surfaces::on_meshes;
 use crate::App;
 use crate::problem::Problem;
 use crate::work::mesh_blob;
@@ -88,16 +88,16 @@ pub(crate) async fn capacity(
     let (found, kept) = (pick.clone(), app.clone());
     let find = async move {
         let bytes = mesh_blob(&kept, hash).await?;
-        let work = move || {
+        at_desk(&kept, move |progress| {
             let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
-            let known = found.find(&mesh, &Progress::unwatched()).map_err(told)?;
+            let known = found.find(&mesh, progress).map_err(told)?;
             Ok(HeldVessel(Arc::new((mesh, known))))
-        };
-        tokio::task::spawn_blocking(work).await.map_err(Problem::internal)?
+        })
+        .await
     };
     let held = app.vessels.try_get_with(key, find).await.map_err(|p: Arc<Problem>| (*p).clone())?;
-    let fill = move || pick.filled(&held.0.0, &held.0.1, to, &Progress::unwatched());
-    let capacity = tokio::task::spawn_blocking(fill).await.map_err(Problem::internal)?.map_err(told)?;
+    let fill = move |progress: &Progress| pick.filled(&held.0.0, &held.0.1, to, progress).map_err(told);
+    let capacity = at_desk(&app, fill).await?;
     Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(CapacityView { capacity })))
 }
 

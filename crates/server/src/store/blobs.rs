@@ -3,10 +3,10 @@
 use nimbet_ledger::Hash;
 use sqlx::Row;
 
-use super::{Result, Store, StoreError};
+use super::{Result, Store, StoreError, off_the_runtime};
 
 /// Bytes in a chunk before compression. One row of a megabyte is read and written fastest.
-const CHUNK: usize = 1 << 20;
+pub(super) const CHUNK: usize = 1 << 20;
 /// The fastest level: meshes shrink to about a half, and higher levels gain a tenth for ten times the time.
 const LEVEL: i32 = 1;
 
@@ -19,11 +19,8 @@ impl Store {
             return Ok(());
         }
         let length = bytes.len() as i64;
-        let chunks = tokio::task::spawn_blocking(move || -> std::io::Result<Vec<Vec<u8>>> {
-            bytes.chunks(CHUNK).map(|c| zstd::bulk::compress(c, LEVEL)).collect()
-        })
-        .await
-        .map_err(|e| StoreError::Compression(std::io::Error::other(e)))??;
+        let chunks =
+            off_the_runtime(move || bytes.chunks(CHUNK).map(compressed).collect::<Result<Vec<Vec<u8>>>>()).await?;
         let mut tx = self.pool.begin().await?;
         for (n, chunk) in chunks.iter().enumerate() {
             sqlx::query("INSERT IGNORE INTO blob_chunks (hash, chunk, data) VALUES (?, ?, ?)")
@@ -64,7 +61,7 @@ impl Store {
             .fetch_all(&self.pool)
             .await?;
         let chunks = rows.iter().map(|r| r.try_get::<Vec<u8>, _>(0)).collect::<std::result::Result<Vec<_>, _>>()?;
-        tokio::task::spawn_blocking(move || {
+        off_the_runtime(move || {
             let mut bytes = Vec::with_capacity(usize::try_from(length).unwrap_or(0));
             for chunk in chunks {
                 let plain = zstd::bulk::decompress(&chunk, CHUNK).map_err(|_| StoreError::Damaged(hash.to_string()))?;
@@ -73,6 +70,9 @@ impl Store {
             if Hash::of(&bytes) == hash { Ok(bytes) } else { Err(StoreError::Damaged(hash.to_string())) }
         })
         .await
-        .map_err(|e| StoreError::Compression(std::io::Error::other(e)))?
     }
+}
+
+pub(super) fn compressed(chunk: &[u8]) -> Result<Vec<u8>> {
+    Ok(zstd::bulk::compress(chunk, LEVEL)?)
 }

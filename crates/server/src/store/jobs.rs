@@ -6,7 +6,7 @@ use sqlx::{MySqlConnection, Row};
 use uuid::Uuid;
 
 use super::tasks::{Claimed, finish_in};
-use super::{Result, Store, StoreError, again_if_passing, hash_of};
+use super::{Result, Store, StoreError, again_if_passing, hash_of, read_kept, written};
 
 /// A job with its ledger.
 #[derive(Clone, Debug)]
@@ -81,23 +81,47 @@ pub(crate) struct Change<'a> {
 impl Store {
     /// Makes an empty job.
     pub(crate) async fn create_job(&self, name: &str) -> Result<Uuid> {
-        let id = Uuid::now_v7();
+        self.create_job_of(name, &[]).await
+    }
+
+    /// Makes a job that begins with some steps; all of it or nothing.
+    pub(crate) async fn create_job_of(&self, name: &str, steps: &[NewStep]) -> Result<Uuid> {
         let mut tx = self.pool.begin().await?;
-        sqlx::query("INSERT INTO jobs (id, name) VALUES (?, ?)").bind(id).bind(name).execute(&mut *tx).await?;
-        sqlx::query("INSERT INTO ledger_lines (job_id, version, editions, cursor_at, what) VALUES (?, 0, '[]', 0, 'the beginning')")
-            .bind(id)
-            .execute(&mut *tx)
-            .await?;
+        let id = create_in(&mut tx, name).await?;
+        let change = Change { revision: None, who: None, task: None };
+        for step in steps {
+            let row = job_in(&mut tx, id, true).await?;
+            put_in(&mut tx, &row, step, change).await?;
+        }
         tx.commit().await?;
         Ok(id)
     }
 
+    /// Whether there was ever a job.
+    pub(crate) async fn is_fresh(&self) -> Result<bool> {
+        Ok(sqlx::query("SELECT 1 FROM jobs LIMIT 1").fetch_optional(&self.pool).await?.is_none())
+    }
+
     /// Ids, names and revisions of all jobs, the newest first.
     pub(crate) async fn jobs(&self) -> Result<Vec<(Uuid, String, i64)>> {
-        let rows = sqlx::query("SELECT id, name, revision FROM jobs ORDER BY created_at DESC, id DESC")
-            .fetch_all(&self.pool)
-            .await?;
+        let query = "SELECT id, name, revision FROM jobs WHERE deleted_at IS NULL ORDER BY created_at DESC, id DESC";
+        let rows = sqlx::query(query).fetch_all(&self.pool).await?;
         rows.iter().map(|r| Ok((r.try_get(0)?, r.try_get(1)?, r.try_get(2)?))).collect()
+    }
+
+    /// Ids and names of deleted jobs that can still be brought back, with when they were deleted; the last first.
+    pub(crate) async fn deleted_jobs(&self) -> Result<Vec<(Uuid, String, String)>> {
+        let query = "SELECT id, name, DATE_FORMAT(deleted_at, '%Y-%m-%dT%TZ') FROM jobs WHERE deleted_at IS NOT NULL \
+            ORDER BY deleted_at DESC, id DESC";
+        let rows = sqlx::query(query).fetch_all(&self.pool).await?;
+        rows.iter().map(|r| Ok((r.try_get(0)?, r.try_get(1)?, r.try_get(2)?))).collect()
+    }
+
+    /// Deletes a job, or brings it back.
+    pub(crate) async fn delete_job(&self, id: Uuid, deleted: bool) -> Result<()> {
+        let query = "UPDATE jobs SET deleted_at = IF(?, UTC_TIMESTAMP(3), NULL) WHERE id = ? AND (deleted_at IS NULL) = ?";
+        let done = sqlx::query(query).bind(deleted).bind(id).bind(deleted).execute(&self.pool).await?;
+        if done.rows_affected() == 1 { Ok(()) } else { Err(StoreError::NoSuch("job")) }
     }
 
     /// A job with its ledger, read in one transaction.
@@ -110,7 +134,7 @@ impl Store {
 
     /// The revisions of a job and of how it is set up.
     pub(crate) async fn revisions(&self, id: Uuid) -> Result<(i64, i64)> {
-        let query = "SELECT revision, setup_revision FROM jobs WHERE id = ?";
+        let query = "SELECT revision, setup_revision FROM jobs WHERE id = ? AND deleted_at IS NULL";
         let row = sqlx::query(query).bind(id).fetch_optional(&self.pool).await?;
         let row = row.ok_or(StoreError::NoSuch("job"))?;
         Ok((row.try_get(0)?, row.try_get(1)?))
@@ -129,7 +153,7 @@ impl Store {
     /// Sets how a job is set up.
     pub(crate) async fn set_up(&self, id: Uuid, revision: i64, setup: &Setup) -> Result<()> {
         let mut tx = self.pool.begin().await?;
-        let row = sqlx::query("SELECT setup_revision FROM jobs WHERE id = ? FOR UPDATE")
+        let row = sqlx::query("SELECT setup_revision FROM jobs WHERE id = ? AND deleted_at IS NULL FOR UPDATE")
             .bind(id)
             .fetch_optional(&mut *tx)
             .await?
@@ -208,15 +232,7 @@ impl Store {
         let mut tx = self.pool.begin().await?;
         let row = job_in(&mut tx, id, true).await?;
         refuse_stale(change, row.revision)?;
-        let number = row.next_number;
-        let mut history = row.history.clone();
-        let next = number + 1 + step.report.made.len() as u32;
-        let made = step.as_step(number);
-        let what = made.action.title();
-        history.steps.insert(history.cursor, made);
-        history.cursor += 1;
-        let revision = row.revision + 1;
-        commit_in(&mut tx, &row, &history, next, &what, change).await?;
+        let (number, revision) = put_in(&mut tx, &row, step, change).await?;
         if let Some(task) = change.task {
             finish_in(&mut tx, task, Ok(&serde_json::json!({ "step": number, "revision": revision }))).await?;
         }
@@ -248,8 +264,8 @@ impl Store {
 
     /// Makes another job with the ledger of one as it is now. Nothing is worked out anew.
     pub(crate) async fn copy_job(&self, id: Uuid, name: &str) -> Result<Uuid> {
-        let copy = self.create_job(name).await?;
         let mut tx = self.pool.begin().await?;
+        let copy = create_in(&mut tx, name).await?;
         let from = job_in(&mut tx, id, true).await?;
         let to = job_in(&mut tx, copy, true).await?;
         let change = Change { revision: None, who: None, task: None };
@@ -260,6 +276,31 @@ impl Store {
         tx.commit().await?;
         Ok(copy)
     }
+}
+
+async fn create_in(tx: &mut MySqlConnection, name: &str) -> Result<Uuid> {
+    let id = Uuid::now_v7();
+    sqlx::query("INSERT INTO jobs (id, name) VALUES (?, ?)").bind(id).bind(name).execute(&mut *tx).await?;
+    sqlx::query(
+        "INSERT INTO ledger_lines (job_id, version, editions, cursor_at, what) VALUES (?, 0, '[]', 0, 'the beginning')",
+    )
+    .bind(id)
+    .execute(tx)
+    .await?;
+    Ok(id)
+}
+
+/// Puts a step down at the cursor; gives its number and the new revision.
+async fn put_in(tx: &mut MySqlConnection, row: &JobRow, step: &NewStep, change: Change<'_>) -> Result<(u32, i64)> {
+    let number = row.next_number;
+    let mut history = row.history.clone();
+    let next = number + 1 + step.report.made.len() as u32;
+    let made = step.as_step(number);
+    let what = made.action.title();
+    history.steps.insert(history.cursor, made);
+    history.cursor += 1;
+    commit_in(tx, row, &history, next, &what, change).await?;
+    Ok((number, row.revision + 1))
 }
 
 /// Puts down a line with editions of its own for the steps that are not as they were.
@@ -290,7 +331,7 @@ async fn commit_in(
         .bind(step.part.0)
         .bind(serde_json::to_string(&step.action)?)
         .bind(&step.mesh.0[..])
-        .bind(serde_json::to_string(&step.report)?)
+        .bind(written(&step.report, "the report of a step")?)
         .bind(state)
         .bind(&step.name)
         .bind(&step.note)
@@ -328,9 +369,16 @@ async fn commit_in(
     Ok(())
 }
 
+/// Where a step stands whose figures were kept as numbers that are none.
+fn beyond_bounds() -> StepState {
+    let why = "its figures are beyond all bounds and cannot be read; undo it, or remove it".to_owned();
+    StepState::Stopped { why, places: vec![], new_pick: false }
+}
+
 async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow> {
     let query =
-        "SELECT name, revision, version, setup, next_number, next_edition, setup_revision FROM jobs WHERE id = ?";
+        "SELECT name, revision, version, setup, next_number, next_edition, setup_revision FROM jobs \
+         WHERE id = ? AND deleted_at IS NULL";
     let row = sqlx::query(sqlx::AssertSqlSafe(format!("{query}{}", if lock { " FOR UPDATE" } else { "" })))
         .bind(id)
         .fetch_optional(&mut *tx)
@@ -361,13 +409,15 @@ async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow
     let (mut steps, mut stamps) = (Vec::with_capacity(rows.len()), Vec::with_capacity(rows.len()));
     for r in &rows {
         let state: Option<String> = r.try_get(5)?;
+        let state = state.as_deref().map(serde_json::from_str).transpose()?.unwrap_or_default();
+        let (report, numberless) = read_kept(&r.try_get::<String, _>(4)?)?;
         steps.push(Step {
             number: r.try_get::<i32, _>(0)? as u32,
             part: PartId(r.try_get::<i32, _>(1)? as u32),
             action: serde_json::from_str(&r.try_get::<String, _>(2)?)?,
             mesh: hash_of(&r.try_get::<Vec<u8>, _>(3)?)?,
-            report: serde_json::from_str(&r.try_get::<String, _>(4)?)?,
-            state: state.as_deref().map(serde_json::from_str).transpose()?.unwrap_or_default(),
+            report,
+            state: if numberless { beyond_bounds() } else { state },
             name: r.try_get(6)?,
             note: r.try_get(7)?,
         });
@@ -395,7 +445,7 @@ struct Held {
 }
 
 async fn lock_job(tx: &mut MySqlConnection, id: Uuid, revision: Option<i64>) -> Result<Held> {
-    let row = sqlx::query("SELECT revision, version FROM jobs WHERE id = ? FOR UPDATE")
+    let row = sqlx::query("SELECT revision, version FROM jobs WHERE id = ? AND deleted_at IS NULL FOR UPDATE")
         .bind(id)
         .fetch_optional(tx)
         .await?

@@ -4,7 +4,8 @@
 use std::collections::HashSet;
 
 use futures::TryStreamExt;
-use nimbet_ledger::{Action, Hash, StepReport, examination_key};
+use nimbet_ledger::{Hash, examination_key};
+use serde_json::Value;
 use sqlx::Row;
 
 use super::{Result, Store, hash_of};
@@ -53,11 +54,11 @@ impl Store {
         let mut steps = sqlx::query("SELECT mesh, action, report FROM steps").fetch(&self.pool);
         while let Some(row) = steps.try_next().await? {
             needed.insert(hash_of(&row.try_get::<Vec<u8>, _>(0)?)?);
-            if let Action::BringIn(what) = serde_json::from_str(&row.try_get::<String, _>(1)?)? {
-                needed.insert(what.source);
-            }
-            let report: StepReport = serde_json::from_str(&row.try_get::<String, _>(2)?)?;
-            needed.extend(report.made.iter().map(|made| made.mesh));
+            // Looked at as plain JSON: a step that cannot be read any more keeps what it refers to as well.
+            let action: Value = serde_json::from_str(&row.try_get::<String, _>(1)?)?;
+            let report: Value = serde_json::from_str(&row.try_get::<String, _>(2)?)?;
+            let made = report["made"].as_array().into_iter().flatten().map(|made| &made["mesh"]);
+            needed.extend(made.chain([&action["source"]]).filter_map(|hash| hash.as_str()?.parse::<Hash>().ok()));
         }
         drop(steps);
         let mut releases = sqlx::query("SELECT mesh, file FROM releases").fetch(&self.pool);

@@ -6,25 +6,28 @@ use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::{Examination, examine};
 use sqlx::Row;
 
-use super::{Result, Store, StoreError, hash_of};
+use super::{Result, Store, StoreError, hash_of, off_the_runtime, written};
 
 /// A part as a step leaves it, to be kept.
-pub(crate) struct Product<'a> {
-    pub mesh: &'a nimbet_kernel::Mesh,
-    pub examination: &'a Examination,
+pub(crate) struct Product {
+    pub mesh: nimbet_kernel::Mesh,
+    pub examination: Examination,
 }
 
 impl Store {
     /// Keeps a mesh with its examination; gives its hash.
-    pub(crate) async fn keep_product(&self, product: Product<'_>) -> Result<Hash> {
-        let (hash, bytes) = mesh_hash(product.mesh);
+    pub(crate) async fn keep_product(&self, product: Product) -> Result<Hash> {
+        let (hash, bytes, body) = off_the_runtime(move || {
+            let (hash, bytes) = mesh_hash(&product.mesh);
+            Ok((hash, bytes, packed(&product.examination)?))
+        })
+        .await?;
         self.keep_blob(hash, bytes).await?;
-        self.keep_examination(hash, product.examination).await?;
+        self.keep_examination(hash, body).await?;
         Ok(hash)
     }
 
-    async fn keep_examination(&self, mesh: Hash, examination: &Examination) -> Result<()> {
-        let body = zstd::bulk::compress(&serde_json::to_vec(examination)?, 3)?;
+    async fn keep_examination(&self, mesh: Hash, body: Vec<u8>) -> Result<()> {
         sqlx::query("INSERT IGNORE INTO examinations (cache_key, body) VALUES (?, ?)")
             .bind(&examination_key(mesh).0[..])
             .bind(body)
@@ -41,22 +44,23 @@ impl Store {
             .await?;
         if let Some(row) = row {
             let body: Vec<u8> = row.try_get(0)?;
-            return Ok(zstd::stream::decode_all(&body[..])?);
+            return off_the_runtime(move || Ok(zstd::stream::decode_all(&body[..])?)).await;
         }
         let bytes = self.blob(mesh).await.map_err(|e| match e {
             StoreError::NoSuch(_) => StoreError::NoSuch("mesh"),
             other => other,
         })?;
-        let damaged = || StoreError::Damaged(mesh.to_string());
-        let examination = tokio::task::spawn_blocking(move || {
-            mesh_bytes::from_bytes(&bytes).ok().and_then(|m| {
+        let (text, body) = off_the_runtime(move || {
+            let read = mesh_bytes::from_bytes(&bytes).ok().and_then(|m| {
                 let quiet = Progress::unwatched();
                 examine(&m, &quiet).and_then(|seen| with_least_wall(seen, &m, &quiet)).ok()
-            })
-        });
-        let examination = examination.await.ok().flatten().ok_or_else(damaged)?;
-        self.keep_examination(mesh, &examination).await?;
-        Ok(serde_json::to_vec(&examination)?)
+            });
+            let examination = read.ok_or_else(|| StoreError::Damaged(mesh.to_string()))?;
+            Ok((serde_json::to_vec(&examination)?, packed(&examination)?))
+        })
+        .await?;
+        self.keep_examination(mesh, body).await?;
+        Ok(text)
     }
 
     /// What is known of a mesh.
@@ -85,9 +89,14 @@ impl Store {
         sqlx::query("INSERT IGNORE INTO results (cache_key, mesh, report) VALUES (?, ?, ?)")
             .bind(&key.0[..])
             .bind(&mesh.0[..])
-            .bind(serde_json::to_string(report)?)
+            .bind(written(report, "the report of a step")?)
             .execute(&self.pool)
             .await?;
         Ok(())
     }
+}
+
+/// An examination as it is kept.
+fn packed(examination: &Examination) -> Result<Vec<u8>> {
+    Ok(zstd::bulk::compress(written(examination, "what was found of a part")?.as_bytes(), 3)?)
 }

@@ -9,8 +9,10 @@ use crate::problem::Problem;
 
 /// How long a worker may be silent before its task is taken over, seconds.
 const LEASE_SECONDS: i32 = 6;
-/// How often a task is begun before it counts as lost.
-const MOST_ATTEMPTS: i32 = 3;
+/// How often a task is begun before it counts as lost: one that stopped its worker is tried once more, in a worker of its own.
+const MOST_ATTEMPTS: i32 = 2;
+/// The same where all of a server went silent, with whoever watched over its workers: a power cut is no fault of a task's.
+const MOST_LOST: i32 = 5;
 
 /// Where a task stands.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize, serde::Deserialize, utoipa::ToSchema)]
@@ -39,6 +41,15 @@ pub(crate) struct TaskRow {
     pub doing: String,
     pub result: Option<Value>,
     pub problem: Option<Problem>,
+}
+
+/// How a worker process ended that had a task.
+#[derive(Clone, Debug)]
+pub(crate) enum Ended {
+    /// For what the task was: the same would happen again.
+    ByTask(Problem),
+    /// It is not known why.
+    Unknown,
 }
 
 /// A task claimed by a worker.
@@ -116,17 +127,53 @@ impl Store {
         for row in &lost {
             sqlx::query(
                 "UPDATE tasks SET worker = NULL, problem = IF(attempts >= ?, ?, NULL), \
-                 state = IF(cancel, 'cancelled', IF(attempts >= ?, 'failed', 'queued')) \
+                 doing = 'waiting: its worker stopped, and it is begun once more', \
+                 ended_at = IF(cancel OR attempts >= ?, UTC_TIMESTAMP(3), NULL), state = IF(cancel, 'cancelled', IF(attempts >= ?, 'failed', 'queued')) \
                  WHERE id = ? AND state = 'running' AND lease_until < UTC_TIMESTAMP(3)",
             )
-            .bind(MOST_ATTEMPTS)
+            .bind(MOST_LOST)
             .bind(serde_json::to_string(&Problem::worker_died())?)
-            .bind(MOST_ATTEMPTS)
+            .bind(MOST_LOST)
+            .bind(MOST_LOST)
             .bind(row.try_get::<i64, _>(0)?)
             .execute(&self.pool)
             .await?;
         }
         Ok(())
+    }
+
+    /// Takes a task back from a worker process that has ended: it fails, or another worker takes it over at once.
+    pub(crate) async fn worker_ended(&self, worker: Uuid, why: &Ended) -> Result<()> {
+        let (problem, most) = match why {
+            Ended::ByTask(problem) => (problem.clone(), 0),
+            Ended::Unknown => (Problem::worker_died(), MOST_ATTEMPTS),
+        };
+        sqlx::query(
+            "UPDATE tasks SET worker = NULL, lease_until = NULL, ended_at = IF(cancel OR attempts >= ?, UTC_TIMESTAMP(3), NULL), \
+             problem = IF(cancel, NULL, IF(attempts >= ?, ?, NULL)), \
+             doing = 'waiting: its worker stopped, and it is begun once more', \
+             state = IF(cancel, 'cancelled', IF(attempts >= ?, 'failed', 'queued')) WHERE worker = ? AND state = 'running'",
+        )
+        .bind(most)
+        .bind(most)
+        .bind(serde_json::to_string(&problem)?)
+        .bind(most)
+        .bind(worker)
+        .execute(&self.pool)
+        .await?;
+        Ok(())
+    }
+
+    /// How many tasks are in each state.
+    pub(crate) async fn tasks_by_state(&self) -> Result<Vec<(String, i64)>> {
+        let rows =
+            sqlx::query("SELECT state, COUNT(*) FROM tasks GROUP BY state ORDER BY state").fetch_all(&self.pool).await?;
+        rows.iter().map(|r| Ok((r.try_get(0)?, r.try_get(1)?))).collect()
+    }
+
+    /// How many tasks wait to be begun.
+    pub(crate) async fn waiting_tasks(&self) -> Result<i64> {
+        Ok(sqlx::query("SELECT COUNT(*) FROM tasks WHERE state = 'queued'").fetch_one(&self.pool).await?.try_get(0)?)
     }
 
     /// Tells how far a task is and renews its lease. Gives whether it may go on.
@@ -159,7 +206,8 @@ impl Store {
     /// Puts a running task back in the queue: the server stops.
     pub(crate) async fn requeue(&self, task: &Claimed) -> Result<()> {
         sqlx::query(
-            "UPDATE tasks SET state = IF(cancel, 'cancelled', 'queued'), worker = NULL, attempts = attempts - 1 \
+            "UPDATE tasks SET state = IF(cancel, 'cancelled', 'queued'), worker = NULL, attempts = attempts - 1, \
+             doing = 'waiting', ended_at = IF(cancel, UTC_TIMESTAMP(3), NULL) \
              WHERE id = ? AND worker = ? AND state = 'running'",
         )
         .bind(task.id)
@@ -172,7 +220,8 @@ impl Store {
     /// Asks a task to stop; one that has not begun is over at once.
     pub(crate) async fn cancel_task(&self, id: i64) -> Result<()> {
         sqlx::query(
-            "UPDATE tasks SET cancel = TRUE, state = IF(state = 'queued', 'cancelled', state) \
+            "UPDATE tasks SET cancel = TRUE, ended_at = IF(state = 'queued', UTC_TIMESTAMP(3), NULL), \
+             state = IF(state = 'queued', 'cancelled', state) \
              WHERE id = ? AND state IN ('queued', 'running')",
         )
         .bind(id)
@@ -194,7 +243,8 @@ pub(super) async fn finish_in(
         Err(p) => ("failed", None, Some(serde_json::to_string(p)?)),
     };
     let done = sqlx::query(
-        "UPDATE tasks SET state = ?, result = ?, problem = ?, fraction = IF(? = 'done', 1, fraction), lease_until = NULL \
+        "UPDATE tasks SET state = ?, result = ?, problem = ?, fraction = IF(? = 'done', 1, fraction), lease_until = NULL, \
+         ended_at = UTC_TIMESTAMP(3) \
          WHERE id = ? AND worker = ? AND state = 'running'",
     )
     .bind(state)

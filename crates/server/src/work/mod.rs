@@ -1,48 +1,70 @@
-//! Heavy work: claimed from the queue, run beside the server, told about, cancelled, taken over.
+//! Heavy work: claimed from the queue by processes of their own, told about, cancelled, taken over.
 
+mod keep;
 mod restore;
 mod run;
 
 use std::sync::Arc;
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use nimbet_kernel::Progress;
+use rustix::process::{Resource, Rlimit, setrlimit};
+use tokio::io::{AsyncReadExt, stdin};
 use tokio::sync::watch;
-use tokio::task::JoinHandle;
 use uuid::Uuid;
 
+pub(crate) use keep::Keepers;
 pub(crate) use restore::mesh_blob;
 pub(crate) use run::{TaskRequest, ThreadRef, bring_in_directly, inputs_of};
 
 use crate::App;
+use crate::problem::Problem;
 use crate::store::Claimed;
 
 /// How often an idle worker looks for tasks other processes queued.
 const LOOK: Duration = Duration::from_millis(400);
-/// How often a running task tells how far it is. Well below the lease.
-const BEAT: Duration = Duration::from_millis(150);
+/// How often a running task tells how far it is, and asks whether it may go on. Well below the lease.
+const BEAT: Duration = Duration::from_millis(100);
+/// How long work that was told to stop may take to notice; then its process ends with it.
+const GRACE: Duration = Duration::from_millis(120);
+/// The exit code of a process that ended so.
+const GONE: i32 = 3;
 
-/// The workers of this process.
-pub(crate) struct Workers {
-    stop: watch::Sender<bool>,
-    handles: Vec<JoinHandle<()>>,
-}
-
-/// Starts as many workers as there are slots.
-pub(crate) fn start(app: &Arc<App>) -> Workers {
-    let (stop, stopped) = watch::channel(false);
-    let handles =
-        (0..app.config.task_slots).map(|_| tokio::spawn(work(app.clone(), Uuid::new_v4(), stopped.clone()))).collect();
-    Workers { stop, handles }
-}
-
-impl Workers {
-    /// Lets no new task begin, puts running ones back in the queue, and waits until that is done.
-    pub(crate) async fn stop(self) {
-        let _ = self.stop.send(true);
-        for handle in self.handles {
-            let _ = handle.await;
+/// Runs tasks, one at a time, until the keeper that began this process closes its input, or there is a polite kill.
+pub(crate) async fn run_tasks(app: Arc<App>, worker: Uuid, stop: impl Future<Output = ()> + Send + 'static) {
+    limit_memory(app.config.task_memory_mb << 20);
+    let (tell, stopped) = watch::channel(false);
+    let bell = app.clone();
+    tokio::spawn(async move {
+        // Each byte says that a task was queued.
+        let (mut input, mut rung) = (stdin(), [0; 64]);
+        let kept = async { while matches!(input.read(&mut rung).await, Ok(1..)) { bell.task_bell.notify_one() } };
+        tokio::select! {
+            () = kept => {}
+            () = stop => {}
         }
+        let _ = tell.send(true);
+    });
+    work(app, worker, stopped).await;
+}
+
+/// From here on this process gets no more memory than so many bytes.
+fn limit_memory(bytes: u64) {
+    let limit = Rlimit { current: Some(bytes), maximum: Some(bytes) };
+    if let Err(e) = setrlimit(Resource::Data, limit) {
+        tracing::warn!("the memory of tasks cannot be limited: {e}");
+    }
+}
+
+/// From here on this process gets so much more of the processors' time. More than a task can use that ends in time.
+fn limit_time(longest: Duration) {
+    /// A task that cannot be stopped any other way is given this much more.
+    const SPARE: u64 = 10;
+    let spent = rustix::time::clock_gettime(rustix::time::ClockId::ProcessCPUTime).tv_sec.unsigned_abs();
+    let cores = std::thread::available_parallelism().map_or(1, usize::from) as u64;
+    let limit = Rlimit { current: Some(spent + (longest.as_secs() + SPARE) * cores), maximum: None };
+    if let Err(e) = setrlimit(Resource::Cpu, limit) {
+        tracing::warn!("the time of tasks cannot be limited: {e}");
     }
 }
 
@@ -68,36 +90,67 @@ async fn work(app: Arc<App>, worker: Uuid, mut stopped: watch::Receiver<bool>) {
     }
 }
 
+/// Why running work was told to stop.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Told {
+    /// This process ends: another goes on with the task.
+    Stopping,
+    /// It was cancelled, or is another worker's by now.
+    Cancelled,
+    /// It took too long.
+    Late,
+}
+
 async fn run_one(app: &Arc<App>, task: &Claimed, stopped: &mut watch::Receiver<bool>) {
-    let progress = Progress::default();
+    let longest = Duration::from_secs(app.config.task_seconds);
+    limit_time(longest);
+    let (progress, begun) = (Progress::default(), Instant::now());
     let mut running = tokio::spawn(run::run(app.clone(), task.clone(), progress.clone()));
-    let mut stopping = false;
+    let mut told: Option<(Told, Instant)> = None;
     let ended = loop {
-        tokio::select! {
-            ended = &mut running => break ended,
-            _ = stopped.changed(), if !stopping => {
-                stopping = true;
-                progress.cancel();
-            }
-            () = tokio::time::sleep(BEAT) => {
-                let (fraction, doing) = progress.read();
-                match app.store.beat(task, fraction, &doing).await {
-                    Ok(true) => {}
-                    Ok(false) => progress.cancel(),
-                    Err(e) => tracing::warn!(task = task.id, "heartbeat: {e}"),
+        let wait = if told.is_some() { GRACE / 4 } else { BEAT };
+        let tell = tokio::select! {
+            ended = &mut running => break Some(ended),
+            _ = stopped.changed(), if told.is_none() => Some(Told::Stopping),
+            () = tokio::time::sleep(wait) => match told {
+                Some((_, since)) if since.elapsed() > GRACE => break None,
+                Some(_) => None,
+                None if begun.elapsed() > longest => Some(Told::Late),
+                None => {
+                    let (fraction, doing) = progress.read();
+                    match app.store.beat(task, fraction, &doing).await {
+                        Ok(going_on) => (!going_on).then_some(Told::Cancelled),
+                        Err(e) => {
+                            tracing::warn!(task = task.id, "heartbeat: {e}");
+                            None
+                        }
+                    }
                 }
-            }
+            },
+        };
+        if let Some(why) = tell {
+            progress.cancel();
+            told = Some((why, Instant::now()));
         }
     };
-    let told = match ended {
+    let gone = ended.is_none();
+    let cancelled = ended.unwrap_or(Ok(Err(Problem::cancelled())));
+    let written = match (cancelled, told.map(|(why, _)| why)) {
         // Steps have ended their task with their commit.
-        Ok(Ok(None)) => Ok(()),
-        Ok(Ok(Some(result))) => app.store.finish_task(task, Ok(&result)).await,
-        Ok(Err(problem)) if problem.is_cancelled() && stopping => app.store.requeue(task).await,
-        Ok(Err(problem)) => app.store.finish_task(task, Err(&problem)).await,
-        Err(panic) => app.store.finish_task(task, Err(&crate::Problem::internal(panic))).await,
+        (Ok(Ok(None)), _) => Ok(()),
+        (Ok(Ok(Some(result))), _) => app.store.finish_task(task, Ok(&result)).await,
+        (Ok(Err(problem)), Some(Told::Stopping)) if problem.is_cancelled() => app.store.requeue(task).await,
+        (Ok(Err(problem)), Some(Told::Late)) if problem.is_cancelled() => {
+            app.store.finish_task(task, Err(&Problem::too_long(app.config.task_seconds))).await
+        }
+        (Ok(Err(problem)), _) => app.store.finish_task(task, Err(&problem)).await,
+        (Err(panic), _) => app.store.finish_task(task, Err(&Problem::internal(panic))).await,
     };
-    if let Err(e) = told {
+    if let Err(e) = written {
         tracing::warn!(task = task.id, "ending: {e}");
+    }
+    if gone {
+        // The work does not ask; it goes with its process, and the keeper begins another.
+        std::process::exit(GONE);
     }
 }

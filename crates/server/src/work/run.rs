@@ -329,10 +329,10 @@ pub(super) async fn result_of(
         Err(error) => return Ok(Err(error)),
     };
     done.report.seconds = Some(begin.elapsed().as_secs_f64());
-    for (mesh, examination) in &done.more {
+    for (mesh, examination) in done.more {
         store.keep_product(Product { mesh, examination }).await?;
     }
-    let after = store.keep_product(Product { mesh: &done.mesh, examination: &done.examination }).await?;
+    let after = store.keep_product(Product { mesh: done.mesh, examination: done.examination }).await?;
     store.keep_result(key, after, &done.report).await?;
     Ok(Ok((after, done.report)))
 }
@@ -355,14 +355,15 @@ pub(super) async fn brought_in(
         Ok((part, examination))
     })
     .await?;
-    let mesh = store.keep_product(Product { mesh: &part.mesh, examination: &examination }).await?;
+    let figures = examination.figures.clone();
+    let mesh = store.keep_product(Product { mesh: part.mesh, examination }).await?;
     let told = format!("read as {} in {}", part.format.name(), part.unit.sign());
     let report = StepReport {
         done: vec![told],
         left: part.notes,
         largest_move: 0.0,
         before: None,
-        after: examination.figures,
+        after: figures,
         change: None,
         made: vec![],
         plan: vec![],
@@ -380,9 +381,9 @@ async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Problem> +
     tokio::task::spawn_blocking(work).await.map_err(Problem::internal)?
 }
 
-/// Makes a job of parts that are at hand already, without the queue.
+/// Makes a job of parts that are at hand already, without the queue; all of it or nothing.
 pub(crate) async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(String, Mesh)>) -> Result<(), StoreError> {
-    let job = store.create_job(name).await?;
+    let mut steps = Vec::new();
     for (part, mesh) in parts {
         let body = nimbet_formats::Body { name: &part, colour: nimbet_ledger::PART_COLOUR, mesh: &mesh };
         let bytes = nimbet_formats::write_body(&body, ReleaseFormat::Ply, LengthUnit::Millimetre)
@@ -393,7 +394,8 @@ pub(crate) async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(Str
         let step = brought_in(store, what, Limits::default(), Progress::unwatched())
             .await
             .map_err(|p| StoreError::Damaged(p.detail))?;
-        store.commit_step(job, &step, Change { revision: None, who: None, task: None }).await?;
+        steps.push(step);
     }
+    store.create_job_of(name, &steps).await?;
     Ok(())
 }

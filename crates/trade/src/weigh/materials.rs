@@ -65,13 +65,13 @@ impl OwnMaterial {
     /// The first thing that cannot be so.
     pub fn check(&self) -> Result<(), String> {
         let colour = |c: &String| c.len() == 7 && c.starts_with('#') && c[1..].chars().all(|x| x.is_ascii_hexdigit());
-        if self.name.trim().is_empty() || self.name.chars().count() > 80 {
-            Err("a material needs a name of at most 80 characters".into())
+        if self.name.trim().is_empty() || self.name.chars().count() > 80 || !crate::words::is_plain(&self.name) {
+            Err("a material needs a name of at most 80 characters, none of which control or turn text".into())
         } else if !(self.density > 0.0 && self.density < 30.0) {
             Err(format!("the density of {} must be above 0 and below 30 g/cm³", self.name))
         } else if !(0.0..25.0).contains(&self.shrinkage) {
             Err(format!("the shrinkage of {} must be from 0 to 25 percent", self.name))
-        } else if self.price.is_some_and(|p| !(p >= 0.0 && p.is_finite())) {
+        } else if self.price.is_some_and(|p| !(0.0..=1e9).contains(&p)) {
             Err(format!("the price of {} must be 0 or more", self.name))
         } else if !self.colour.iter().all(colour) {
             Err(format!("the colour of {} must be written as #RRGGBB", self.name))

@@ -1,0 +1,55 @@
+//! What is worked out while somebody waits for the answer: walls, clearances, drawings, capacities. A few at once; the others queue.
+
+use std::sync::Arc;
+use std::time::Duration;
+
+use nimbet_kernel::{Mesh, Progress, mesh_bytes};
+use nimbet_ledger::Hash;
+
+use super::watch::Waited;
+use crate::App;
+use crate::problem::Problem;
+use crate::work::mesh_blob;
+
+/// The longest anybody waits for an answer.
+const LONGEST: Duration = Duration::from_secs(300);
+
+/// Does heavy work off the request threads, when there is room; stops it when nobody waits for it any more.
+pub(super) async fn at_desk<T: Send + 'static>(
+    app: &Arc<App>,
+    work: impl FnOnce(&Progress) -> Result<T, Problem> + Send + 'static,
+) -> Result<T, Problem> {
+    let room = app.desk.enter().await?;
+    let waited = Waited::begin(app);
+    let progress = waited.progress();
+    let working = tokio::task::spawn_blocking(move || {
+        let done = work(&progress);
+        // Work that is stopped takes its room until it has noticed.
+        drop(room);
+        done
+    });
+    match tokio::time::timeout(LONGEST, working).await {
+        Ok(done) => done.map_err(Problem::internal)?,
+        Err(_) => Err(Problem::too_long(LONGEST.as_secs())),
+    }
+}
+
+/// [`at_desk`], on meshes.
+pub(super) async fn on_meshes<T: Send + 'static, const N: usize>(
+    app: &Arc<App>,
+    hashes: [Hash; N],
+    work: impl FnOnce([Mesh; N], &Progress) -> Result<T, Problem> + Send + 'static,
+) -> Result<T, Problem> {
+    let mut bytes = Vec::with_capacity(N);
+    for hash in hashes {
+        bytes.push(mesh_blob(app, hash).await?);
+    }
+    at_desk(app, move |progress| {
+        let meshes: Vec<Mesh> =
+            bytes.iter().map(|b| mesh_bytes::from_bytes(b)).collect::<Result<_, _>>().map_err(Problem::internal)?;
+        drop(bytes);
+        let meshes = <[Mesh; N]>::try_from(meshes).map_err(|_| Problem::internal("a mesh is missing"))?;
+        work(meshes, progress)
+    })
+    .await
+}
