@@ -127,8 +127,10 @@ impl Server {
         // Children may be begun by any thread of the server.
         let threads = std::fs::read_dir(format!("/proc/{}/task", self.child.id()))?;
         let all = threads.flatten().filter_map(|t| std::fs::read_to_string(t.path().join("children")).ok());
-        let mut workers: Vec<u32> =
-            all.chain([told]).flat_map(|t| t.split_whitespace().filter_map(|id| id.parse().ok()).collect::<Vec<_>>()).collect();
+        let mut workers: Vec<u32> = all
+            .chain([told])
+            .flat_map(|t| t.split_whitespace().filter_map(|id| id.parse().ok()).collect::<Vec<_>>())
+            .collect();
         workers.sort_unstable();
         workers.dedup();
         Ok(workers)

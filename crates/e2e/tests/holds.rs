@@ -50,10 +50,12 @@ async fn numbers_beyond_all_bounds_are_refused_and_what_was_poisoned_by_them_ope
         assert!(["urn:nimbet:refused", "urn:nimbet:bad-body"].contains(&kind), "{action}: {told}");
     }
     // As earlier versions kept it: figures that are no numbers.
-    assert_eq!(client.ask("steps", json!({ "part": 1, "action": { "kind": "shape.place", "by": [1, 0, 0] } })).await?["state"], "done");
+    assert_eq!(
+        client.ask("steps", json!({ "part": 1, "action": { "kind": "shape.place", "by": [1, 0, 0] } })).await?["state"],
+        "done"
+    );
     let pool = sqlx::mysql::MySqlPool::connect(&database).await?;
-    let report: String =
-        sqlx::query("SELECT report FROM steps WHERE number = 2").fetch_one(&pool).await?.try_get(0)?;
+    let report: String = sqlx::query("SELECT report FROM steps WHERE number = 2").fetch_one(&pool).await?.try_get(0)?;
     let mut poisoned: Value = serde_json::from_str(&report)?;
     poisoned["after"]["area"] = Value::Null;
     poisoned["after"]["least"] = json!([null, 0.0, null]);
@@ -206,7 +208,10 @@ async fn only_this_page_may_ask_and_every_answer_says_so() -> Done {
         assert!(!told.headers()["content-security-policy"].to_str()?.contains("script-src 'unsafe"), "{path}");
     }
     let metrics = http.get(at("/metrics")).send().await?.text().await?;
-    assert!(metrics.contains("nimbet_workers 2") && metrics.contains("nimbet_requests_total{status=\"4xx\"}"), "{metrics}");
+    assert!(
+        metrics.contains("nimbet_workers 2") && metrics.contains("nimbet_requests_total{status=\"4xx\"}"),
+        "{metrics}"
+    );
     Ok(())
 }
 
@@ -250,7 +255,7 @@ async fn names_are_plain_and_deleted_jobs_come_back() -> Done {
     assert!(bill.contains("\"'=cmd()\""), "{bill}");
 
     let job = format!("/jobs/{}", client.job);
-    assert_eq!(client.send(Method::DELETE, &job, None).await?.0, 204);
+    assert_eq!(client.send(Method::DELETE, &job, None).await?.0, 200);
     assert_eq!(client.send(Method::GET, &job, None).await?.0, 404);
     assert_eq!(client.get("/jobs").await?, json!([]));
     let undo = client.send(Method::POST, &format!("{job}/undo"), Some(json!({ "revision": 2 }))).await?;
@@ -394,5 +399,38 @@ async fn files_flow_through_and_slow_or_endless_senders_are_dropped() -> Done {
     let mut rest = Vec::new();
     assert!(slow.read_to_end(&mut rest).is_ok(), "the connection ends");
     assert!(!rest.starts_with(b"HTTP/1.1 200"));
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_backup_is_restored() -> Done {
+    let database = fresh_database().await?;
+    let server = Server::start(&database, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.bring_in("block.off", block_of(20.0)).await?;
+    client.ask("steps", json!({ "part": 1, "action": { "kind": "shape.place", "by": [0, 0, 1] } })).await?;
+    let before = client.show().await?;
+    // As docs/operate.md has it.
+    let (access, name) = database.strip_prefix("mysql://").unwrap().rsplit_once('/').unwrap();
+    let (user, place) = access.rsplit_once('@').unwrap();
+    let ((user, password), (host, port)) = (user.split_once(':').unwrap(), place.split_once(':').unwrap());
+    let run = |program: &str, more: &[&str]| {
+        let mut command = std::process::Command::new(program);
+        command.arg("--no-defaults").args(["--host", host, "--port", port, "--user", user]).env("MYSQL_PWD", password);
+        command.args(more);
+        command
+    };
+    let dump = run("mariadb-dump", &["--single-transaction", "--hex-blob", name]).output()?;
+    assert!(dump.status.success(), "{}", String::from_utf8_lossy(&dump.stderr));
+    let restored = fresh_database().await?;
+    let mut load =
+        run("mariadb", &[restored.rsplit_once('/').unwrap().1]).stdin(std::process::Stdio::piped()).spawn()?;
+    load.stdin.take().unwrap().write_all(&dump.stdout)?;
+    assert!(load.wait()?.success());
+    let server = Server::start(&restored, &[])?;
+    let client = Client::of(&server.address, &client.job);
+    assert_eq!(client.show().await?, before);
+    let more = json!({ "part": 1, "action": { "kind": "shape.place", "by": [0, 0, 2] } });
+    assert_eq!(client.ask("steps", more).await?["state"], "done");
     Ok(())
 }

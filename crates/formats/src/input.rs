@@ -5,7 +5,7 @@ use std::io::{BufRead, BufReader, Read};
 use crate::errors::{Place, ReadError};
 
 /// The longest line that is read: long enough for a polygon of some thousand corners.
-const LONGEST_LINE: usize = 1 << 20;
+pub(crate) const LONGEST_LINE: usize = 1 << 20;
 
 /// A buffered input that knows where it is.
 pub(crate) struct Input<R> {

@@ -4,7 +4,7 @@
 //! items' transforms; objects made of other objects are refused, not half read.
 
 use std::collections::HashMap;
-use std::io::{BufReader, Cursor, Read, Seek, Write};
+use std::io::{BufRead, BufReader, Cursor, Read, Seek, Write};
 
 use nimbet_kernel::{Mesh, Point, Progress};
 use quick_xml::Reader;
@@ -22,6 +22,51 @@ const MODEL: &str = "3D/3dmodel.model";
 const CORE: &str = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02";
 /// The most a compressed model may grow to: bounds hostile archives. One triangle takes about 100 bytes of XML.
 const BYTES_PER_TRIANGLE: u64 = 400;
+/// Digits of coordinates shrink to a tenth by compression, regular lattices to a fortieth.
+const MOST_RATIO: u64 = 200;
+/// So much may come of any archive.
+const ALWAYS: u64 = 16 << 20;
+/// The longest tag or text between tags. A triangle takes 40 bytes; other programs put long notes into some.
+const LONGEST_EVENT: usize = 1 << 20;
+/// More objects, or instances of them, are no part.
+const MOST_OBJECTS: usize = 100_000;
+
+/// XML as it comes out of an archive: no event may be longer than [`LONGEST_EVENT`], and all of it no longer than `most`.
+struct Bounded<R> {
+    inner: BufReader<R>,
+    event: usize,
+    left: u64,
+}
+
+impl<R: Read> Read for Bounded<R> {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        let held = self.fill_buf()?;
+        let some = held.len().min(into.len());
+        into[..some].copy_from_slice(&held[..some]);
+        self.consume(some);
+        Ok(some)
+    }
+}
+
+impl<R: Read> BufRead for Bounded<R> {
+    fn fill_buf(&mut self) -> std::io::Result<&[u8]> {
+        if self.event == 0 {
+            return Err(std::io::Error::other("a tag or text is longer than 1 MB"));
+        }
+        if self.left == 0 {
+            return Err(std::io::Error::other(
+                "the archive grows to far more than its size, or than a model of the largest size",
+            ));
+        }
+        self.inner.fill_buf()
+    }
+
+    fn consume(&mut self, some: usize) {
+        self.event = self.event.saturating_sub(some);
+        self.left = self.left.saturating_sub(some as u64);
+        self.inner.consume(some);
+    }
+}
 
 pub(crate) fn write(body: &Body<'_>, unit: LengthUnit, out: &mut (impl Write + Seek)) -> std::io::Result<()> {
     let mut archive = zip::ZipWriter::new(out);
@@ -89,7 +134,9 @@ pub(crate) fn read<R: Read>(
         names.iter().find(|n| n.ends_with(".model")).ok_or_else(|| broken("the archive holds no model".into()))?;
     let file = archive.by_name(name).map_err(|e| broken(format!("the archive is broken: {e}")))?;
     let most = (limits.triangles as u64).saturating_mul(BYTES_PER_TRIANGLE);
-    let mut xml = Reader::from_reader(BufReader::new(file.take(most)));
+    let most = most.min(file.compressed_size().saturating_mul(MOST_RATIO)).max(ALWAYS);
+    let bounded = Bounded { inner: BufReader::new(file), event: LONGEST_EVENT, left: most };
+    let mut xml = Reader::from_reader(bounded);
 
     let mut polygons = Polygons::new(limits, progress);
     let mut unit = LengthUnit::Millimetre;
@@ -97,9 +144,14 @@ pub(crate) fn read<R: Read>(
     let mut current: Option<(String, Object)> = None;
     let mut items: Vec<(String, [f64; 12])> = Vec::new();
     let mut triangles = 0usize;
-    let mut buffer = Vec::new();
+    let (mut buffer, mut events) = (Vec::new(), 0usize);
     loop {
         let at = Place::Byte(xml.buffer_position());
+        events += 1;
+        if events.is_multiple_of(65536) {
+            progress.check()?;
+        }
+        xml.get_mut().event = LONGEST_EVENT;
         let event = xml.read_event_into(&mut buffer).map_err(|e| ReadError::malformed(at, e.to_string()))?;
         match &event {
             Event::Start(tag) | Event::Empty(tag) => match tag.local_name().as_ref() {
@@ -112,6 +164,9 @@ pub(crate) fn read<R: Read>(
                 }
                 b"object" => {
                     let id = attribute(tag, "id", at)?.unwrap_or_default();
+                    if objects.len() >= MOST_OBJECTS {
+                        return Err(ReadError::malformed(at, "there are more than 100 000 objects"));
+                    }
                     let from = polygons.points.len();
                     current = Some((id, Object { points: from..from, triangles: vec![] }));
                 }
@@ -131,13 +186,13 @@ pub(crate) fn read<R: Read>(
                     if let Some((_, object)) = &mut current {
                         object.triangles.push([get("v1")?, get("v2")?, get("v3")?]);
                     }
-                    if triangles.is_multiple_of(65536) {
-                        progress.check()?;
-                    }
                 }
                 b"component" => return Err(ReadError::Unsupported { what: "objects made of other objects".into() }),
                 b"item" => {
                     let id = attribute(tag, "objectid", at)?.unwrap_or_default();
+                    if items.len() >= MOST_OBJECTS {
+                        return Err(ReadError::malformed(at, "there are more than 100 000 items"));
+                    }
                     items.push((id, transform(attribute(tag, "transform", at)?.as_deref(), at)?));
                 }
                 _ => {}

@@ -5,7 +5,7 @@ use std::io::{Read, Write};
 use nimbet_kernel::{Mesh, Progress};
 
 use crate::errors::ReadError;
-use crate::input::{Input, point, shown};
+use crate::input::{Input, LONGEST_LINE, point, shown};
 use crate::polygons::Polygons;
 use crate::read::Limits;
 
@@ -19,6 +19,9 @@ pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Pro
             line.pop();
             line.push(' ');
             line.push_str(&input.next_words()?.unwrap_or_default());
+            if line.len() > LONGEST_LINE {
+                return Err(ReadError::malformed(at, "the line is too long to be part of a model"));
+            }
         }
         let mut words = line.split_ascii_whitespace();
         match words.next() {

@@ -16,6 +16,8 @@ pub(crate) struct Polygons<'a> {
 
 /// Polygons up to this many corners are cut by least area, which is safe for bent ones; larger ones in their mean plane.
 const BENT: usize = 64;
+/// Polygons of more corners that cross themselves are not cut: that takes time by the cube of their number.
+const MOST_BENT: usize = 400;
 
 impl<'a> Polygons<'a> {
     pub fn new(limits: &'a Limits, progress: &'a Progress) -> Self {
@@ -26,6 +28,9 @@ impl<'a> Polygons<'a> {
         // A closed surface has about half as many points as triangles; loose points are bounded by the same limit.
         if self.points.len() >= self.limits.triangles.saturating_mul(3) {
             return Err(ReadError::TooManyTriangles { limit: self.limits.triangles });
+        }
+        if self.points.len().is_multiple_of(16 * 1024) {
+            self.progress.check()?;
         }
         self.points.push(p);
         Ok(())
@@ -66,7 +71,7 @@ impl<'a> Polygons<'a> {
                 }
             }
             _ => {
-                for t in self.cut(&ids)? {
+                for t in self.cut(&ids, at)? {
                     self.add_triangle(t)?;
                 }
                 Ok(())
@@ -74,7 +79,7 @@ impl<'a> Polygons<'a> {
         }
     }
 
-    fn cut(&self, ids: &[u32]) -> Result<Vec<[u32; 3]>, ReadError> {
+    fn cut(&self, ids: &[u32], at: Place) -> Result<Vec<[u32; 3]>, ReadError> {
         let outline: Vec<Point> = ids.iter().map(|&i| self.points[i as usize]).collect();
         if ids.len() > BENT
             && let Some(frame) = PlaneFrame::new(outline[0], segments::area_vector(&outline))
@@ -83,6 +88,13 @@ impl<'a> Polygons<'a> {
             if let Ok(cut) = triangulate_flat(&flat, &[(0..ids.len()).collect()]) {
                 return Ok(cut.into_iter().map(|t| t.map(|k| ids[k])).collect());
             }
+        }
+        if ids.len() > MOST_BENT {
+            let what = format!(
+                "a polygon of {} corners crosses itself, or is bent too far to be cut into triangles",
+                ids.len()
+            );
+            return Err(ReadError::malformed(at, what));
         }
         let cut = least_area(&outline, &|_, _| true, self.progress)?;
         Ok(cut.into_iter().map(|t| t.map(|k| ids[k as usize])).collect())

@@ -164,3 +164,76 @@ fn objects_of_a_3mf_stand_where_the_build_puts_them_in_its_unit() {
     assert_eq!(points[3..], [[10.0, 0.0, 2.0], [10.0, 1.0, 2.0], [9.0, 0.0, 2.0]]);
     assert_eq!(got.mesh.triangles().len(), 2);
 }
+
+/// An archive that holds a model which begins soundly and then goes on and on.
+fn bomb(head: &str, again: &str, times: usize) -> Vec<u8> {
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    zip.start_file("3D/3dmodel.model", zip::write::SimpleFileOptions::default()).unwrap();
+    zip.write_all(head.as_bytes()).unwrap();
+    let block = again.repeat(1 + (1 << 16) / again.len());
+    for _ in 0..times * again.len() / block.len() {
+        zip.write_all(block.as_bytes()).unwrap();
+    }
+    zip.finish().unwrap().into_inner()
+}
+
+#[test]
+fn archives_that_grow_without_end_are_refused_before_they_do() {
+    let model = r#"<?xml version="1.0"?><model xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">"#;
+    let many = 200 << 20;
+    for (name, bytes, wanted) in [
+        ("attribute.3mf", bomb(&format!("{model}<metadata name=\""), "x", many), "a tag or text is longer than 1 MB"),
+        ("text.3mf", bomb(&format!("{model}<metadata name=\"a\">"), "x", many), "a tag or text is longer than 1 MB"),
+        ("comment.3mf", bomb(&format!("{model}<!--"), "x", many), "a tag or text is longer than 1 MB"),
+        ("tags.3mf", bomb(model, "<a/>", many / 4), "the archive grows to far more than its size"),
+        ("objects.3mf", bomb(&format!("{model}<resources>"), "<object/>", 200_000), "holds no triangle"),
+        ("named objects.3mf", named_objects(), "more than 100 000 objects"),
+        (
+            "points.3mf",
+            bomb(&format!("{model}<object>"), "<vertex x=\"0\" y=\"0\" z=\"0\"/>", 100_000),
+            "more than 1000 triangles",
+        ),
+    ] {
+        assert!(bytes.len() < 2 << 20, "{name}: {} bytes", bytes.len());
+        let told = read(name, &bytes).map(|_| ()).unwrap_err().to_string();
+        assert!(told.contains(wanted), "{name}: {told}");
+    }
+    // An archive in an archive is not opened.
+    let inner = package(&model_of_one());
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    zip.start_file("inner.3mf", zip::write::SimpleFileOptions::default()).unwrap();
+    zip.write_all(&inner).unwrap();
+    let told = read("nested.3mf", &zip.finish().unwrap().into_inner()).map(|_| ()).unwrap_err().to_string();
+    assert!(told.contains("the archive holds no model"), "{told}");
+}
+
+fn named_objects() -> Vec<u8> {
+    let objects: String = (0..100_100).map(|n| format!("<object id=\"{n}\"></object>")).collect();
+    package(&model(&objects, ""))
+}
+
+fn model_of_one() -> String {
+    model(&object(1, GOOD), r#"<item objectid="1"/>"#)
+}
+
+#[test]
+fn endless_lines_and_polygons_that_cross_themselves_are_refused() {
+    // A star: every corner far from the next, so that all sides cross.
+    let corners = 20_001;
+    let points: String = (0..corners)
+        .map(|k| {
+            let a = k as f64 / corners as f64 * std::f64::consts::TAU;
+            format!("v {} {} 0\n", a.cos(), a.sin())
+        })
+        .collect();
+    let star: String = (0..corners).map(|k| format!(" {}", k * 10_000 % corners + 1)).collect();
+    let large = Limits { triangles: 1_000_000 };
+    let told = |bytes: &[u8]| {
+        let read = read_model(bytes, bytes.len() as u64, "a.obj", &large, &Progress::unwatched());
+        read.map(|_| ()).unwrap_err().to_string()
+    };
+    let told_star = told(format!("{points}f{star}\n").as_bytes());
+    assert!(told_star.contains("a polygon of 20001 corners crosses itself"), "{told_star}");
+    let endless = format!("v 0 0 0\nf {}", "1 \\\n".repeat(1 << 19));
+    assert!(told(endless.as_bytes()).contains("too long"));
+}

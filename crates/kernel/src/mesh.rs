@@ -19,6 +19,9 @@ pub struct Mesh {
     face_of: Vec<FaceId>,
 }
 
+/// The greatest number of a face: two meshes' numbers, one after the other, never wrap.
+const MOST_FACE: u32 = 1 << 30;
+
 /// Why arrays do not make a mesh.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 pub enum MeshError {
@@ -46,6 +49,9 @@ pub enum MeshError {
         /// How many triangles there are.
         triangles: usize,
     },
+    /// A face has a greater number than any may have.
+    #[error("a face has the number {0}; {MOST_FACE} is the greatest that can be handled")]
+    FaceNumber(u32),
     /// More points or corners than a 32-bit index can name.
     #[error("the mesh has {0} corners; {max} is the most that can be handled", max = u32::MAX)]
     TooLarge(usize),
@@ -62,6 +68,9 @@ impl Mesh {
         }
         if face_of.len() != triangles.len() {
             return Err(MeshError::FaceCount { faces: face_of.len(), triangles: triangles.len() });
+        }
+        if let Some(face) = face_of.iter().find(|f| f.0 > MOST_FACE) {
+            return Err(MeshError::FaceNumber(face.0));
         }
         if let Some(point) = points.iter().position(|p| !p.is_finite()) {
             return Err(MeshError::NotFinite { point });
@@ -81,6 +90,17 @@ impl Mesh {
     pub fn with_one_face(points: Vec<Point>, triangles: Vec<[u32; 3]>) -> Result<Self, MeshError> {
         let face_of = vec![FaceId(0); triangles.len()];
         Self::new(points, triangles, face_of)
+    }
+
+    /// The same points and faces with other corners for each triangle.
+    ///
+    /// # Panics
+    /// Where a triangle names a point that is not there, or one is missing: a fault of the program.
+    pub(crate) fn rewired(&self, triangles: Vec<[u32; 3]>) -> Self {
+        let count = self.points.len();
+        assert!(triangles.len() == self.triangles.len(), "each triangle stays one");
+        assert!(triangles.iter().flatten().all(|c| (*c as usize) < count), "corners are points of the mesh");
+        Self { points: self.points.clone(), triangles, face_of: self.face_of.clone() }
     }
 
     /// The points, mm.

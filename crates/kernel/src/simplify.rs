@@ -123,9 +123,7 @@ fn run(mut work: Work, mesh: &Mesh, tolerance: f64, may_go: &[bool], progress: &
             break;
         }
     }
-    let (points, _, faces) = mesh.clone().into_parts();
-    let moved = Mesh::new(points, work.triangles, faces).unwrap_or_default();
-    Ok(moved.retain_triangles(|t| work.alive[t]))
+    Ok(mesh.rewired(work.triangles).retain_triangles(|t| work.alive[t]))
 }
 
 struct Work<'a> {

@@ -41,7 +41,8 @@ pub fn parted(mesh: &Mesh, progress: &Progress) -> Result<Option<Parted>, Arrang
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let place = |p: u32| mesh.points()[p as usize];
     let length = |[a, b]: [u32; 2]| place(a).distance(place(b));
-    let crowded: Vec<[u32; 2]> = topology.edges_with(EdgeUse::Crowded).map(|e| topology.ends(topology.halves(e)[0]).into()).collect();
+    let crowded: Vec<[u32; 2]> =
+        topology.edges_with(EdgeUse::Crowded).map(|e| topology.ends(topology.halves(e)[0]).into()).collect();
     let Some(longest) = crowded.iter().copied().max_by(|x, y| length(*x).total_cmp(&length(*y))) else {
         return Ok(None);
     };

@@ -1,10 +1,9 @@
-//! How large, how small and how far away a part may be, and how large a figure: what is beyond would end in numbers that are none.
+//! How large, how small and how far away a part may be: what is beyond would end in numbers that are none.
 
 use nimbet_formats::LengthUnit;
 use nimbet_kernel::{Aabb, Mesh, Point};
 use nimbet_trade::TradeError;
 use nimbet_trade::words::figure;
-use serde_json::Value;
 
 /// The greatest extent of a part, mm: ten kilometres.
 pub const LARGEST: f64 = 1e7;
@@ -12,9 +11,6 @@ pub const LARGEST: f64 = 1e7;
 pub const SMALLEST: f64 = 1e-4;
 /// The farthest a part may lie from the origin, mm. Beyond it double precision is coarser than what is cast.
 pub const FARTHEST: f64 = 1e9;
-/// The greatest figure a step may name, and the least that is not nought.
-const FIGURES: [f64; 2] = [1e9, 1e-15];
-
 /// Why a part cannot be worked on for its size or place.
 pub(crate) fn fault(mesh: &Mesh) -> Option<String> {
     if mesh.triangles().is_empty() {
@@ -59,33 +55,11 @@ pub(crate) fn refuse_beyond(mesh: &Mesh) -> Result<(), TradeError> {
     }
 }
 
-/// Refuses figures of a step that are beyond any use, by the name they have there.
-pub(crate) fn refuse_figures(step: &Value, path: &str) -> Result<(), TradeError> {
-    match step {
-        Value::Number(n) => {
-            let [most, least] = FIGURES;
-            let size = n.as_f64().map_or(f64::INFINITY, f64::abs);
-            if n.is_f64() && !(size == 0.0 || (least..=most).contains(&size)) {
-                let why = format!("{path} is {n}; figures here are at most {most:e}, and at least {least:e} or nought");
-                return Err(TradeError::Refused { why, places: vec![] });
-            }
-            Ok(())
-        }
-        Value::Array(all) => all.iter().enumerate().try_for_each(|(n, v)| refuse_figures(v, &format!("{path}[{n}]"))),
-        Value::Object(all) => all.iter().try_for_each(|(name, v)| {
-            let path = if path.is_empty() { name.clone() } else { format!("{path}.{name}") };
-            refuse_figures(v, &path)
-        }),
-        _ => Ok(()),
-    }
-}
-
 #[cfg(test)]
 mod tests {
     #![allow(clippy::unwrap_used)] // a failed test says so by panicking
 
     use nimbet_kernel::shapes::block;
-    use serde_json::json;
 
     use super::*;
 
@@ -104,13 +78,5 @@ mod tests {
         assert!(told.contains("with its numbers in m") && told.contains("no likely size"), "{told}");
         let told = fault_of_file(&cube(0.0, 1.1e7).map_points(|p| p).unwrap(), LengthUnit::Inch).unwrap();
         assert!(told.contains("in in"), "{told}");
-    }
-
-    #[test]
-    fn figures_beyond_use_are_refused_by_name() {
-        let told = |step| refuse_figures(&step, "").map_err(|e| e.to_string());
-        assert_eq!(told(json!({ "kind": "shape.place", "by": [0.0, 1.5, -3.0], "with": [4_000_000_000u32] })), Ok(()));
-        assert!(told(json!({ "by": [0.0, 1e308, 0.0] })).unwrap_err().starts_with("by[1] is 1e+308"));
-        assert!(told(json!({ "a": { "chord": 1e-300 } })).unwrap_err().starts_with("a.chord is 1e-300"));
     }
 }

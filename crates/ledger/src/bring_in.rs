@@ -59,7 +59,9 @@ pub fn bring_in(
     let mesh = match unit {
         LengthUnit::Millimetre => read.mesh,
         // What leaves the finite numbers is beyond all bounds.
-        _ => read.mesh.map_points(|p| (p * unit.millimetres()).clamp(Point::splat(-f64::MAX), Point::splat(f64::MAX)))?,
+        _ => {
+            read.mesh.map_points(|p| (p * unit.millimetres()).clamp(Point::splat(-f64::MAX), Point::splat(f64::MAX)))?
+        }
     };
     if let Some(why) = fault_of_file(&mesh, unit) {
         return Err(ReadError::OutOfBounds(why));

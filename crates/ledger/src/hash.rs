@@ -98,8 +98,11 @@ pub fn examination_key(mesh: Hash) -> Hash {
 }
 
 /// What a step's result is kept under: kind, parameters, inputs and kernel version.
-pub fn cache_key(action: &Action, inputs: &[Hash]) -> Hash {
-    let text = serde_json::to_string(action).unwrap_or_default();
+///
+/// # Errors
+/// Where the action cannot be written.
+pub fn cache_key(action: &Action, inputs: &[Hash]) -> serde_json::Result<Hash> {
+    let text = serde_json::to_string(action)?;
     let inputs: String = inputs.iter().map(|h| format!("{h}\n")).collect();
-    Hash::of(format!("{KERNEL_VERSION}\n{inputs}{text}").as_bytes())
+    Ok(Hash::of(format!("{KERNEL_VERSION}\n{inputs}{text}").as_bytes()))
 }

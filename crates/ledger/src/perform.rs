@@ -11,7 +11,7 @@ use nimbet_trade::words::{count, grams, is_plain};
 use nimbet_trade::{Examination, Figures, Operation, PartState, TradeError, examine};
 
 use crate::action::{Action, Work};
-use crate::bounds::{refuse_beyond, refuse_figures};
+use crate::bounds::refuse_beyond;
 use crate::hash::mesh_hash;
 use crate::history::{MadePart, StepReport, SurfaceChange};
 
@@ -101,7 +101,6 @@ pub fn perform(
         Action::Operation(Work { operation, keep_lost }) => {
             progress.report(0.0, &operation.title())?;
             let working = progress.stage(0.0, 0.5);
-            refuse_figures(&serde_json::to_value(operation).unwrap_or_default(), "")?;
             let mut outcome = operation.apply_to_seen(mesh, before, others, &working).map_err(no_fault)?;
             std::iter::once(&outcome.mesh).chain(&outcome.more).try_for_each(refuse_beyond)?;
             // Each part takes its share of the time.
@@ -172,8 +171,13 @@ pub fn perform(
 /// A mesh whose points leave the finite numbers is no fault of the program: figures were given that lead there.
 fn no_fault(error: TradeError) -> TradeError {
     match error {
-        TradeError::Mesh(MeshError::NotFinite { .. }) => {
-            TradeError::Refused { why: "with these figures the part would reach beyond all bounds".into(), places: vec![] }
+        TradeError::Mesh(MeshError::NotFinite { .. }) => TradeError::Refused {
+            why: "with these figures the part would reach beyond all bounds".into(),
+            places: vec![],
+        },
+        TradeError::Mesh(MeshError::FaceNumber(_)) => {
+            let why = "its faces would have greater numbers than can be told apart; group its faces anew first";
+            TradeError::Refused { why: why.into(), places: vec![] }
         }
         other => other,
     }
@@ -294,7 +298,10 @@ mod tests {
         let one = block(Point::ZERO, Point::splat(10.0));
         for (corner, told) in [
             (Point::splat(10.0), "bodies only touch at 1 point, at 0 before: nothing holds there"),
-            (Point::new(10.0, 10.0, 0.0), "bodies only touched along 1 edge, where nothing holds: drawn apart there by 0.0000095 mm"),
+            (
+                Point::new(10.0, 10.0, 0.0),
+                "bodies only touched along 1 edge, where nothing holds: drawn apart there by 0.0000095 mm",
+            ),
             (Point::new(10.0, 0.0, 0.0), ""),
         ] {
             let other = block(corner, Point::splat(10.0));

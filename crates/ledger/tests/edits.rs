@@ -56,7 +56,7 @@ impl Desk {
     }
 
     fn result_of(&mut self, due: &Due) -> Result<(Hash, StepReport), StepError> {
-        let key = cache_key(&due.action, &due.inputs);
+        let key = cache_key(&due.action, &due.inputs).unwrap();
         if let Some(known) = self.results.get(&key) {
             return Ok(known.clone());
         }

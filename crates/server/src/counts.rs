@@ -2,7 +2,9 @@
 
 use std::time::Duration;
 
-use prometheus::{Encoder, Histogram, HistogramOpts, IntCounterVec, IntGauge, IntGaugeVec, Opts, Registry, TextEncoder};
+use prometheus::{
+    Encoder, Histogram, HistogramOpts, IntCounterVec, IntGauge, IntGaugeVec, Opts, Registry, TextEncoder,
+};
 
 /// The counters of this process.
 pub(crate) struct Counts {

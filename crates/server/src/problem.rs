@@ -71,7 +71,7 @@ impl Problem {
     }
 
     pub(crate) fn too_large(limit: usize) -> Self {
-        let detail = format!("The file is larger than {} MB, the most allowed here.", limit >> 20);
+        let detail = format!("What was sent is larger than {} MB, the most allowed here.", limit >> 20);
         Self::new("too-large", "File too large", StatusCode::PAYLOAD_TOO_LARGE, detail)
     }
 
@@ -137,18 +137,21 @@ impl Problem {
     }
 
     pub(crate) fn no_token() -> Self {
-        let detail = "This server is for those who have its token: open it once as /?token=…, or send the token as a bearer.";
+        let detail =
+            "This server is for those who have its token: open it once as /?token=…, or send the token as a bearer.";
         Self::new("no-token", "A token is needed", StatusCode::UNAUTHORIZED, detail)
     }
 
     pub(crate) fn worker_died() -> Self {
-        let detail = "The work was begun twice, and each time the program stopped in the middle of it. Nothing was changed.";
+        let detail =
+            "The work was begun twice, and each time the program stopped in the middle of it. Nothing was changed.";
         Self::new("work-lost", "The work was lost", StatusCode::INTERNAL_SERVER_ERROR, detail)
     }
 
     /// A result whose figures are no numbers.
     fn beyond_numbers(what: &str) -> Self {
-        let detail = format!("In {what} there would be figures that are no numbers, so it was not kept. Nothing was changed.");
+        let detail =
+            format!("In {what} there would be figures that are no numbers, so it was not kept. Nothing was changed.");
         Self::new("refused", "This cannot be done", StatusCode::UNPROCESSABLE_ENTITY, detail)
     }
 

@@ -3,9 +3,11 @@
 //! One folder for each station, over `nimbet-kernel`. Every operation is an [`Operation`] applied to a mesh; it gives an
 //! [`Outcome`] or fails whole with a [`TradeError`] that names cause and place.
 
+pub mod budget;
 pub mod demo;
 pub mod examine;
 pub mod fasten;
+mod figures;
 pub mod harm;
 mod operation;
 pub mod release;

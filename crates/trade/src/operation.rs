@@ -7,6 +7,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::fasten::{Bore, BoreForm, Plug, Rebore, Stud, ThreadFaces, ThreadMark};
+use crate::figures::refuse_beyond_use;
 use crate::seal::{
     AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, FindInside, GroupFaces, Join, LiftOut,
     MergeFaces, MergePoints, Plan, PlannedStep, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
@@ -471,6 +472,7 @@ impl Operation {
         others: &[Mesh],
         progress: &Progress,
     ) -> Result<Outcome, TradeError> {
+        refuse_beyond_use(&serde_json::to_value(self).unwrap_or_default(), "")?;
         let sealed = seen.figures.state == PartState::Sealed;
         let mut outcome = match self {
             Self::Union(p) => p.apply(mesh, others, sealed, progress),

@@ -41,7 +41,8 @@ fn a_body_that_lies_in_the_same_plane_is_taken_away_and_joined() {
         let common = Operation::Intersection(Intersection { with: vec![2], keep: false });
         let both = Operation::Union(Union { with: vec![2] });
         let [less, common, both] = [less, common, both].map(|step| volume(step, &a, &b));
-        let told = format!("pose {pose}, {shift}: less {less:?}, common {common:?}, both {both:?} of {whole} and {part}");
+        let told =
+            format!("pose {pose}, {shift}: less {less:?}, common {common:?}, both {both:?} of {whole} and {part}");
         let (Ok(less), Ok(common), Ok(both)) = (less, common, both) else {
             wrong.push(told);
             continue;

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { mdiChevronDown, mdiContentCopy, mdiPlus } from '@mdi/js';
+import { mdiChevronDown, mdiContentCopy, mdiDeleteOutline, mdiPlus, mdiRestore } from '@mdi/js';
 import { ref } from 'vue';
 import { units } from '../format';
+import { useDeletedJobs, type DeletedJob } from '../stores/deletedJobs';
 import { useJob } from '../stores/job';
 import LengthField from './tools/LengthField.vue';
 
 const jobs = useJob();
+const deleted = useDeletedJobs();
 const name = ref('');
 
 const copied = ref('');
@@ -22,6 +24,13 @@ async function create() {
     await jobs.create(wanted);
 }
 
+/** Until when a deleted job can be brought back. */
+function lastDay(job: DeletedJob): string {
+    const day = new Date(job.at);
+    day.setDate(day.getDate() + job.days);
+    return day.toLocaleDateString(undefined, { day: 'numeric', month: 'long' });
+}
+
 /** What figures can be shown in. */
 const unitChoices = {
     length: ['mm', 'cm', 'in'],
@@ -31,7 +40,7 @@ const unitChoices = {
 </script>
 
 <template>
-    <v-menu :close-on-content-click="false">
+    <v-menu :close-on-content-click="false" @update:model-value="(shown) => shown && deleted.load()">
         <template #activator="{ props }">
             <v-btn v-bind="props" class="heading" data-testid="job-name">
                 {{ jobs.job?.name ?? 'Nimbet' }}<v-icon :icon="mdiChevronDown" end size="small" />
@@ -45,7 +54,37 @@ const unitChoices = {
                     :active="j.id === jobs.job?.id"
                     :title="j.name"
                     @click="jobs.open(j.id)"
-                />
+                >
+                    <template #append>
+                        <v-btn
+                            :icon="mdiDeleteOutline"
+                            size="small"
+                            variant="text"
+                            :aria-label="`Delete ${j.name}`"
+                            :data-testid="`delete-${j.name}`"
+                            @click.stop="deleted.remove(j.id)"
+                        />
+                    </template>
+                </v-list-item>
+                <v-list-subheader v-if="deleted.list.length">Deleted</v-list-subheader>
+                <v-list-item
+                    v-for="j in deleted.list"
+                    :key="j.id"
+                    :title="j.name"
+                    :subtitle="`can be brought back until ${lastDay(j)}`"
+                    :data-testid="`deleted-${j.name}`"
+                >
+                    <template #append>
+                        <v-btn
+                            :icon="mdiRestore"
+                            size="small"
+                            variant="text"
+                            :aria-label="`Bring ${j.name} back`"
+                            :data-testid="`bring-back-${j.name}`"
+                            @click.stop="deleted.bringBack(j.id)"
+                        />
+                    </template>
+                </v-list-item>
             </v-list>
             <div v-if="jobs.job" class="px-3 pb-3">
                 <LengthField

@@ -163,8 +163,8 @@ fn facets(soup: &Soup, cut: &Pieces, solids: usize) -> Vec<Facet> {
         for &(_, n) in same {
             let p = pieces[n as usize];
             let input = soup.origin[p.parent as usize].0;
-            let k = p.corners.iter().position(|c| *c == first.corners[0]).unwrap_or(0);
-            let step = if p.corners[(k + 1) % 3] == first.corners[1] { 1 } else { -1 };
+            let alike = |k: usize| p.corners[k] == first.corners[0] && p.corners[(k + 1) % 3] == first.corners[1];
+            let step = if (0..3).any(alike) { 1 } else { -1 };
             match steps.iter_mut().find(|s| s.0 == input) {
                 Some(s) => s.1 += step,
                 None => steps.push((input, step)),
@@ -211,7 +211,8 @@ fn round(soup: &Soup, spots: &[Spot], facets: &[Facet], fan: &[Side3]) -> Vec<Si
     // On which side of one the other stands: 1 when counter-clockwise by less than half a turn.
     let side = |of: &Side3, other: &Side3| {
         let f = &facets[other.2 as usize];
-        let apex = f.corners.iter().find(|c| **c != other.0 && **c != other.1).copied().unwrap_or(f.corners[0]);
+        // Both ends of the edge are corners of it: what is left is the third.
+        let apex = f.corners[0] ^ f.corners[1] ^ f.corners[2] ^ other.0 ^ other.1;
         let s = soup.planes[facets[of.2 as usize].parent as usize].side(&spots[apex as usize]);
         if of.3 { s } else { -s }
     };

@@ -142,7 +142,7 @@ impl Arrangement {
         progress.report(0.7, "telling inside from outside")?;
         let space = cells::Space::new(&soup, &cut, solids, None, &progress.stage(0.7, 1.0))?;
         let space = space.map_err(|(input, at)| ArrangeError::Open { input, at: grid.place(at) })?;
-        Ok(Self::from_parts(&grid, soup, cut, space, solids, begin(inputs)))
+        Ok(Self::from_parts(&grid, soup, cut, space, solids, begin(inputs)?))
     }
 
     fn from_parts(
@@ -296,12 +296,14 @@ impl Arrangement {
 }
 
 /// The first number of each input's faces when they are numbered one input after the other.
-fn begin(inputs: &[&Mesh]) -> Vec<u32> {
-    let first = |next: &mut u32, m: &&Mesh| {
-        *next += m.next_face().0;
-        Some(*next - m.next_face().0)
+fn begin(inputs: &[&Mesh]) -> Result<Vec<u32>, MeshError> {
+    let mut next = 0u32;
+    let mut first = |m: &&Mesh| {
+        let first = next;
+        next = next.checked_add(m.next_face().0).ok_or(MeshError::FaceNumber(u32::MAX))?;
+        Ok(first)
     };
-    inputs.iter().scan(0, first).collect()
+    inputs.iter().map(&mut first).collect()
 }
 
 fn bits(p: Point) -> [u64; 3] {

@@ -249,7 +249,7 @@ fn arranged(
     };
     let sides = patch.border;
     let whole: Vec<&Mesh> = std::iter::once(part.mesh).chain(others.iter().copied()).collect();
-    let mut all = Arrangement::from_parts(grid, soup, cut, space, inputs, super::begin(&whole));
+    let mut all = Arrangement::from_parts(grid, soup, cut, space, inputs, super::begin(&whole)?);
     for (corner, place) in border.original {
         all.points[corner as usize] = place;
     }

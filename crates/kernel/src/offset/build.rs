@@ -11,6 +11,9 @@ pub(super) fn step_angle(radius: f64, chord: f64) -> f64 {
     if radius <= chord { COARSEST } else { (2.0 * (1.0 - chord / radius).acos()).min(COARSEST) }
 }
 
+/// A sphere of many triangles of equal sides takes so many for each square of a side, over its solid angle.
+pub(super) const BY_SQUARE: f64 = 2.3;
+
 /// A surface in the making.
 #[derive(Default)]
 pub(super) struct Build {
@@ -58,6 +61,15 @@ impl Build {
         for pair in round[1..].windows(2) {
             self.triangle([round[0], pair[0], pair[1]], face);
         }
+    }
+
+    /// About how many triangles [`Build::cap`] takes.
+    pub fn cap_cost(&self, round: &[u32], middle: Point, reach: f64, chord: f64) -> f64 {
+        let way = |p: &u32| (self.points[*p as usize] - middle).normalize_or_zero();
+        let mean = round.iter().map(way).sum::<Point>().normalize_or_zero();
+        let widest = round.iter().map(|p| way(p).dot(mean)).fold(1.0, f64::min);
+        // As much of a sphere as lies about the mean, in triangles of equal sides.
+        std::f64::consts::TAU * (1.0 - widest) * BY_SQUARE / step_angle(reach.abs(), chord).powi(2)
     }
 
     /// A piece of a sphere within a closed chain: a fan, its sides inside cut in half until they follow the sphere. False where

@@ -12,11 +12,14 @@
 
 mod build;
 mod corner;
+mod cost;
 mod depth;
 mod moved;
 mod rings;
 #[cfg(test)]
 mod tests;
+
+pub use cost::rounding;
 
 use std::ops::ControlFlow;
 
@@ -87,6 +90,9 @@ pub enum Fault {
     /// A grid as fine does not fit into memory; the finest resolution, mm.
     #[error("so fine a grid does not fit into memory; {0} mm is about the finest")]
     TooFine(f64),
+    /// A corner would be rounded by more triangles than can be handled.
+    #[error("a corner would be rounded by about {1:.0} triangles")]
+    TooRound(Point, f64),
     /// What comes together at a point leaves a gap that no piece of a sphere fills.
     #[error("a corner cannot be rounded")]
     Unfilled(Point),
@@ -289,14 +295,15 @@ pub fn wall(
 }
 
 /// Whether what was moved does not run into the core that it came from.
-fn stays_off(raw: &Raw, core: &Mesh, progress: &Progress) -> Result<bool, Cancelled> {
+fn stays_off(raw: &Raw, core: &Mesh, progress: &Progress) -> Result<bool, Fault> {
     let moved = raw.mesh.retain_triangles(|t| raw.mesh.face_of()[t].0 >= raw.first_moved);
     let offset = core.points().len() as u32;
     let points = core.points().iter().chain(moved.points()).copied().collect();
     let others = moved.triangles().iter().map(|t| t.map(|p| p + offset));
     let triangles: Vec<[u32; 3]> = core.triangles().iter().copied().chain(others).collect();
-    let both = Mesh::with_one_face(points, triangles).and_then(welded).unwrap_or_default();
-    Ok(crossing_pairs_up_to(&both, &triangle_bvh(&both), 0, progress)?.is_some())
+    let both = Mesh::with_one_face(points, triangles).and_then(welded)?;
+    let crossings = crossing_pairs_up_to(&both, &triangle_bvh(&both), 0, progress).map_err(Fault::Cancelled)?;
+    Ok(crossings.is_some())
 }
 
 /// A surface moved and closed.

@@ -211,6 +211,10 @@ pub(super) fn raise(
         match sphere {
             Some((middle, reach)) => {
                 progress.check()?;
+                let cost = made.cap_cost(&round, middle, reach, how.chord);
+                if cost > MOST_IN_CAP {
+                    return Err(Fault::TooRound(middle, cost));
+                }
                 if !made.cap(&round, middle, reach, how.chord, face) {
                     return Err(Fault::Unfilled(middle));
                 }
@@ -220,6 +224,9 @@ pub(super) fn raise(
     }
     Ok(Raised { points: made.points, triangles: made.triangles, face_of: made.face_of, turned })
 }
+
+/// More triangles than this round no corner: arcs would be far finer than the part.
+const MOST_IN_CAP: f64 = 1e6;
 
 struct Solver<'a> {
     mesh: &'a Mesh,

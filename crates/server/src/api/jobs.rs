@@ -224,10 +224,12 @@ pub(crate) async fn deleted(State(app): State<Arc<App>>) -> Result<Json<Vec<Dele
 
 /// Deletes a job. For 30 days it can be brought back as it was.
 #[utoipa::path(delete, operation_id = "delete_job", path = "/jobs/{job}", params(("job" = Uuid, Path)),
-    responses((status = 204), (status = 404, body = Problem)))]
-pub(crate) async fn delete(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<StatusCode, Problem> {
+    responses((status = 200, body = DeletedJob), (status = 404, body = Problem)))]
+pub(crate) async fn delete(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<Json<DeletedJob>, Problem> {
     app.store.delete_job(job, true).await?;
-    Ok(StatusCode::NO_CONTENT)
+    let told = app.store.deleted_jobs().await?.into_iter().find(|(id, _, _)| *id == job);
+    let (id, name, at) = told.ok_or_else(|| Problem::not_found("job"))?;
+    Ok(Json(DeletedJob { id, name, at, days: DELETED_DAYS }))
 }
 
 /// Brings a deleted job back.
@@ -466,9 +468,9 @@ pub(crate) async fn export_recipe(
 pub(super) fn person(who: Option<String>) -> Result<Option<String>, Problem> {
     let who = who.map(|w| w.trim().to_owned()).filter(|w| !w.is_empty());
     match &who {
-        Some(w) if w.chars().count() > 100 || !is_plain(w) => Err(Problem::bad_request(
-            "A person's name has at most 100 characters, none of which control or turn text.",
-        )),
+        Some(w) if w.chars().count() > 100 || !is_plain(w) => {
+            Err(Problem::bad_request("A person's name has at most 100 characters, none of which control or turn text."))
+        }
         _ => Ok(who),
     }
 }

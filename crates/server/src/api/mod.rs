@@ -41,6 +41,9 @@ use utoipa_axum::routes;
 use crate::App;
 use crate::problem::Problem;
 
+/// The longest body but that of a file. No step, recipe or setting needs more; files are streamed, and have a limit of their own.
+const BODY: usize = 2 << 20;
+
 #[derive(OpenApi)]
 #[openapi(
     info(title = "Nimbet", description = "Turns open surface and solid models into watertight, valid solids."),
@@ -103,8 +106,6 @@ pub(crate) fn document() -> utoipa::openapi::OpenApi {
 }
 
 pub(crate) fn router(app: Arc<App>) -> Router {
-    /// No step, recipe or setting needs more. Files go past this limit: they are streamed, and have one of their own.
-    const BODY: usize = 2 << 20;
     /// A body comes in without longer pauses.
     const PAUSE: Duration = Duration::from_secs(20);
     let (router, _) = described().split_for_parts();

@@ -13,10 +13,10 @@ use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
+use super::desk::on_meshes;
 use super::extract::{At, Sent};
 use super::jobs::queue;
 use super::meshes::parse;
-use super::desk::on_meshes;
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::Problem;

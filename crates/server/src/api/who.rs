@@ -84,14 +84,18 @@ fn host_of<'a>(headers: &'a HeaderMap, uri: &'a Uri) -> Result<&'a str, Problem>
     let mut named = headers.get_all(header::HOST).iter();
     match (named.next(), named.next()) {
         (Some(host), None) => host.to_str().map_err(|_| Problem::bad_request("The Host header is not plain text.")),
-        (None, _) => uri.authority().map(|a| a.as_str()).ok_or_else(|| Problem::bad_request("There is no Host header.")),
+        (None, _) => {
+            uri.authority().map(|a| a.as_str()).ok_or_else(|| Problem::bad_request("There is no Host header."))
+        }
         (Some(_), Some(_)) => Err(Problem::bad_request("There are several Host headers.")),
     }
 }
 
 fn without_port(host: &str) -> &str {
     match host.rsplit_once(':') {
-        Some((name, port)) if port.bytes().all(|b| b.is_ascii_digit()) && (!name.contains(':') || name.ends_with(']')) => {
+        Some((name, port))
+            if port.bytes().all(|b| b.is_ascii_digit()) && (!name.contains(':') || name.ends_with(']')) =>
+        {
             name
         }
         _ => host,
@@ -119,7 +123,8 @@ fn has_token(headers: &HeaderMap, token: &str) -> bool {
     let text = |name| headers.get(name).and_then(|value: &HeaderValue| value.to_str().ok());
     let bearer = text(header::AUTHORIZATION).and_then(|value| value.strip_prefix("Bearer "));
     let cookies = text(header::COOKIE).into_iter().flat_map(|all| all.split("; "));
-    let cookie = cookies.filter_map(|one| one.split_once('=')).find(|(name, _)| *name == COOKIE).map(|(_, value)| value);
+    let cookie =
+        cookies.filter_map(|one| one.split_once('=')).find(|(name, _)| *name == COOKIE).map(|(_, value)| value);
     bearer.or(cookie).is_some_and(|given| same(given, token))
 }
 

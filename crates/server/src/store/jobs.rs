@@ -119,7 +119,8 @@ impl Store {
 
     /// Deletes a job, or brings it back.
     pub(crate) async fn delete_job(&self, id: Uuid, deleted: bool) -> Result<()> {
-        let query = "UPDATE jobs SET deleted_at = IF(?, UTC_TIMESTAMP(3), NULL) WHERE id = ? AND (deleted_at IS NULL) = ?";
+        let query =
+            "UPDATE jobs SET deleted_at = IF(?, UTC_TIMESTAMP(3), NULL) WHERE id = ? AND (deleted_at IS NULL) = ?";
         let done = sqlx::query(query).bind(deleted).bind(id).bind(deleted).execute(&self.pool).await?;
         if done.rows_affected() == 1 { Ok(()) } else { Err(StoreError::NoSuch("job")) }
     }
@@ -376,8 +377,7 @@ fn beyond_bounds() -> StepState {
 }
 
 async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow> {
-    let query =
-        "SELECT name, revision, version, setup, next_number, next_edition, setup_revision FROM jobs \
+    let query = "SELECT name, revision, version, setup, next_number, next_edition, setup_revision FROM jobs \
          WHERE id = ? AND deleted_at IS NULL";
     let row = sqlx::query(sqlx::AssertSqlSafe(format!("{query}{}", if lock { " FOR UPDATE" } else { "" })))
         .bind(id)

@@ -81,7 +81,8 @@ async fn migrate_alone(db: &mut PoolConnection<MySql>) -> Result<()> {
 /// Takes over what the first versions of the program wrote down about migrations, which was by the whole migration only. Gives the
 /// one they were killed in, of which it is not known how far it got.
 async fn adopt(db: &mut PoolConnection<MySql>) -> Result<Option<i32>> {
-    let there = "SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = '_sqlx_migrations'";
+    let there =
+        "SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = '_sqlx_migrations'";
     if sqlx::query(there).fetch_optional(&mut **db).await?.is_none() {
         return Ok(None);
     }

@@ -19,11 +19,11 @@ use sqlx::mysql::{MySqlConnectOptions, MySqlPool, MySqlPoolOptions};
 
 pub(crate) use jobs::{Change, JobRow, NewStep};
 pub use reclaim::Reclaimed;
-pub(crate) use tidy::DELETED_DAYS;
-pub use tidy::Tidied;
 pub(crate) use releases::ReleaseRow;
 pub(crate) use results::Product;
 pub(crate) use tasks::{Claimed, Ended, TaskRow, TaskState};
+pub(crate) use tidy::DELETED_DAYS;
+pub use tidy::Tidied;
 pub(crate) use uploads::Upload;
 
 /// Why storage did not do what was asked.
@@ -125,9 +125,9 @@ impl StoreError {
         const AWAY: [u16; 5] = [1021, 1114, 1053, 1040, 1026];
         match self {
             Self::Database(Error::Io(_) | Error::PoolTimedOut | Error::PoolClosed | Error::WorkerCrashed) => true,
-            Self::Database(Error::Database(e)) => e
-                .try_downcast_ref::<sqlx::mysql::MySqlDatabaseError>()
-                .is_some_and(|e| AWAY.contains(&e.number())),
+            Self::Database(Error::Database(e)) => {
+                e.try_downcast_ref::<sqlx::mysql::MySqlDatabaseError>().is_some_and(|e| AWAY.contains(&e.number()))
+            }
             _ => false,
         }
     }

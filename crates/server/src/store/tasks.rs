@@ -166,8 +166,9 @@ impl Store {
 
     /// How many tasks are in each state.
     pub(crate) async fn tasks_by_state(&self) -> Result<Vec<(String, i64)>> {
-        let rows =
-            sqlx::query("SELECT state, COUNT(*) FROM tasks GROUP BY state ORDER BY state").fetch_all(&self.pool).await?;
+        let rows = sqlx::query("SELECT state, COUNT(*) FROM tasks GROUP BY state ORDER BY state")
+            .fetch_all(&self.pool)
+            .await?;
         rows.iter().map(|r| Ok((r.try_get(0)?, r.try_get(1)?))).collect()
     }
 

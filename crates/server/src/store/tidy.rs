@@ -31,10 +31,8 @@ impl Store {
     /// [`super::StoreError`]; what was tidied until then stays so.
     pub async fn tidy(&self) -> Result<Option<Tidied>> {
         let mut lock = self.pool.acquire().await?;
-        let held: Option<i64> = sqlx::query("SELECT GET_LOCK(CONCAT(DATABASE(), '.tidy'), 0)")
-            .fetch_one(&mut *lock)
-            .await?
-            .try_get(0)?;
+        let held: Option<i64> =
+            sqlx::query("SELECT GET_LOCK(CONCAT(DATABASE(), '.tidy'), 0)").fetch_one(&mut *lock).await?.try_get(0)?;
         if held != Some(1) {
             return Ok(None);
         }

@@ -101,7 +101,8 @@ impl Upload {
         }
         let hash = self.hasher.finish();
         let mut tx = self.store.pool.begin().await?;
-        let known = sqlx::query("SELECT 1 FROM blobs WHERE hash = ?").bind(&hash.0[..]).fetch_optional(&mut *tx).await?;
+        let known =
+            sqlx::query("SELECT 1 FROM blobs WHERE hash = ?").bind(&hash.0[..]).fetch_optional(&mut *tx).await?;
         if known.is_none() {
             // Of two that bring the same file at once one moves its chunks here, and the other finds them there.
             sqlx::query("UPDATE IGNORE blob_chunks SET hash = ? WHERE hash = ?")

@@ -160,12 +160,12 @@ async fn watch_over(app: &App, mut child: Child, stopped: &mut watch::Receiver<b
     Why::of(status, out_of_memory)
 }
 
-/// Passes on what a worker says; tells whether its last words were that it had no memory.
+/// Passes on what a worker says; tells whether it said that it had no memory.
 async fn listen(said: ChildStderr) -> bool {
     let (mut lines, mut out_of_memory) = (BufReader::new(said).lines(), false);
     while let Ok(Some(line)) = lines.next_line().await {
         eprintln!("{line}");
-        out_of_memory = line.starts_with("memory allocation of ");
+        out_of_memory |= line.starts_with("memory allocation of ");
     }
     out_of_memory
 }

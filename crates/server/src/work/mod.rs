@@ -38,7 +38,11 @@ pub(crate) async fn run_tasks(app: Arc<App>, worker: Uuid, stop: impl Future<Out
     tokio::spawn(async move {
         // Each byte says that a task was queued.
         let (mut input, mut rung) = (stdin(), [0; 64]);
-        let kept = async { while matches!(input.read(&mut rung).await, Ok(1..)) { bell.task_bell.notify_one() } };
+        let kept = async {
+            while matches!(input.read(&mut rung).await, Ok(1..)) {
+                bell.task_bell.notify_one()
+            }
+        };
         tokio::select! {
             () = kept => {}
             () = stop => {}

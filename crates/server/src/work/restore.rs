@@ -39,7 +39,7 @@ async fn restored(app: &App, job: Uuid, mesh: Hash) -> Result<bool, Problem> {
         action => {
             let before = history.until(step.number, false).unwrap_or_default();
             let inputs = inputs_of(&before, step.part, action)?;
-            app.store.forget_result(cache_key(action, &inputs)).await?;
+            app.store.forget_result(cache_key(action, &inputs).map_err(Problem::internal)?).await?;
             result_of(app, action, &inputs, &progress).await?.map(|(mesh, _)| mesh).map_err(Into::into)
         }
     };

@@ -306,7 +306,7 @@ pub(super) async fn result_of(
     progress: &Progress,
 ) -> Result<Result<(Hash, StepReport), StepError>, Problem> {
     let store = &app.store;
-    let key = cache_key(action, inputs);
+    let key = cache_key(action, inputs).map_err(Problem::internal)?;
     if let Some(known) = store.result(key).await? {
         return Ok(Ok(known));
     }

@@ -1,7 +1,7 @@
 //! `fasten.bore`: bores of one form at any number of places, threaded if asked.
 
 use nimbet_kernel::measure::measure;
-use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_kernel::{Aabb, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -78,6 +78,8 @@ pub(super) fn default_chord() -> f64 {
 
 /// More notices than this nobody reads one by one.
 const MOST_NOTICES: usize = 30;
+/// A bore is no wider than so many times its part.
+const WIDEST: f64 = 100.0;
 /// Pitches a thread stays off the bottom of a blind bore.
 pub(super) const OFF_BOTTOM: f64 = 2.0;
 
@@ -139,6 +141,7 @@ impl Bore {
         let (seats, missed) = seating.find(mesh, &lines)?;
         let reach = self.found(mesh, &lines)?;
         progress.report(0.05, "placing the bores")?;
+        let across = Aabb::of(mesh.points().iter().copied()).diagonal();
         let mut outcome = Outcome::of(mesh.clone(), String::new());
         outcome.done.clear();
         let mut told: Vec<(Notice, bool)> =
@@ -150,6 +153,10 @@ impl Bore {
             progress.check()?;
             let cut = self.cut(seat.diameter)?;
             let widest = cut.widest();
+            if widest > across * WIDEST {
+                let why = format!("{} is far wider than the part", millimetres(widest * 2.0));
+                return Err(TradeError::refused(why, vec![seat.mouth]));
+            }
             let Some(span) = span(&lines, &seat, cut.mouth(), cut.radius(), reach) else {
                 told.push((
                     notice(format!("place {} does not reach that face", seat.number), seat.mouth, widest),
@@ -302,7 +309,7 @@ impl Bore {
                 // The outline's second direction goes up, so its first to the side.
                 let up = Point::from_array(*up);
                 Ok(Cut::Drawn {
-                    outline: teardrop(r, segments(r, self.chord)),
+                    outline: teardrop(r, segments(r, self.chord)?),
                     radius: r * 2f64.sqrt(),
                     across: Some(up),
                 })
@@ -310,7 +317,7 @@ impl Bore {
             BoreForm::Slot { width, length, way } => {
                 let r = radius(width)?;
                 let length = positive("length of the slot", *length)?;
-                let outline = slot(r, length, segments(r, self.chord));
+                let outline = slot(r, length, segments(r, self.chord)?);
                 Ok(Cut::Drawn { outline, radius: r + length * 0.5, across: Some(Point::from_array(*way)) })
             }
             BoreForm::Opening { outline } => {
@@ -376,11 +383,11 @@ impl Bore {
                         } else {
                             profile.extend([(h.radius, foot, LEAD_IN), (*radius, foot, WALL)]);
                         }
-                        segments(h.radius, self.chord)
+                        segments(h.radius, self.chord)?
                     }
                     None => {
                         profile.push((*radius, span.top, WALL));
-                        segments(*radius, self.chord)
+                        segments(*radius, self.chord)?
                     }
                 };
                 profile.push((*radius, end, WALL));
@@ -412,7 +419,7 @@ impl Bore {
                     end: span.end,
                     lead_in: *lead_in,
                     far,
-                    segments: segments(form.major * 0.5, self.chord),
+                    segments: segments(form.major * 0.5, self.chord)?,
                     cut: !t.marked,
                 };
                 Ok((body.body()?, Some(thread.min(span.far.unwrap_or(thread)))))

@@ -8,7 +8,7 @@ use std::f64::consts::TAU;
 use nimbet_kernel::triangulate::{PlaneFrame, triangulate_flat};
 use nimbet_kernel::{FaceId, Mesh, Point};
 
-use super::thread::{Form, Gender};
+use super::thread::{Form, Gender, rod};
 use crate::TradeError;
 
 /// The face of the lead-in, countersink or shoulder at the mouth.
@@ -153,7 +153,7 @@ impl Threaded<'_> {
             return Ok(plain);
         }
         let screw = self.form.screw(Gender::Internal, self.segments, None);
-        let thread = threads(screw.rod(self.top, self.thread)?, screw.profile.len());
+        let thread = threads(rod(&screw, self.top, self.thread)?, screw.profile.len());
         joined(&[plain, thread])
     }
 }

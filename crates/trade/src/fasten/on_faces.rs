@@ -15,7 +15,7 @@ use super::fittings::lead_in;
 use super::lines::Lines;
 use super::marks::ThreadMark;
 use super::sizes::{sizes_for_bore, sizes_for_pin};
-use super::thread::{Form, Gender, Thread, segments};
+use super::thread::{Form, Gender, Thread, rod, segments};
 use crate::examine::{FacePick, FaceSurface, Place, face_surface};
 use crate::shape::{arranged, body};
 use crate::wall::Notice;
@@ -182,7 +182,7 @@ impl ThreadFaces {
 
     /// What is taken away; of a marked thread only its lead-ins and groove.
     fn body(&self, form: &Form, round: &Round, [begin, end]: [f64; 2]) -> Result<Option<Mesh>, TradeError> {
-        let segments = segments(form.major * 0.5, self.chord);
+        let segments = segments(form.major * 0.5, self.chord)?;
         let over = form.pitch * 0.6;
         let open = [self.lead_in && !round.stops[0], self.lead_in && !round.stops[1] && end > round.length];
         let mut bodies = Vec::new();
@@ -215,7 +215,7 @@ impl ThreadFaces {
                     // A narrower bore is opened to the thread's; of one as wide or wider only the grooves are cut.
                     let reach = (round.far > form.bore - form.pitch * 0.02).then_some(round.near - form.pitch * 0.1);
                     let screw = form.screw(Gender::Internal, segments, reach);
-                    bodies.push(threads(screw.rod(begin, end)?, screw.profile.len()));
+                    bodies.push(threads(rod(&screw, begin, end)?, screw.profile.len()));
                 }
             }
             Gender::External => {

@@ -9,7 +9,7 @@ use super::bore::default_chord;
 use super::cutter::{LEAD_IN, Threaded, Turning, WALL, lathe, placed};
 use super::fittings::lead_in;
 use super::marks::ThreadMark;
-use super::thread::{Form, Gender, Thread, segments};
+use super::thread::{Form, Gender, Thread, rod, segments};
 use crate::shape::{arranged, whole_body};
 use crate::words::{Xyz, millimetres};
 use crate::{Outcome, TradeError};
@@ -68,7 +68,7 @@ impl Stud {
         let (at, Some(way)) = (Point::from_array(self.at), Point::from_array(self.along).try_normalize()) else {
             return refused("its direction must not be zero");
         };
-        let n = segments(form.major * 0.5, self.chord);
+        let n = segments(form.major * 0.5, self.chord)?;
         let (made, face) = match self.ring {
             None => self.stud(&form, n, progress)?,
             Some(outer) => self.ring(&form, outer, n, progress)?,
@@ -105,7 +105,7 @@ impl Stud {
         }
         let screw = form.screw(Gender::External, segments, None);
         let over = form.pitch * 0.5;
-        let thread = screw.rod(-over, l + over)?;
+        let thread = rod(&screw, -over, l + over)?;
         let outline = pin(form.crest + form.pitch * 0.25)?;
         let all = arranged(&[&thread, &outline], false, &|_| "the stud".into(), &progress.stage(0.0, 0.9))?;
         let made = whole_body(&all, |w| w[0] > 0 && w[1] > 0, &progress.stage(0.9, 1.0))?;
@@ -123,7 +123,7 @@ impl Stud {
         }
         let drum = lathe(
             &[(outer * 0.5, -lid, WALL), (outer * 0.5, self.length, WALL)],
-            super::thread::segments(outer * 0.5, self.chord),
+            super::thread::segments(outer * 0.5, self.chord)?,
         )?;
         let drum = group_faces(drum, Grouping { angle: DEFAULT_ANGLE, tolerance: 1e-6 }, progress)?;
         let mouth = form.major * 0.5 + form.play() + lead_in(form.major) * 0.5;

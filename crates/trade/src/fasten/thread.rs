@@ -4,14 +4,16 @@
 //! all along its flanks; an allowance moves the surface of one of them away from the other. The root of an external 60 degree
 //! thread is cut flat where ISO 68-1 lets it be round.
 
-use std::f64::consts::{PI, TAU};
+use std::f64::consts::PI;
 
+use nimbet_kernel::Mesh;
 use nimbet_kernel::screw::Screw;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::sizes::{Family, size};
 use crate::TradeError;
+use crate::budget::{around, refuse_many};
 use crate::words::{figure, millimetres};
 
 /// Which thread.
@@ -138,6 +140,10 @@ impl Thread {
             }
             ThreadSize::Free(f) => {
                 let FreeThread { diameter, pitch, angle } = *f;
+                if pitch > 0.0 && pitch < diameter * FINEST {
+                    let why = format!("a pitch of {} is too fine for {}", millimetres(pitch), millimetres(diameter));
+                    return refused(why);
+                }
                 if !(pitch > 0.0 && diameter.is_finite() && pitch.is_finite() && (10.0..=120.0).contains(&angle)) {
                     return refused(
                         "a thread of one's own needs a diameter and pitch above 0 mm and an angle of 10 to 120 degrees"
@@ -363,21 +369,41 @@ fn extend(half: &mut Vec<(f64, f64)>, gender: Gender, reach: f64, pitch: f64) {
     }
 }
 
-/// Segments to a turn, so that a chord stays within a tolerance of the circle.
-pub(super) fn segments(radius: f64, chord: f64) -> usize {
+/// No pitch is finer than this share of its diameter; the finest that are cut have a two-hundredth.
+const FINEST: f64 = 1e-3;
+
+/// Segments to a turn, so that a chord stays within a tolerance of the circle; a multiple of four.
+pub(super) fn segments(radius: f64, chord: f64) -> Result<usize, TradeError> {
     const LEAST: f64 = 24.0;
-    const MOST: f64 = 720.0;
-    let angle = 2.0 * (1.0 - (chord / radius).min(1.0)).acos();
-    ((TAU / angle.max(1e-9)).clamp(LEAST, MOST) / 4.0).ceil() as usize * 4
+    const MOST: f64 = 3600.0;
+    let wanted = around(radius, chord).max(LEAST);
+    if wanted > MOST {
+        let finest = radius * (1.0 - (PI / MOST).cos());
+        let why = format!(
+            "a chord of {} on a radius of {} takes more than {MOST} sides; {} is about the finest",
+            millimetres(chord),
+            millimetres(radius),
+            millimetres(finest * 1.05)
+        );
+        return Err(TradeError::refused(why, vec![]));
+    }
+    Ok((wanted / 4.0).ceil() as usize * 4)
+}
+
+/// A stretch of a screw, unless its turns take too many triangles.
+pub(super) fn rod(screw: &Screw, from: f64, to: f64) -> Result<Mesh, TradeError> {
+    let turns = (to - from).abs() / screw.pitch + 2.0;
+    refuse_many(2.0 * turns * screw.segments as f64 * screw.profile.len() as f64)?;
+    Ok(screw.rod(from, to)?)
 }
 
 #[cfg(test)]
 mod tests {
     use super::super::sizes::sizes;
     use super::*;
+    use nimbet_kernel::Progress;
     use nimbet_kernel::crossings::{crossing_pairs, triangle_bvh};
     use nimbet_kernel::measure::measure;
-    use nimbet_kernel::{Mesh, Progress};
 
     fn of(name: &str) -> Thread {
         Thread { size: ThreadSize::Standard(name.into()), left: false, starts: 1, allowance: Allowance::default() }

@@ -9,6 +9,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::solids::volume;
+use crate::budget::{around, refuse_fine_chord};
 use crate::words::Xyz;
 use crate::{Outcome, TradeError};
 
@@ -59,6 +60,21 @@ pub enum BodyShape {
     },
 }
 
+impl BodyShape {
+    /// About how many triangles it takes within a chord.
+    fn triangles(&self, chord: f64) -> f64 {
+        let round = |diameter: f64| around(diameter * 0.5, chord);
+        match self {
+            Self::Block { rounded, all_edges: true, .. } => 12.0 + round(rounded * 2.0).powi(2),
+            Self::Block { rounded, .. } => 12.0 + 4.0 * round(rounded * 2.0),
+            Self::Drum { diameter, top, .. } => 8.0 * round(diameter.max(top.unwrap_or(0.0))),
+            Self::Ball { diameter } => round(*diameter).powi(2),
+            Self::Ring { diameter, thickness } => 2.0 * round(diameter + thickness) * round(*thickness),
+            Self::Wedge { .. } => 8.0,
+        }
+    }
+}
+
 /// Parameters of `shape.body`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -81,9 +97,7 @@ fn default_chord() -> f64 {
 fn segments(radius: f64, chord: f64) -> usize {
     /// So that a round side turns by less at an edge than parts faces, and stays one face.
     const LEAST: f64 = 16.0;
-    const MOST: f64 = 2000.0;
-    let angle = 2.0 * (1.0 - (chord / radius).min(1.0)).acos();
-    ((TAU / angle.max(1e-9)).clamp(LEAST, MOST) / 4.0).ceil() as usize * 4
+    (around(radius, chord).max(LEAST) / 4.0).ceil() as usize * 4
 }
 
 impl AddBody {
@@ -116,6 +130,7 @@ impl AddBody {
             }
         };
         let chord = above_zero("chord tolerance", self.chord)?;
+        refuse_fine_chord(chord, &|chord| self.body.triangles(chord))?;
         let sizes = |size: &Xyz| -> Result<Point, TradeError> {
             size.iter().try_for_each(|s| above_zero("size", *s).map(|_| ()))?;
             Ok(Point::from_array(*size))

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use super::Axis;
 use super::solids::{arranged, body, volume};
+use crate::budget::refuse_many;
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
 
@@ -72,6 +73,7 @@ impl Repeat {
             };
             return Err(TradeError::refused(why, vec![]));
         }
+        refuse_many(mesh.triangles().len() as f64 * in_all as f64)?;
         let put = |n: usize, p: Point| match &self.copies {
             Copies::Row { step, .. } => p + Point::from_array(*step) * n as f64,
             Copies::Points { points } => p + Point::from_array(points[n]) - Point::from_array(points[0]),

@@ -23,6 +23,9 @@ pub struct Plane {
     pub face: Option<FacePick>,
 }
 
+/// The most points of a swept line: a drawn one has some dozens, and one that crosses itself everywhere takes time by their square.
+const MOST_POINTS: usize = 2000;
+
 /// A line drawn in the view, swept along a direction; it has no ends.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -79,6 +82,10 @@ impl Plane {
 impl SweptLine {
     /// Strips, a face for each stretch of the line, that reach beyond the bounds.
     pub(super) fn sheet(&self, bounds: &Aabb) -> Result<Mesh, TradeError> {
+        if self.points.len() > MOST_POINTS {
+            let why = format!("the line has {} points; {MOST_POINTS} are the most", self.points.len());
+            return Err(TradeError::refused(why, vec![]));
+        }
         let along = Point::from_array(self.along).normalize_or_zero();
         let reach = beyond(bounds);
         // All on one plane square to the sweep, through the middle of what is cut.

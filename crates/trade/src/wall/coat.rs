@@ -35,7 +35,7 @@ impl Coat {
     pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
         let thickness = length("thickness of the coat", self.thickness)?;
         refuse_open(mesh)?;
-        let mut how = how(mesh, self.corners, RimStyle::Square, self.chord)?;
+        let mut how = how(mesh, &[thickness], self.corners, RimStyle::Square, self.chord)?;
         how.chord = how.chord.min(thickness * 0.1);
         let (coat, bare, any) = if self.bare.is_empty() {
             let outer = grow(mesh, &|_| thickness, &how, &progress.stage(0.0, 0.5)).map_err(told)?;

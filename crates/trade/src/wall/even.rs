@@ -297,7 +297,7 @@ impl Even {
             return Err(TradeError::refused(why, at.collect()));
         }
         let stays: BTreeSet<FaceId> = stays.into_iter().map(FaceId).collect();
-        let how = how(mesh, CornerStyle::Round, RimStyle::Square, self.chord)?;
+        let how = how(mesh, &[-thick, -depth], CornerStyle::Round, RimStyle::Square, self.chord)?;
         let swept = |faces: &BTreeSet<FaceId>, reach: (f64, f64), from: f64, to: f64| {
             let made = wall(&only(mesh, faces), reach, None, &how, &progress.stage(from, to)).map_err(told)?;
             Ok::<_, TradeError>(made.mesh)

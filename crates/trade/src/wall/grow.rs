@@ -53,7 +53,7 @@ impl Grow {
                 made
             }
             None => {
-                let how = how(mesh, self.corners, RimStyle::Square, self.chord)?;
+                let how = how(mesh, &[by], self.corners, RimStyle::Square, self.chord)?;
                 grow(mesh, &|_| by, &how, &progress.stage(0.0, 0.6)).map_err(told)?
             }
         };

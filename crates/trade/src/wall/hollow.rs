@@ -63,7 +63,7 @@ impl Hollow {
                 void
             }
             None => {
-                let how = how(mesh, self.corners, RimStyle::Square, self.chord)?;
+                let how = how(mesh, &[-wall], self.corners, RimStyle::Square, self.chord)?;
                 let void = grow(mesh, &|_| -wall, &how, &progress.stage(0.0, 0.6)).map_err(told)?;
                 outcome.done.extend(cleaned(void.cleaned));
                 if void.cleaned {

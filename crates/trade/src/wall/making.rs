@@ -1,12 +1,13 @@
 //! What all ways of making a wall share: their styles, their faults in words, and what of the part is lost.
 
-use nimbet_kernel::offset::{Corners, Fault, How, Rims};
+use nimbet_kernel::offset::{Corners, Fault, How, Rims, rounding};
 use nimbet_kernel::thickness::{Gauge, Side, Way, middles};
 use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::TradeError;
+use crate::budget::refuse_fine_chord;
 use crate::examine::{FaceSurface, Place, face_facts};
 use crate::words::{Xyz, count, millimetres};
 
@@ -47,12 +48,29 @@ const MOST_NOTICES: usize = 30;
 /// How far arcs may be off where nothing is said: this share of the part, as fine as the eye sees on the whole of it.
 const CHORD_SHARE: f64 = 5e-4;
 
-/// How a surface is moved.
-pub(super) fn how(mesh: &Mesh, corners: CornerStyle, rims: RimStyle, chord: Option<f64>) -> Result<How, TradeError> {
+/// A surface is moved by no more than so many times its part.
+const FARTHEST: f64 = 1000.0;
+
+/// How a surface is moved by distances (below 0 inward).
+pub(super) fn how(
+    mesh: &Mesh,
+    by: &[f64],
+    corners: CornerStyle,
+    rims: RimStyle,
+    chord: Option<f64>,
+) -> Result<How, TradeError> {
     let chord = match chord {
         Some(c) => length("chord tolerance", c)?,
         None => Aabb::of(mesh.points().iter().copied()).diagonal().max(1e-6) * CHORD_SHARE,
     };
+    let across = Aabb::of(mesh.points().iter().copied()).diagonal();
+    if let Some(far) = by.iter().find(|by| by.abs() > across * FARTHEST) {
+        let why = format!("{} is more than a thousand times the part", millimetres(far.abs()));
+        return Err(TradeError::refused(why, vec![]));
+    }
+    if corners == CornerStyle::Round {
+        refuse_fine_chord(chord, &|chord| by.iter().map(|by| rounding(mesh, *by, chord)).sum())?;
+    }
     let corners = if corners == CornerStyle::Sharp { Corners::Sharp } else { Corners::Round };
     let rims = match rims {
         RimStyle::Square => Rims::Square,
@@ -96,6 +114,13 @@ pub(super) fn told(fault: Fault) -> TradeError {
         Fault::Unfilled(at) => TradeError::refused(
             "surfaces that move by different amounts leave a gap here that cannot be rounded; choose sharp corners, or \
              move them by one amount",
+            vec![at],
+        ),
+        Fault::TooRound(at, made) => TradeError::refused(
+            format!(
+                "this corner would be rounded by about {:.0} million triangles; a coarser chord, or a smaller distance, would do",
+                (made * 1e-6).max(1.0)
+            ),
             vec![at],
         ),
         Fault::TooTangled => TradeError::refused(

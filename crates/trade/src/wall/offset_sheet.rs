@@ -39,7 +39,7 @@ impl OffsetSheet {
         }
         let source =
             if self.faces.is_empty() { mesh.clone() } else { only(mesh, &chosen(mesh, &self.faces, self.run)?) };
-        let how = how(mesh, self.corners, RimStyle::Square, self.chord)?;
+        let how = how(mesh, &[by], self.corners, RimStyle::Square, self.chord)?;
         let made = wall(&source, (by.min(0.0), by.max(0.0)), None, &how, &progress.stage(0.0, 0.9)).map_err(told)?;
         // Of the wall only its far side, which is named after the faces it came from, and what rounds its corners.
         let first = made.moved;

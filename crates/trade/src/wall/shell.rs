@@ -65,7 +65,7 @@ impl Shell {
             return Err(TradeError::refused("all faces are picked as open: nothing is left to make a wall of", vec![]));
         }
         let most = walls.values().copied().fold(wall, f64::max);
-        let how = how(mesh, self.corners, RimStyle::Square, self.chord)?;
+        let how = how(mesh, &[if self.outward { most } else { -most }], self.corners, RimStyle::Square, self.chord)?;
         // Inward, what is taken away is the part with its walls moved in and its openings out; outward the part with its openings
         // out is taken from the part with its walls moved out.
         let moved =

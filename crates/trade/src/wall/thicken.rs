@@ -53,7 +53,7 @@ impl Thicken {
         }
         let sheet =
             if self.faces.is_empty() { mesh.clone() } else { only(mesh, &chosen(mesh, &self.faces, self.run)?) };
-        let how = how(mesh, self.corners, self.rims, self.chord)?;
+        let how = how(mesh, &[out, -inward], self.corners, self.rims, self.chord)?;
         let made = wall(&sheet, (-inward, out), None, &how, &progress.stage(0.0, 0.8)).map_err(told)?;
         let mut outcome = Outcome::of(made.mesh, String::new());
         outcome.done = vec![format!("a wall of {}: {}", millimetres(out + inward), volume(&outcome.mesh))];
