@@ -434,3 +434,75 @@ async fn a_backup_is_restored() -> Done {
     assert_eq!(client.ask("steps", more).await?["state"], "done");
     Ok(())
 }
+
+/// Fifty people who read, while both workers are busy: how long they wait, and whether the server grows. The result stands in
+/// docs/benchmarks.md.
+#[tokio::test]
+#[ignore = "takes a minute, and tells only on a machine that is not busy otherwise"]
+async fn fifty_people_read_while_heavy_tasks_run() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let jobs: Value = reqwest::get(format!("{}/api/v1/jobs", server.address)).await?.json().await?;
+    let demo = jobs[0]["id"].as_str().unwrap().to_owned();
+    let client = Client::with_new_job(&server.address).await?;
+    let heavy = stl_of(&big_ball(500))?;
+    let end = Instant::now() + Duration::from_secs(60);
+    let readers = (0..50).map(|n| {
+        let (reader, demo) = (Client::of(&server.address, &demo), demo.clone());
+        tokio::spawn(async move {
+            let mut waits = Vec::new();
+            while Instant::now() < end {
+                let path = if n % 2 == 0 { format!("/jobs/{demo}") } else { "/jobs".to_owned() };
+                let begin = Instant::now();
+                reader.get(&path).await?;
+                waits.push(begin.elapsed());
+                tokio::time::sleep(Duration::from_millis(400 + n * 7)).await;
+            }
+            anyhow::Ok(waits)
+        })
+    });
+    let readers: Vec<_> = readers.collect();
+    tokio::time::sleep(Duration::from_secs(5)).await;
+    let early = Server::peak_memory(server.process())?;
+    let mut tasks = 0;
+    while Instant::now() < end {
+        let (_, one) = client.upload("ball.stl", heavy.clone()).await?;
+        let (_, two) = client.upload("ball again.stl", heavy.clone()).await?;
+        client.end_of(&one).await?;
+        client.end_of(&two).await?;
+        tasks += 2;
+    }
+    let mut waits = Vec::new();
+    for reader in readers {
+        waits.extend(reader.await??);
+    }
+    waits.sort();
+    let at = |share: f64| waits[((waits.len() - 1) as f64 * share) as usize];
+    let late = Server::peak_memory(server.process())?;
+    println!(
+        "{} reads: half within {:?}, 99 of 100 within {:?}, all within {:?}; {tasks} heavy tasks; {early} MB, then {late} MB",
+        waits.len(),
+        at(0.5),
+        at(0.99),
+        at(1.0)
+    );
+    assert!(at(0.99) < Duration::from_millis(200) && late < early + 50);
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_job_is_deleted_and_brought_back_on_the_screen() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.send(Method::POST, "/jobs", Some(json!({ "name": "Harbour lamp" }))).await?;
+    let b = Browser::open(&server.address).await?;
+    b.expect("job-name", "Harbour lamp").await?;
+    b.click("job-name").await?;
+    b.click("delete-Harbour lamp").await?;
+    b.expect("deleted-Harbour lamp", "can be brought back until").await?;
+    b.expect("job-name", "test").await?;
+    assert_eq!(client.get("/jobs").await?.as_array().map(Vec::len), Some(1));
+    b.click("bring-back-Harbour lamp").await?;
+    b.expect("job-name", "Harbour lamp").await?;
+    assert!(b.is_absent("deleted-Harbour lamp").await?);
+    b.close().await
+}

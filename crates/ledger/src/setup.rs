@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use nimbet_trade::wall::Making;
 use nimbet_trade::weigh::{CutPlane, Measure, OwnMaterial};
+use nimbet_trade::words::is_plain;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -90,6 +91,10 @@ impl Setup {
         if let Some(section) = self.sections.iter().find(bad) {
             return Err(format!("the section {} has no plane", section.name));
         }
+        let names = self.sections.iter().map(|s| &s.name).chain(self.measures.iter().map(|m| &m.name));
+        if names.into_iter().any(|name| name.chars().count() > 200 || !is_plain(name)) {
+            return Err("a section's or measure's name has at most 200 characters, none of which control or turn text".into());
+        }
         if [self.materials.len(), self.prices.len(), self.sections.len(), self.measures.len()].iter().any(|n| *n > MOST)
         {
             return Err(format!("a job keeps at most {MOST} materials, prices, sections or measures"));
@@ -109,6 +114,9 @@ mod tests {
         assert_eq!(read(r#"{ "chord": 0.1 }"#).chord, 0.1);
         let wrong = [
             (r#"{ "chord": 0 }"#, "chord"),
+            (r#"{ "chord": 1e308 }"#, "chord"),
+            (r#"{ "bench": [1e300, 1, 1] }"#, "bench"),
+            (r#"{ "materials": [{ "name": "Le\u202Ead", "density": 11 }] }"#, "turn text"),
             (r#"{ "making": { "process": "spells" } }"#, "spells"),
             (r#"{ "materials": [{ "name": "Lead", "density": 0 }] }"#, "Lead"),
             (r##"{ "materials": [{ "name": "Lead", "density": 11.3, "colour": "grey" }] }"##, "#RRGGBB"),

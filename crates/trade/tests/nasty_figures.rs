@@ -148,3 +148,68 @@ fn no_figure_takes_long_or_much() {
     }
     assert!(wrong.is_empty(), "{}\n{}", wrong.len(), wrong.join("\n"));
 }
+
+/// A part with each triangle cut in four, so many times.
+fn divided(mesh: &Mesh, times: usize) -> Mesh {
+    let mut mesh = mesh.clone();
+    for _ in 0..times {
+        let mut faces = Vec::new();
+        let mut soup = Vec::new();
+        for (t, face) in mesh.face_of().iter().enumerate() {
+            let [a, b, c] = mesh.corners(t);
+            let [ab, bc, ca] = [a.midpoint(b), b.midpoint(c), c.midpoint(a)];
+            soup.extend([a, ab, ca, ab, b, bc, ca, bc, c, ab, bc, ca]);
+            faces.extend([*face; 4]);
+        }
+        let triangles: Vec<[u32; 3]> = (0..soup.len() as u32 / 3).map(|t| [3 * t, 3 * t + 1, 3 * t + 2]).collect();
+        mesh = nimbet_kernel::weld::weld_mesh(&soup, &triangles, faces).unwrap();
+    }
+    mesh
+}
+
+/// How long a tool on a part of so many triangles goes on after it was cancelled, at some of its moments; the longest.
+fn deaf(tool: &Tool, most: usize) -> Duration {
+    let meshes: Vec<Mesh> = tool.parts[0]
+        .iter()
+        .map(|name| {
+            let mesh = part(name);
+            let times = (0..5).take_while(|n| mesh.triangles().len() << (2 * n) < most).count();
+            divided(&mesh, times)
+        })
+        .collect();
+    let operation: Operation = serde_json::from_value(tool.step.clone()).unwrap();
+    let seen = examine(&meshes[0], &Progress::unwatched()).unwrap();
+    let run = |progress: &Progress| drop(operation.apply_to_seen(&meshes[0], &seen, &meshes[1..], progress));
+    let begin = Instant::now();
+    run(&Progress::unwatched());
+    let whole = begin.elapsed();
+    let mut longest = Duration::ZERO;
+    for moment in [0.05, 0.3, 0.5, 0.7, 0.9] {
+        let (progress, at) = (Progress::default(), std::sync::Mutex::new(None));
+        std::thread::scope(|scope| {
+            scope.spawn(|| {
+                std::thread::sleep(whole.mul_f64(moment));
+                *at.lock().unwrap() = Some(Instant::now());
+                progress.cancel();
+            });
+            run(&progress);
+            let after = at.lock().unwrap().map_or(Duration::ZERO, |at| at.elapsed());
+            longest = longest.max(after);
+        });
+    }
+    longest
+}
+
+#[test]
+fn every_tool_hears_that_it_is_cancelled() {
+    // Hundredths of seconds as measured; a machine that is busy otherwise is let take longer.
+    const SOON: Duration = Duration::from_secs(3);
+    let only = std::env::var("NIMBET_KIND").ok();
+    let mut deafest = Vec::new();
+    for tool in tools().iter().filter(|t| only.as_deref().is_none_or(|kind| t.kind() == kind)) {
+        deafest.push((deaf(tool, 12_000), tool.kind().to_owned()));
+    }
+    deafest.sort_by(|a, b| b.cmp(a));
+    println!("{:?}", &deafest[..deafest.len().min(12)]);
+    assert!(deafest[0].0 < SOON, "{:?}", deafest[0]);
+}

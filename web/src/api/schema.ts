@@ -786,340 +786,13 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @description A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`. */
-        Action:
-            | components['schemas']['bring_in']
-            | components['schemas']['weigh.set_material']
-            | components['schemas']['keep']
-            | components['schemas']['Operation'];
-        /** @description How much is taken off one of a pair, mm. */
-        Allowance: {
-            /**
-             * Format: double
-             * @description Each groove is wider, or each ridge narrower, by so much along the axis.
-             * @default 0
-             */
-            axial: number;
-            /**
-             * Format: double
-             * @description All surfaces are moved so far, square to the axis.
-             * @default 0
-             */
-            radial: number;
-        };
-        /** @description What a process needs to be given so that what is asked for comes out. mm. */
-        Allowances: {
-            /** @description Axial allowance of a thread: snug, running, loose. */
-            axial: number[];
-            /**
-             * Format: double
-             * @description Added to the diameter of a bore, which comes out narrower.
-             */
-            bore: number;
-            /** @description The process: `resin-print`. */
-            process: string;
-            /** @description Radial allowance of a thread: snug, running, loose. */
-            radial: number[];
-        };
-        /** @description A direction of the bench. */
-        Axis: 'x' | 'y' | 'z';
-        /** @description One part on the bill. */
-        BillLine: {
-            /**
-             * Format: double
-             * @description What its material costs, in the money of the house.
-             */
-            cost?: number | null;
-            /**
-             * Format: double
-             * @description Density of that, g/cm³.
-             */
-            density?: number | null;
-            /** @description Whether it fits the job's bench, some way turned. */
-            fits?: boolean | null;
-            /** @description The part. */
-            id: components['schemas']['PartId'];
-            /**
-             * Format: uint
-             * @description How many of its threads are only marked, so that the figures do not have them.
-             */
-            marked_threads: number;
-            /**
-             * Format: double
-             * @description Mass, g.
-             */
-            mass?: number | null;
-            /** @description The name of its material, once chosen. */
-            material?: string | null;
-            /** @description Its name. */
-            part: string;
-            /** @description Size along x, y and z, mm. */
-            size: number[];
-            /** @description Whether it is a solid; nothing else has a volume. */
-            state: components['schemas']['PartState'];
-            /**
-             * Format: double
-             * @description Enclosed volume, mm³.
-             */
-            volume?: number | null;
-        };
-        /** @description What body. All measures are mm. */
-        BodyShape:
-            | {
-                  block: {
-                      /** @description Whether all edges are round; else only the upright ones. */
-                      all_edges?: boolean;
-                      /**
-                       * Format: double
-                       * @description The radius of its edges; 0 leaves them sharp.
-                       * @default 0
-                       */
-                      rounded: number;
-                      /** @description Along x, y and z. */
-                      size: number[];
-                  };
-              }
-            | {
-                  drum: {
-                      /**
-                       * Format: double
-                       * @description The diameter of its bore; 0 for none.
-                       * @default 0
-                       */
-                      bore: number;
-                      /**
-                       * Format: double
-                       * @description The diameter at the foot.
-                       */
-                      diameter: number;
-                      /**
-                       * Format: double
-                       * @description The height.
-                       */
-                      height: number;
-                      /**
-                       * Format: double
-                       * @description The diameter at the top; as at the foot when absent.
-                       */
-                      top?: number | null;
-                  };
-              }
-            | {
-                  ball: {
-                      /**
-                       * Format: double
-                       * @description Its diameter.
-                       */
-                      diameter: number;
-                  };
-              }
-            | {
-                  ring: {
-                      /**
-                       * Format: double
-                       * @description The diameter of its middle line.
-                       */
-                      diameter: number;
-                      /**
-                       * Format: double
-                       * @description The diameter of its section.
-                       */
-                      thickness: number;
-                  };
-              }
-            | {
-                  wedge: {
-                      /** @description Along x, y and z. */
-                      size: number[];
-                  };
-              };
-        /** @description The form of a bore. Lengths in mm. */
-        BoreForm:
-            | {
-                  plain: {
-                      /** @description How wide. */
-                      width: components['schemas']['Width'];
-                  };
-              }
-            | {
-                  countersunk: {
-                      /**
-                       * Format: double
-                       * @description Between the sides of the cone, degrees.
-                       * @default 90
-                       */
-                      angle: number;
-                      /**
-                       * Format: double
-                       * @description The diameter of the cone at the mouth; by the screw when absent.
-                       */
-                      head?: number | null;
-                      /** @description How wide the bore is. */
-                      width: components['schemas']['Width'];
-                  };
-              }
-            | {
-                  counterbored: {
-                      /**
-                       * Format: double
-                       * @description Its depth; by the screw when absent.
-                       */
-                      depth?: number | null;
-                      /**
-                       * Format: double
-                       * @description The diameter of the wider part; by the screw when absent.
-                       */
-                      head?: number | null;
-                      /** @description How wide the bore is. */
-                      width: components['schemas']['Width'];
-                  };
-              }
-            | {
-                  spotfaced: {
-                      /**
-                       * Format: double
-                       * @description How far below the deepest point of the mouth.
-                       * @default 0
-                       */
-                      depth: number;
-                      /**
-                       * Format: double
-                       * @description The diameter of the flat; by the screw when absent.
-                       */
-                      head?: number | null;
-                      /** @description How wide the bore is. */
-                      width: components['schemas']['Width'];
-                  };
-              }
-            | {
-                  tapped: {
-                      /** @description The thread: `M4x0.7`. */
-                      size: string;
-                  };
-              }
-            | {
-                  threaded: components['schemas']['ThreadedBore'];
-              }
-            | {
-                  insert: {
-                      /**
-                       * Format: double
-                       * @description Its depth, in the place of the table's.
-                       */
-                      depth?: number | null;
-                      /**
-                       * Format: double
-                       * @description The pocket's diameter, in the place of the table's.
-                       */
-                      diameter?: number | null;
-                      /** @description The screw it is for: `M4`; the table's pocket is taken. */
-                      screw: string;
-                  };
-              }
-            | {
-                  teardrop: {
-                      /**
-                       * @description Where the layers go up.
-                       * @default [
-                       *       0,
-                       *       0,
-                       *       1
-                       *     ]
-                       */
-                      up: number[];
-                      /** @description How wide. */
-                      width: components['schemas']['Width'];
-                  };
-              }
-            | {
-                  slot: {
-                      /**
-                       * Format: double
-                       * @description From the middle of one end to that of the other.
-                       */
-                      length: number;
-                      /**
-                       * @description The direction it is long in.
-                       * @default [
-                       *       1,
-                       *       0,
-                       *       0
-                       *     ]
-                       */
-                      way: number[];
-                      /** @description How wide. */
-                      width: components['schemas']['Width'];
-                  };
-              }
-            | {
-                  opening: {
-                      /** @description Its corners about the place: along x as it lies in the face, and square to that. */
-                      outline: number[][];
-                  };
-              };
-        /** @description One place. */
-        BorePlace: number[] | components['schemas']['SizedPlace'];
         /** @description A step that makes bores. */
         BoreRequest: {
             action: components['schemas']['Action'];
         };
-        /** @description Where a bore is. */
-        BoreSeat: {
-            /** @description Its mouth. */
-            at: number[];
-            /**
-             * Format: uint
-             * @description Its number among the places, from 1.
-             */
-            number: number;
-            /** @description Into the material, of unit length. */
-            way: number[];
-        };
-        /** @description Where the bores of a step are. Lengths in mm. */
-        BoreSeats: {
-            /** @description Places that meet nothing. */
-            missed: number[][];
-            /** @description Those that meet the part. */
-            seats: components['schemas']['BoreSeat'][];
-        };
         /** @description Where the bores of a step are. */
         BoreSeatsView: {
             found: components['schemas']['BoreSeats'];
-        };
-        /** @description How a bridge is shaped. */
-        BridgeShape: 'straight' | 'flat' | 'tangent';
-        /** @description One side of a bridge. */
-        BridgeSide: components['schemas']['RimPick'] | components['schemas']['RunPick'];
-        /** @description What a way of making does to corners. */
-        By: 'casting' | 'bead' | 'layers';
-        /** @description What a vessel holds. */
-        Capacity: {
-            /**
-             * Format: double
-             * @description The area of its surface, mm².
-             */
-            area: number;
-            /**
-             * Format: double
-             * @description The height of the deepest place along the upward direction, mm.
-             */
-            bottom: number;
-            /**
-             * Format: double
-             * @description The height of the liquid above the deepest place, mm.
-             */
-            depth: number;
-            /** @description The outlines of its surface, mm. */
-            outlines: number[][][];
-            /** @description Whether more was asked for than it holds. */
-            over: boolean;
-            /** @description Where it runs over. */
-            spill: components['schemas']['Spill'];
-            /**
-             * Format: double
-             * @description The liquid, mm³.
-             */
-            volume: number;
         };
         /** @description What a vessel holds. */
         CapacityView: {
@@ -1138,275 +811,14 @@ export interface components {
             /** @description The largest file that may be brought in, bytes. */
             upload_limit: number;
         };
-        /** @description One line of a check sheet. */
-        Check: {
-            /** @description What was asked, in plain words. */
-            claim: string;
-            /** @description The figures behind it. */
-            evidence: string;
-            /** @description Whether it holds. */
-            holds: boolean;
-        };
-        /** @description What was proved of a released file. */
-        CheckSheet: {
-            /**
-             * @description The parts of the job when it was released; this one as it is in the file, with all its threads.
-             * @default []
-             */
-            bill: components['schemas']['BillLine'][];
-            /**
-             * Format: uint
-             * @description Its size in bytes.
-             */
-            bytes: number;
-            /** @description Every claim with its evidence. */
-            checks: components['schemas']['Check'][];
-            /** @description The file's name. */
-            file: string;
-            /** @description The file's format. */
-            format: components['schemas']['ReleaseFormat'];
-            /** @description Its content hash (BLAKE3). */
-            hash: components['schemas']['Hash'];
-            /**
-             * @description What mending took off the part.
-             * @default {
-             *       "accepted": false,
-             *       "may_lose": 0.001,
-             *       "steps": []
-             *     }
-             */
-            losses: components['schemas']['Losses'];
-            /** @description The part's name. */
-            part: string;
-            /**
-             * @description What comes of the numbers in a reader of single precision; of sheets from before that was proved nothing.
-             * @default null
-             */
-            single: components['schemas']['SinglePrecision'] | null;
-            /** @description The unit of the numbers in it. */
-            unit: components['schemas']['LengthUnit'];
-            /**
-             * Format: double
-             * @description Volume read back from it, mm³.
-             */
-            volume: number;
-        };
-        /** @description How much room a clearance bore leaves. */
-        Clearance: 'fine' | 'medium' | 'coarse';
-        /** @description Room for a screw. */
-        ClearanceFor: {
-            /**
-             * @description How much room.
-             * @default medium
-             */
-            class: components['schemas']['Clearance'];
-            /** @description The screw: `M4`. */
-            screw: string;
-        };
-        /** @description Where the copies are. */
-        Copies:
-            | {
-                  row: {
-                      /**
-                       * Format: uint
-                       * @description How many there are in all, the part itself included.
-                       */
-                      count: number;
-                      /** @description From each to the next, mm. */
-                      step: number[];
-                  };
-              }
-            | {
-                  ring: {
-                      /** @description The direction of the axis. */
-                      axis: components['schemas']['Axis'];
-                      /**
-                       * Format: uint
-                       * @description How many there are in all, the part itself included.
-                       */
-                      count: number;
-                      /**
-                       * @description A point on it, mm.
-                       * @default [
-                       *       0,
-                       *       0,
-                       *       0
-                       *     ]
-                       */
-                      through: number[];
-                  };
-              }
-            | {
-                  points: {
-                      /** @description The first is on the part itself; each other gets a copy that lies to it as the part lies to the first, mm. */
-                      points: number[][];
-                  };
-              };
         /** @description The name of a copy. */
         CopyRequest: {
             /** @description At most 200 characters. */
             name: string;
         };
-        /** @description One band of distance. */
-        CornerBin: {
-            /**
-             * Format: uint
-             * @description Corners whose nearest counterpart is so far.
-             */
-            corners: number;
-            /**
-             * Format: uint
-             * @description Edges of that length.
-             */
-            edges: number;
-            /**
-             * Format: double
-             * @description From, mm.
-             */
-            from: number;
-            /**
-             * Format: double
-             * @description To, mm.
-             */
-            to: number;
-        };
-        /** @description How far the nearest counterparts of naked corners are, beside the lengths of edges. */
-        CornerHistogram: {
-            /** @description Bands of distance, each twice as wide as the one before, ascending. */
-            bins: components['schemas']['CornerBin'][];
-            /**
-             * Format: uint
-             * @description Corners on naked edges.
-             */
-            corners: number;
-            /**
-             * Format: double
-             * @description The shortest edge, mm.
-             */
-            shortest_edge: number;
-            /**
-             * Format: double
-             * @description Within what corners are best merged, mm: in the empty band between noise and edges; absent where there is none.
-             */
-            suggested?: number | null;
-        };
-        /** @description How corners that stand out are made. */
-        CornerStyle: 'sharp' | 'round';
-        /** @description How a cover is shaped. */
-        CoverStyle: 'flat' | 'taut' | 'domed';
-        /** @description A part cut by a plane. */
-        Cut: {
-            /**
-             * Format: double
-             * @description The area of the material, mm²; none where a chain is open.
-             */
-            area?: number | null;
-            /** @description The chains, the largest first. */
-            contours: components['schemas']['CutContour'][];
-            /**
-             * Format: double
-             * @description The length of all chains, mm.
-             */
-            length: number;
-            /** @description Where the plane's coordinates begin, mm. */
-            origin: number[];
-            /** @description The plane's first direction: to the right. */
-            u: number[];
-            /** @description Its second: up. */
-            v: number[];
-        };
-        /** @description Faces of a part that another part cut. */
-        CutBy: {
-            /** @description What the cutting part was called then. */
-            by: string;
-            /**
-             * Format: uint32
-             * @description The number after the last.
-             */
-            end: number;
-            /**
-             * Format: uint32
-             * @description The first number of the faces.
-             */
-            first: number;
-            /**
-             * Format: uint32
-             * @description The step.
-             */
-            step: number;
-        };
-        /** @description One chain of a cut. */
-        CutContour: {
-            /**
-             * Format: double
-             * @description The area within, mm²: below nought of a hole, nought of an open chain.
-             */
-            area: number;
-            /** @description Whether it closes; of a solid all do. */
-            closed: boolean;
-            /**
-             * Format: double
-             * @description Its length, mm.
-             */
-            length: number;
-            /** @description Its points in the plane, mm; a closed one does not repeat its first. Material lies to the left. */
-            points: number[][];
-        };
-        /** @description New faces that another part cut. */
-        CutFaces: {
-            /**
-             * Format: uint32
-             * @description The number of that part; absent where it is the part the step was done to, taken away from another one.
-             */
-            by?: number | null;
-            /**
-             * Format: uint32
-             * @description The number after the last.
-             */
-            end: number;
-            /**
-             * Format: uint
-             * @description How many of them there are.
-             */
-            faces: number;
-            /**
-             * Format: uint32
-             * @description The first face number that stands for a face of it. Its face `n` has the number `first + n`.
-             */
-            first: number;
-        };
-        /** @description A plane to look at: a point of it and its normal. */
-        CutPlane: {
-            /** @description A point of it, mm. */
-            at: number[];
-            /** @description Its normal; what lies in front of it is left out of sight. */
-            normal: number[];
-        };
         /** @description A mesh cut by a plane. */
         CutView: {
             cut: components['schemas']['Cut'];
-        };
-        /** @description What a part is cut by. */
-        Cutter:
-            | {
-                  plane: components['schemas']['Plane'];
-              }
-            | {
-                  /** Format: uint32 */
-                  sheet: number;
-              }
-            | {
-                  line: components['schemas']['SweptLine'];
-              };
-        /** @description A ball: a dab of a brush, or the extent of a tangle. */
-        Dab: {
-            /** @description Its middle, mm. */
-            near: number[];
-            /**
-             * Format: double
-             * @description Its radius, mm.
-             */
-            radius: number;
         };
         /** @description A deleted job that can still be brought back. */
         DeletedJob: {
@@ -1446,89 +858,6 @@ export interface components {
              */
             mean_back: number;
         };
-        /** @description A hole through the wall, for resin, powder or core sand to get out. */
-        Drain: {
-            /** @description A point of the outside, mm; the hole is square to the surface there. */
-            at: number[];
-            /**
-             * Format: double
-             * @description Its diameter, mm.
-             */
-            diameter: number;
-            /**
-             * Format: double
-             * @description A plug for it is made as a part, with so much to spare all round, mm.
-             */
-            plug?: number | null;
-        };
-        /** @description A change to steps that were done. */
-        Edit:
-            | {
-                  /** @description What it does now. */
-                  action: components['schemas']['Action'];
-                  /** @constant */
-                  edit: 'replace';
-                  /**
-                   * Format: uint32
-                   * @description The step.
-                   */
-                  step: number;
-              }
-            | {
-                  /** @constant */
-                  edit: 'park';
-                  /** @description The steps, with all that need parts they make. */
-                  steps: number[];
-              }
-            | {
-                  /** @constant */
-                  edit: 'unpark';
-                  /** @description The steps. */
-                  steps: number[];
-              }
-            | {
-                  /** @constant */
-                  edit: 'remove';
-                  /** @description The steps, with all that need parts they make. */
-                  steps: number[];
-              }
-            | {
-                  /**
-                   * Format: uint32
-                   * @description The step it comes before; absent, it comes last.
-                   * @default null
-                   */
-                  before: number | null;
-                  /** @constant */
-                  edit: 'move';
-                  /**
-                   * Format: uint32
-                   * @description The step.
-                   */
-                  step: number;
-              }
-            | {
-                  /** @description What it does. */
-                  action: components['schemas']['Action'];
-                  /**
-                   * Format: uint32
-                   * @description The step it comes after.
-                   */
-                  after: number;
-                  /** @constant */
-                  edit: 'insert';
-                  /** @description The part it is done to. */
-                  part: components['schemas']['PartId'];
-              }
-            | {
-                  /**
-                   * Format: uint
-                   * @description How many steps are in force.
-                   */
-                  cursor: number;
-                  /** @constant */
-                  edit: 'work_at';
-              };
         /** @description A change to steps that were done. */
         EditRequest: {
             edit: components['schemas']['Edit'];
@@ -1540,341 +869,9 @@ export interface components {
             /** @description Who does it: at most 100 characters. */
             who?: string | null;
         };
-        /** @description All that is known of a part. */
-        Examination: {
-            /** @description How far the nearest counterparts of corners on naked edges are; of open parts. */
-            corners?: components['schemas']['CornerHistogram'] | null;
-            /** @description The figures. */
-            figures: components['schemas']['Figures'];
-            /** @description What is wrong or worth knowing, the worst first. */
-            findings: components['schemas']['Finding'][];
-            /** @description Runs of naked edges that face each other: G1, G2 … */
-            gaps: components['schemas']['GapFacts'][];
-            /** @description The rims, the longest first: R1, R2 … */
-            rims: components['schemas']['RimFacts'][];
-            /** @description Whether it is one sheet that is meant to be one: a terrain, a relief, a panel. */
-            sheet?: boolean;
-            /** @description The connected pieces, the largest first. */
-            shells: components['schemas']['ShellFacts'][];
-            /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
-            tangle: number[];
-            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
-            tangles: components['schemas']['TangleFacts'][];
-            /** @description Volume, area, centre of mass, inertia. */
-            weighing: components['schemas']['Weighing'];
-        };
-        /** @description What a face was when it was picked. */
-        FaceAnchor: {
-            /**
-             * Format: uint
-             * @description How many faces of the part were of its kind, itself among them.
-             */
-            alike: number;
-            /**
-             * Format: double
-             * @description Its area, mm².
-             */
-            area: number;
-            /** @description The point on it that was picked, mm. */
-            at: number[];
-            /**
-             * Format: uint32
-             * @description The face id it had.
-             */
-            face: number;
-            /** @description The surface it lay on. */
-            surface: components['schemas']['FaceSurface'];
-        };
-        /** @description Which faces. */
-        FaceChoice:
-            | 'all'
-            | {
-                  picked: components['schemas']['FacePick'][];
-              };
-        /** @description The measures of a face. */
-        FaceFacts: {
-            /**
-             * Format: uint
-             * @description How many faces of the part are of its kind, itself among them; hollow ones are another kind than those that stand out.
-             */
-            alike: number;
-            /**
-             * Format: double
-             * @description Area, mm².
-             */
-            area: number;
-            /**
-             * Format: uint32
-             * @description The face id its triangles have.
-             */
-            id: number;
-            /**
-             * Format: double
-             * @description How far its corners stand off that surface at most, mm; 0 for a free face.
-             */
-            off: number;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description The surface it lies on. */
-            surface: components['schemas']['FaceSurface'];
-            /** @description In words: `bore, 8 mm across`. */
-            text: string;
-            /**
-             * Format: uint
-             * @description Triangles in it.
-             */
-            triangles: number;
-        };
-        /** @description A picked face: a point on it, or all that is known of it. */
-        FacePick: number[] | components['schemas']['FaceAnchor'];
-        /** @description The surface a face lies on, in figures people ask for. Lengths in mm, angles in degrees. */
-        FaceSurface:
-            | {
-                  /** @constant */
-                  kind: 'plane';
-                  /** @description Its outward normal. */
-                  normal: number[];
-              }
-            | {
-                  /** @description The direction of the axis. */
-                  axis: number[];
-                  /** @description A point on the axis beside the face. */
-                  centre: number[];
-                  /** @description Whether it is the wall of a bore: the material lies outside. */
-                  hollow: boolean;
-                  /** @constant */
-                  kind: 'cylinder';
-                  /**
-                   * Format: double
-                   * @description The radius.
-                   */
-                  radius: number;
-              }
-            | {
-                  /** @description The tip. */
-                  apex: number[];
-                  /** @description From the tip into the cone. */
-                  axis: number[];
-                  /**
-                   * Format: double
-                   * @description Between axis and surface.
-                   */
-                  half_angle: number;
-                  /** @description Whether the material lies outside. */
-                  hollow: boolean;
-                  /** @constant */
-                  kind: 'cone';
-              }
-            | {
-                  /** @description The centre. */
-                  centre: number[];
-                  /** @description Whether the material lies outside. */
-                  hollow: boolean;
-                  /** @constant */
-                  kind: 'sphere';
-                  /**
-                   * Format: double
-                   * @description The radius.
-                   */
-                  radius: number;
-              }
-            | {
-                  /** @description The axis it goes round. */
-                  axis: number[];
-                  /** @description The middle. */
-                  centre: number[];
-                  /** @description Whether the material lies outside the tube. */
-                  hollow: boolean;
-                  /** @constant */
-                  kind: 'torus';
-                  /**
-                   * Format: double
-                   * @description The radius of the tube.
-                   */
-                  radius: number;
-                  /**
-                   * Format: double
-                   * @description From the middle to the middle of the tube.
-                   */
-                  ring_radius: number;
-              }
-            | {
-                  /** @constant */
-                  kind: 'free';
-              };
-        /** @description A face with a wall of its own. */
-        FaceWall: {
-            /** @description The face. */
-            face: components['schemas']['FacePick'];
-            /**
-             * Format: double
-             * @description Its wall, mm.
-             */
-            wall: number;
-        };
         /** @description The faces of a mesh. */
         FacesView: {
             faces: components['schemas']['FaceFacts'][];
-        };
-        /** @description The error of a volume that comes of facets; an estimate, right to a few hundredths of itself on cylinders, balls, cones and rings. */
-        Faceting: {
-            /**
-             * Format: double
-             * @description The same as a share of the volume.
-             */
-            share: number;
-            /**
-             * Format: double
-             * @description So much more the volume would be if round faces were round, mm³; below nought less.
-             */
-            volume: number;
-        };
-        /** @description A family of threads. */
-        Family: 'metric' | 'unified' | 'pipe' | 'trapezoidal';
-        /** @description Surface that lies far from another. */
-        FarFacts: {
-            /**
-             * Format: double
-             * @description Its area, mm².
-             */
-            area: number;
-            /** @description Its connected places, the largest first, at most twenty. */
-            places: components['schemas']['FarSpot'][];
-            /**
-             * Format: double
-             * @description Its share, 0 to 1.
-             */
-            share: number;
-        };
-        /** @description A connected place of it. */
-        FarSpot: {
-            /**
-             * Format: double
-             * @description Its area, mm².
-             */
-            area: number;
-            /** @description The middle, mm. */
-            centre: number[];
-            /**
-             * Format: double
-             * @description Half the extent, mm.
-             */
-            radius: number;
-        };
-        /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
-        Figures: {
-            /**
-             * Format: double
-             * @description Surface area.
-             */
-            area: number;
-            /**
-             * Format: uint
-             * @description Edges whose two triangles disagree about the outside.
-             */
-            clashing_edges: number;
-            /**
-             * Format: uint
-             * @description Pairs of triangles that cross at the sides of gaps: they count as the gap's until it is closed.
-             * @default 0
-             */
-            crossing_in_gaps: number;
-            /**
-             * Format: uint
-             * @description Pairs of triangles that cross.
-             */
-            crossing_pairs: number;
-            /**
-             * Format: uint
-             * @description Edges of three or more triangles.
-             */
-            crowded_edges: number;
-            /**
-             * Format: uint
-             * @description Triangles without area.
-             */
-            degenerate: number;
-            /**
-             * Format: uint
-             * @description Triangles that are there twice.
-             */
-            duplicates: number;
-            /**
-             * Format: uint
-             * @description Faces.
-             */
-            faces: number;
-            /**
-             * Format: uint
-             * @description Facing runs of naked edges.
-             */
-            gaps: number;
-            /**
-             * Format: uint
-             * @description Closed shells that face the wrong way.
-             */
-            inside_out_shells: number;
-            /** @description Least corner of the bounding box. */
-            least: number[];
-            /**
-             * Format: double
-             * @description The thinnest wall, mm; of sealed parts whose walls were measured ([`crate::wall::with_least_wall`]).
-             */
-            least_wall?: number | null;
-            /**
-             * Format: uint
-             * @description Edges with one triangle.
-             */
-            naked_edges: number;
-            /**
-             * Format: double
-             * @description Their length.
-             */
-            naked_length: number;
-            /** @description Why there is no volume; absent for a solid. */
-            no_volume?: string | null;
-            /**
-             * Format: uint
-             * @description Points.
-             */
-            points: number;
-            /** @description The state with its reason: "open: 2 rims, 214 mm". */
-            reason: string;
-            /**
-             * Format: uint
-             * @description Chains of naked edges.
-             */
-            rims: number;
-            /**
-             * Format: uint
-             * @description Connected pieces.
-             */
-            shells: number;
-            /** @description Edge lengths of the bounding box. */
-            size: number[];
-            /** @description Solid or not. */
-            state: components['schemas']['PartState'];
-            /**
-             * Format: uint
-             * @description Connected places where they do.
-             * @default 0
-             */
-            tangles: number;
-            /**
-             * Format: uint
-             * @description Points where surfaces only touch.
-             */
-            touch_points: number;
-            /**
-             * Format: uint
-             * @description Triangles.
-             */
-            triangles: number;
-            /**
-             * Format: double
-             * @description Enclosed volume; only for a sealed part.
-             */
-            volume?: number | null;
         };
         /** @description A file with its unit. */
         FileForm: {
@@ -1890,219 +887,11 @@ export interface components {
             /** @description Who brings it in. */
             who?: string | null;
         };
-        /** @description How far a vessel is filled. */
-        FillTo:
-            | {
-                  /** Format: double */
-                  depth: number;
-              }
-            | {
-                  /** Format: double */
-                  volume: number;
-              }
-            | 'brim';
-        /** @description One thing that is wrong or worth knowing. */
-        Finding: {
-            /** @description The likely cause. */
-            cause: string;
-            /** @description What will happen if it is left. */
-            if_left: string;
-            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
-            key: string;
-            /** @description What it is. */
-            kind: components['schemas']['FindingKind'];
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description What can be done, the best first. */
-            remedies: components['schemas']['Remedy'][];
-            /** @description How much it matters. */
-            severity: components['schemas']['Severity'];
-            /** @description Its size in figures with units. */
-            size: string;
-            /** @description A short title: "Rim R1". */
-            title: string;
-        };
-        /** @description What kind of thing was found. */
-        FindingKind:
-            | 'loose_corners'
-            | 'sheet'
-            | 'gap'
-            | 't_junction'
-            | 'partly_shared'
-            | 'needle_rim'
-            | 'rim'
-            | 'crowded_edges'
-            | 'tangle'
-            | 'clash'
-            | 'inside_out'
-            | 'duplicates'
-            | 'degenerate'
-            | 'folds'
-            | 'slivers'
-            | 'stray'
-            | 'speck'
-            | 'touch_point'
-            | 'void'
-            | 'thin_wall'
-            | 'thin_pin'
-            | 'narrow_slot'
-            | 'undrained'
-            | 'inner_corner'
-            | 'feather'
-            | 'uneven_rounding'
-            | 'upright_corner'
-            | 'overlap'
-            | 'too_close';
-        /** @description What comes of screwing one part into another. Lengths in mm. */
-        FitReport: {
-            /**
-             * Format: double
-             * @description How far one can be pushed to and fro along the axis in the other; absent where they do not go together.
-             */
-            axial_play?: number | null;
-            /** @description Whether they go together. */
-            fits: boolean;
-            /**
-             * Format: double
-             * @description How far the surfaces stand off each other all round.
-             */
-            radial_play?: number | null;
-            /** @description Where on the internal part something stops it or is in the way. */
-            stops_at?: number[] | null;
-            /** @description What was found, in plain words. */
-            told: string[];
-            /**
-             * Format: double
-             * @description Full turns that engage when it is screwed in as far as it goes.
-             */
-            turns?: number | null;
-        };
         /** @description Two threads to be screwed together. */
         FitRequest: {
             external: components['schemas']['ThreadRef'];
             internal: components['schemas']['ThreadRef'];
         };
-        /** @description What goes with a metric screw. Diameters and depths in mm. */
-        Fitting: {
-            /** @description Clearance bores: fine, medium, coarse (ISO 273). */
-            clearance: number[];
-            /**
-             * Format: double
-             * @description The counterbore of a head with a socket (ISO 4762), a tenth wider than the head.
-             */
-            counterbore: number;
-            /**
-             * Format: double
-             * @description How deep it is: as high as the head.
-             */
-            counterbore_depth: number;
-            /**
-             * Format: double
-             * @description The countersink of a flat head of 90 degrees (ISO 10642: 2.24 diameters).
-             */
-            countersink: number;
-            /**
-             * Format: double
-             * @description The screw: 4 for M4.
-             */
-            screw: number;
-            /**
-             * Format: double
-             * @description The spot face for a washer (ISO 7089), a tenth wider.
-             */
-            spot_face: number;
-        };
-        /** @description Where a floor is. */
-        Floor:
-            | {
-                  /** Format: double */
-                  below: number;
-              }
-            | {
-                  at: number[];
-              };
-        /** @description A thread of one's own. */
-        FreeThread: {
-            /**
-             * Format: double
-             * @description Between the flanks, degrees.
-             */
-            angle: number;
-            /**
-             * Format: double
-             * @description The outer diameter of the external thread, mm.
-             */
-            diameter: number;
-            /**
-             * Format: double
-             * @description From ridge to ridge, mm.
-             */
-            pitch: number;
-        };
-        /** @description The measures of a gap. */
-        GapFacts: {
-            /**
-             * Format: double
-             * @description Length, mm.
-             */
-            length: number;
-            /** @description G1 is the longest. */
-            name: string;
-            /** @description What finds it again. */
-            pick: components['schemas']['GapPick'];
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /**
-             * Format: double
-             * @description The reach that closes it, mm.
-             */
-            reach: number;
-            /** @description The rims it runs along. */
-            rims: string[];
-            /**
-             * Format: double
-             * @description Least width, mm.
-             */
-            width_least: number;
-            /**
-             * Format: double
-             * @description Mean width along its length, mm.
-             */
-            width_mean: number;
-            /**
-             * Format: double
-             * @description Greatest width, mm.
-             */
-            width_most: number;
-        };
-        /** @description An anchor for a gap: a point on one of its sides, and its length to tell it from others. */
-        GapPick: {
-            /**
-             * Format: double
-             * @description Its length, mm.
-             */
-            length: number;
-            /** @description The middle of one of its edges, mm. */
-            near: number[];
-        };
-        /** @description Which side of the pair. */
-        Gender: 'internal' | 'external';
-        /** @description What a step lost, swallowed and invented. */
-        HarmFacts: {
-            /**
-             * Format: double
-             * @description What lies nearer than this counts as there, mm.
-             */
-            distance: number;
-            /** @description Surface of the result that was not there before; its share is of the result. */
-            invented: components['schemas']['FarFacts'];
-            /** @description Surface that came in and lies outside of the result; its share is of the area that came in. */
-            lost: components['schemas']['FarFacts'];
-            /** @description Surface that came in and lies inside of the result; its share is of the area that came in. */
-            swallowed: components['schemas']['FarFacts'];
-        };
-        /** @description Content hash, 64 hexadecimal digits. */
-        Hash: string;
         /** @description That a job has changed. */
         JobChanged: {
             /**
@@ -2149,8 +938,6 @@ export interface components {
             /** @description What undo would take back. */
             undo?: string | null;
         };
-        /** @description Which side stays. */
-        Keep: 'both' | 'front' | 'back';
         /** @description What a step is called, and what is noted on it. */
         LabelRequest: {
             /** @description At most 200 characters; none takes it away. */
@@ -2170,1174 +957,21 @@ export interface components {
             step: number;
             title: string;
         };
-        /** @description The unit a file's numbers are in. */
-        LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
-        /** @description What to take out. */
-        LiftChoice:
-            | 'tangles'
-            | {
-                  tangle: components['schemas']['Dab'];
-              }
-            | {
-                  faces: components['schemas']['FacePick'][];
-              }
-            | {
-                  brush: components['schemas']['Dab'][];
-              };
-        /** @description What a step that mends lost of the surface that came into it. */
-        Loss: {
-            /**
-             * Format: double
-             * @description Its area, mm².
-             */
-            area: number;
-            /**
-             * Format: double
-             * @description What lay nearer than this to the result counts as there, mm.
-             */
-            distance: number;
-            /**
-             * Format: double
-             * @description Its share of the surface that came into the step, 0 to 1.
-             */
-            share: number;
-            /** @description What the step is called. */
-            title: string;
-        };
-        /** @description All a part lost by mending, and how much it may. */
-        Losses: {
-            /** @description Whether a person said yes to more. */
-            accepted: boolean;
-            /**
-             * Format: double
-             * @description The share that may be lost without being asked for.
-             */
-            may_lose: number;
-            /** @description Step by step. */
-            steps: components['schemas']['Loss'][];
-        };
-        /** @description A further part a step made. */
-        MadePart: {
-            /** @description Its figures. */
-            figures: components['schemas']['Figures'];
-            /** @description A place inside it, mm, where the step knows one. */
-            inside?: number[] | null;
-            /** @description Its mesh. */
-            mesh: components['schemas']['Hash'];
-            /** @description Its number, once the step is in a ledger; absent, they are numbered on from the step's number. */
-            part?: components['schemas']['PartId'] | null;
-        };
-        /** @description How a job is made: a process, and what of its figures a house has set otherwise. Lengths in mm. */
-        Making: {
-            /**
-             * Format: double
-             * @description The least radius of an inner corner; nought where none is needed.
-             */
-            corner?: number | null;
-            /**
-             * Format: double
-             * @description The least diameter of a drain; nought where a void needs none.
-             */
-            drain?: number | null;
-            /**
-             * Format: double
-             * @description The least diameter of a pin.
-             */
-            pin?: number | null;
-            /** @description The key of the process. */
-            process: string;
-            /**
-             * Format: double
-             * @description The least width of a slot.
-             */
-            slot?: number | null;
-            /**
-             * Format: double
-             * @description The least wall; that of the process when absent.
-             */
-            wall?: number | null;
-        };
-        /** @description A material. */
-        Material: {
-            /** @description What it looks like, as `#RRGGBB`. */
-            colour: string;
-            /**
-             * Format: double
-             * @description Density, g/cm³.
-             */
-            density: number;
-            /** @description What it is for. */
-            group: components['schemas']['MaterialGroup'];
-            /** @description The name in recipes and in the ledger. */
-            key: string;
-            /** @description The name people read. */
-            name: string;
-            /**
-             * Format: double
-             * @description By how much what is cast is smaller than its pattern, percent of length; nought where that does not arise.
-             */
-            shrinkage: number;
-        };
-        /** @description What a material is for. */
-        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern' | 'liquid';
-        /** @description What is measured. */
-        Measure:
-            | {
-                  /** @description From. */
-                  from: components['schemas']['Spot'];
-                  /** @description To. */
-                  to: components['schemas']['Spot'];
-                  /** @constant */
-                  what: 'points';
-              }
-            | {
-                  /** @description A place near it. */
-                  at: components['schemas']['Spot'];
-                  /** @constant */
-                  what: 'edge';
-              }
-            | {
-                  /** @description A place on it. */
-                  at: components['schemas']['Spot'];
-                  /** @constant */
-                  what: 'face';
-              }
-            | {
-                  /** @description One. */
-                  from: components['schemas']['Spot'];
-                  /** @description The other. */
-                  to: components['schemas']['Spot'];
-                  /** @constant */
-                  what: 'angle';
-              }
-            | {
-                  /** @description One. */
-                  from: components['schemas']['Spot'];
-                  /** @description The other. */
-                  to: components['schemas']['Spot'];
-                  /** @constant */
-                  what: 'faces';
-              }
-            | {
-                  /**
-                   * Format: uint32
-                   * @description The number of one.
-                   */
-                  from: number;
-                  /**
-                   * Format: uint32
-                   * @description The number of the other.
-                   */
-                  to: number;
-                  /** @constant */
-                  what: 'parts';
-              };
         /** @description What is to be measured. */
         MeasureRequest: {
             measure: components['schemas']['Measure'];
-        };
-        /** @description A length measured on the part, and what it is to become. */
-        Measured: {
-            /**
-             * Format: double
-             * @description What it is to become, mm.
-             */
-            becomes: number;
-            /** @description Its ends, mm. */
-            between: number[][];
-        };
-        /** @description What was measured. */
-        MeasuredValue: {
-            /** @description Whether it is an angle. */
-            angle: boolean;
-            /** @description A line to draw it along, mm. */
-            line: number[][];
-            /** @description In words. */
-            text: string;
-            /**
-             * Format: double
-             * @description The figure: mm, or degrees.
-             */
-            value: number;
         };
         /** @description What was measured. */
         MeasuredView: {
             measured: components['schemas']['MeasuredValue'];
         };
-        /** @description A measure kept as a note. */
-        NamedMeasure: {
-            /** @description What is measured. */
-            measure: components['schemas']['Measure'];
-            /** @description What people call it. */
-            name: string;
-        };
-        /** @description A cut to look at. */
-        NamedSection: {
-            /** @description What people call it. */
-            name: string;
-            /** @description Whether it cuts now. */
-            on: boolean;
-            /** @description Where. */
-            plane: components['schemas']['CutPlane'];
-        };
         /** @description The name of a new job. */
         NewJob: {
             name: string;
         };
-        /** @description Something worth knowing about what a step does, with where it is. */
-        Notice: {
-            /** @description Where. */
-            place: components['schemas']['Place'];
-            /** @description In plain words. */
-            text: string;
-        };
-        /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
-        Operation:
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.merge_points';
-                  /**
-                   * Format: double
-                   * @description Corners no farther apart than this become one, mm. No point moves farther than half of it.
-                   */
-                  within: number;
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.close_gaps';
-                  /** @description Gaps to be left as they are. */
-                  leave?: components['schemas']['GapPick'][];
-                  /**
-                   * Format: double
-                   * @description The largest distance over which edges are joined, mm. No point moves farther than half of it.
-                   */
-                  reach: number;
-              }
-            | {
-                  /**
-                   * @description Whether one surface closes them all: the longest is its border, the others are islands in it. Flat covers of rims in
-                   *     one plane are made so without asking.
-                   */
-                  as_one?: boolean;
-                  /**
-                   * Format: double
-                   * @description How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
-                   *     the other side when negative.
-                   */
-                  height?: number | null;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.cover_rim';
-                  /**
-                   * @description Whether it may pass through the part, to be untangled after. Otherwise a picked rim is refused then, and of all rims
-                   *     those are left open.
-                   */
-                  may_cross?: boolean;
-                  /**
-                   * @description Which rims.
-                   * @default all
-                   */
-                  rims: components['schemas']['RimChoice'];
-                  /**
-                   * @description How.
-                   * @default taut
-                   */
-                  style: components['schemas']['CoverStyle'];
-              }
-            | {
-                  /**
-                   * @description The points at which a rim is split, two or more, mm. Between points that follow each other along the rim runs a
-                   *     straight chord.
-                   */
-                  at: number[][];
-                  /**
-                   * Format: double
-                   * @description As for `seal.cover_rim`: how far a domed cover stands off the taut one at most, mm.
-                   */
-                  height?: number | null;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.cover_runs';
-                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
-                  may_cross?: boolean;
-                  /**
-                   * @description Which runs are covered.
-                   * @default all
-                   */
-                  runs: components['schemas']['RunChoice'];
-                  /**
-                   * @description How.
-                   * @default taut
-                   */
-                  style: components['schemas']['CoverStyle'];
-              }
-            | {
-                  /** @description One side. */
-                  from: components['schemas']['BridgeSide'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.bridge';
-                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
-                  may_cross?: boolean;
-                  /**
-                   * @description How.
-                   * @default straight
-                   */
-                  shape: components['schemas']['BridgeShape'];
-                  /** @description The other; both are rims or both are runs. */
-                  to: components['schemas']['BridgeSide'];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.fill_outline';
-                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
-                  may_cross?: boolean;
-                  /** @description What. */
-                  outline: components['schemas']['Outline'];
-                  /** @description Whether an outline that crosses itself is untied: what lies inside an odd number of its turns is filled. */
-                  untie?: boolean;
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.agree_windings';
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.turn_outward';
-              }
-            | {
-                  /**
-                   * @description Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
-                   * @default false
-                   */
-                  degenerate: boolean;
-                  /**
-                   * @description Drop triangles that are there twice; the first stays.
-                   * @default false
-                   */
-                  duplicates: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.drop';
-                  /** @description Drop the shells that lie under these points, mm. */
-                  shells?: number[][];
-                  /**
-                   * Format: double
-                   * @description Drop shells that are less than this across, mm. The largest shell always stays.
-                   * @default null
-                   */
-                  specks_below: number | null;
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.lift_out';
-                  /**
-                   * Format: uint32
-                   * @description By how many rings of neighbours it is grown.
-                   * @default 0
-                   */
-                  rings: number;
-                  /** @description What to take out. */
-                  what: components['schemas']['LiftChoice'];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.re_skin';
-                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
-                  may_cross?: boolean;
-                  /**
-                   * Format: uint32
-                   * @description By how many rings of neighbours it is grown.
-                   * @default 0
-                   */
-                  rings: number;
-                  /** @description What to take out. */
-                  what: components['schemas']['LiftChoice'];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.turn';
-                  /**
-                   * @description What to turn.
-                   * @default part
-                   */
-                  what: components['schemas']['TurnChoice'];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.smooth';
-                  /**
-                   * Format: uint32
-                   * @description How often: 1 to 200.
-                   * @default 10
-                   */
-                  passes: number;
-                  /**
-                   * Format: double
-                   * @description How strongly: above 0, to 1.
-                   * @default 0.5
-                   */
-                  strength: number;
-                  /**
-                   * @description What to smooth.
-                   * @default all
-                   */
-                  what: components['schemas']['SmoothChoice'];
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description Edges that turn by more than this part faces, degrees; 26 when absent.
-                   */
-                  angle?: number | null;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.group_faces';
-                  /**
-                   * Format: double
-                   * @description Triangles lie on a plane, cylinder, cone, sphere or torus when their corners are within this of it, mm; a
-                   *     ten-thousandth of the part's diagonal, and at least 0.001, when absent.
-                   */
-                  tolerance?: number | null;
-              }
-            | {
-                  /**
-                   * @description Which faces.
-                   * @default all
-                   */
-                  faces: components['schemas']['FaceChoice'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.merge_faces';
-                  /**
-                   * @description Whether triangles are merged too; else only the faces are.
-                   * @default true
-                   */
-                  simplify: boolean;
-                  /**
-                   * Format: double
-                   * @description Faces lie on one surface, and triangles go, within this, mm.
-                   */
-                  tolerance: number;
-              }
-            | {
-                  /**
-                   * @description Into what.
-                   * @default shells
-                   */
-                  into: components['schemas']['Pieces'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.pull_apart';
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.join';
-                  /**
-                   * Format: double
-                   * @description The largest distance over which naked edges are joined, mm; 0 joins only those that meet exactly.
-                   * @default 0
-                   */
-                  reach: number;
-                  /** @description The numbers of the parts that go into this one. */
-                  with: number[];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.find_inside';
-                  /**
-                   * Format: double
-                   * @description The thickness of the wall that sheets get that enclose nothing, mm; they vanish when absent.
-                   */
-                  wall?: number | null;
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.wrap';
-                  /**
-                   * Format: double
-                   * @description The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost.
-                   */
-                  resolution: number;
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'seal.plan';
-                  /**
-                   * Format: double
-                   * @description The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
-                   *     left out.
-                   */
-                  may_lose?: number | null;
-                  /** @description Stages struck out. */
-                  skip?: components['schemas']['PlanStage'][];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.union';
-                  /** @description The numbers of the parts that become one with this one. */
-                  with: number[];
-              }
-            | {
-                  /** @description Whether they stay as parts of their own. */
-                  keep?: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.difference';
-                  /** @description Whether this part is taken away from the (single) other one instead. */
-                  swap?: boolean;
-                  /** @description The numbers of the parts that are taken away from this one. */
-                  with: number[];
-              }
-            | {
-                  /** @description Whether they stay as parts of their own. */
-                  keep?: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.intersection';
-                  /** @description The numbers of the parts of which, with this one, what all have in common is kept. */
-                  with: number[];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.untangle';
-                  /**
-                   * Format: uint16
-                   * @description How often the surface must wind round what is kept; 1 when absent. With 2 only what is enclosed twice is.
-                   */
-                  level?: number | null;
-              }
-            | {
-                  /** @description What cuts. */
-                  by: components['schemas']['Cutter'];
-                  /**
-                   * @description What stays.
-                   * @default both
-                   */
-                  keep: components['schemas']['Keep'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.saw';
-                  /** @description Whether the cut is left open. */
-                  open?: boolean;
-                  /** @description Pegs and sockets. */
-                  pegs?: components['schemas']['Pegs'] | null;
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.chambers';
-                  /** @description A place in each chamber that becomes a part, mm; all do when absent. */
-                  picked?: number[][] | null;
-                  /**
-                   * @description Planes that bound chambers too.
-                   * @default []
-                   */
-                  planes: components['schemas']['Plane'][];
-                  /** @description Whether they become one part together; else each is one of its own. */
-                  together?: boolean;
-                  /**
-                   * @description The numbers of further parts, sheets or solids, that bound chambers together with this one. They stay.
-                   * @default []
-                   */
-                  with: number[];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.hull';
-                  /**
-                   * @description The numbers of the parts that the hull goes round too. They stay, as this one does: the hull is a part of its own.
-                   * @default []
-                   */
-                  with: number[];
-              }
-            | {
-                  /**
-                   * @description How far it is moved, mm.
-                   * @default [
-                   *       0,
-                   *       0,
-                   *       0
-                   *     ]
-                   */
-                  by: number[];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.place';
-                  /** @description A point on a face that is turned to lie underneath, level, before anything else is turned, mm. */
-                  lay?: components['schemas']['FacePick'] | null;
-                  /** @description A measured length that gives the factor instead. */
-                  measured?: components['schemas']['Measured'] | null;
-                  /**
-                   * Format: double
-                   * @description The factor of its size, about its middle.
-                   */
-                  scale?: number | null;
-                  /** @description Whether its lowest point is set to z = 0 afterwards. */
-                  to_bench?: boolean;
-                  /** @description How it is turned. */
-                  turn?: components['schemas']['Rotation'] | null;
-              }
-            | {
-                  /** @description The plane it is mirrored across. */
-                  across: components['schemas']['Plane'];
-                  /** @description Whether both halves become one part: an open part is welded across the plane, a solid united. */
-                  join?: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.mirror';
-                  /**
-                   * Format: double
-                   * @description How far naked edges may lie from each other to be welded, mm.
-                   * @default 0
-                   */
-                  reach: number;
-              }
-            | {
-                  /** @description Where. */
-                  copies: components['schemas']['Copies'];
-                  /** @description Whether they become one part; else each is one of its own. */
-                  join?: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.repeat';
-              }
-            | {
-                  /** @description Where the floor is. */
-                  floor: components['schemas']['Floor'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.base';
-                  /** @description The way that is up; square to the sheet on average when absent. */
-                  up?: number[] | null;
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.brace';
-                  /**
-                   * Format: double
-                   * @description The radius of rods and beads, mm.
-                   */
-                  radius: number;
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
-                   */
-                  chord?: number | null;
-                  /**
-                   * @description Corners that stand out.
-                   * @default sharp
-                   */
-                  corners: components['schemas']['CornerStyle'];
-                  /** @description The faces that get a wall; all when empty. */
-                  faces?: components['schemas']['FacePick'][];
-                  /**
-                   * Format: double
-                   * @description How much is added on the inside, mm.
-                   * @default 0
-                   */
-                  inward: number;
-                  /** @description Whether the sheet stays as a part of its own. */
-                  keep?: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'wall.thicken';
-                  /**
-                   * Format: double
-                   * @description How much is added on the outside, mm.
-                   * @default 0
-                   */
-                  outward: number;
-                  /**
-                   * @description How the wall closes at rims.
-                   * @default square
-                   */
-                  rims: components['schemas']['RimStyle'];
-                  /** @description Whether faces that go on tangent from the picked ones get one, too. */
-                  run?: boolean;
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
-                   */
-                  chord?: number | null;
-                  /**
-                   * @description Corners that stand out.
-                   * @default sharp
-                   */
-                  corners: components['schemas']['CornerStyle'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'wall.shell';
-                  /** @description The faces that are left open. */
-                  open: components['schemas']['FacePick'][];
-                  /** @description Whether the wall is added outside, so that the part is what is inside it. */
-                  outward?: boolean;
-                  /**
-                   * Format: double
-                   * @description The wall, mm.
-                   */
-                  wall: number;
-                  /** @description Faces with walls of their own. */
-                  walls?: components['schemas']['FaceWall'][];
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
-                   */
-                  chord?: number | null;
-                  /**
-                   * @description Corners of the void that stand out into the wall.
-                   * @default sharp
-                   */
-                  corners: components['schemas']['CornerStyle'];
-                  /** @description Holes through the wall. */
-                  drains?: components['schemas']['Drain'][];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'wall.hollow';
-                  /**
-                   * Format: double
-                   * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
-                   */
-                  sampled?: number | null;
-                  /**
-                   * Format: double
-                   * @description The wall that is left, mm.
-                   */
-                  wall: number;
-              }
-            | {
-                  /** @description The faces that stay bare. */
-                  bare?: components['schemas']['FacePick'][];
-                  /**
-                   * Format: double
-                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent, and no more than a tenth of the coat.
-                   */
-                  chord?: number | null;
-                  /**
-                   * @description Corners that stand out.
-                   * @default sharp
-                   */
-                  corners: components['schemas']['CornerStyle'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'wall.coat';
-                  /**
-                   * Format: double
-                   * @description The thickness of the coat, mm.
-                   */
-                  thickness: number;
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description How far the surface moves, mm: outward above 0, inward below.
-                   */
-                  by: number;
-                  /**
-                   * Format: double
-                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
-                   */
-                  chord?: number | null;
-                  /**
-                   * @description Corners that stand out.
-                   * @default sharp
-                   */
-                  corners: components['schemas']['CornerStyle'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'wall.grow';
-                  /** @description Whether of what is left only the largest piece stays. */
-                  largest?: boolean;
-                  /**
-                   * Format: uint32
-                   * @description The number of another part that is taken away from the grown one in the same go; it stays.
-                   */
-                  less?: number | null;
-                  /**
-                   * Format: double
-                   * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the distance.
-                   */
-                  sampled?: number | null;
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
-                   */
-                  chord?: number | null;
-                  /** @description The roundings that stay; those across from them are made anew. */
-                  keep: components['schemas']['FacePick'][];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'wall.even';
-                  /**
-                   * Format: double
-                   * @description The wall, mm.
-                   */
-                  wall: number;
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
-                   */
-                  chord?: number | null;
-                  /**
-                   * @description Corners that stand out.
-                   * @default sharp
-                   */
-                  corners: components['schemas']['CornerStyle'];
-                  /**
-                   * Format: double
-                   * @description How far the sheet lies from the faces, mm: outward above 0, inward below.
-                   */
-                  distance: number;
-                  /** @description The faces; all when empty. */
-                  faces?: components['schemas']['FacePick'][];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'wall.offset_sheet';
-                  /** @description Whether faces that go on tangent from the picked ones belong to it, too. */
-                  run?: boolean;
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'weigh.fill';
-                  /** @description How far it is filled. */
-                  to: components['schemas']['FillTo'];
-                  /** @description The vessel. */
-                  vessel: components['schemas']['VesselPick'];
-              }
-            | {
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'weigh.scale_pattern';
-                  /** @description By how much what is cast is smaller than its pattern along x, y and z, percent. */
-                  shrinkage: number[];
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description What the process needs added to the diameter, mm; threads have an allowance of their own.
-                   */
-                  allowance?: number;
-                  /** @description Which way into the material; square to the surface when absent. */
-                  along?: number[] | null;
-                  /**
-                   * Format: double
-                   * @description The farthest their round walls may be from true, mm.
-                   * @default 0.01
-                   */
-                  chord: number;
-                  /** @description The face they are in; they follow it when it moves. */
-                  face?: components['schemas']['FacePick'] | null;
-                  /** @description The form. */
-                  form: components['schemas']['BoreForm'];
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'fasten.bore';
-                  /**
-                   * Format: double
-                   * @description Where less than this is left round a bore it is told, mm.
-                   */
-                  least_wall?: number | null;
-                  /** @description Where. */
-                  places: components['schemas']['Places'];
-                  /**
-                   * @description How far they go.
-                   * @default all
-                   */
-                  reach: components['schemas']['Reach'];
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description The farthest its round walls may be from true, mm.
-                   * @default 0.01
-                   */
-                  chord: number;
-                  /** @description Walls of bores, which get internal threads, and of pins, which get external ones. */
-                  faces: components['schemas']['FacePick'][];
-                  /** @description Whether a groove before the shoulder of a pin lets its counterpart run up to it. */
-                  groove?: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'fasten.thread';
-                  /**
-                   * @description Whether open ends get lead-ins.
-                   * @default true
-                   */
-                  lead_in: boolean;
-                  /**
-                   * Format: double
-                   * @description How much of the face, from its open end, mm, or from the one nearer to the pick where both or none are open; all of it when
-                   *     absent, but two pitches off a blind bottom and one off a shoulder.
-                   */
-                  length?: number | null;
-                  /** @description Whether it is only marked, to be cut at release. */
-                  marked?: boolean;
-                  /** @description Begins at the other end, where both or none are open. */
-                  other_end?: boolean;
-                  /** @description The thread. */
-                  thread: components['schemas']['Thread'];
-              }
-            | {
-                  /**
-                   * @description Which way it stands.
-                   * @default [
-                   *       0,
-                   *       0,
-                   *       1
-                   *     ]
-                   */
-                  along: number[];
-                  /**
-                   * @description Where its foot is, mm.
-                   * @default [
-                   *       0,
-                   *       0,
-                   *       0
-                   *     ]
-                   */
-                  at: number[];
-                  /**
-                   * Format: double
-                   * @description The farthest its round walls may be from true, mm.
-                   * @default 0.01
-                   */
-                  chord: number;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'fasten.stud';
-                  /**
-                   * Format: double
-                   * @description How long it is, mm.
-                   */
-                  length: number;
-                  /**
-                   * Format: double
-                   * @description How thick a lid closes the ring at its foot, mm.
-                   */
-                  lid?: number | null;
-                  /** @description Whether the thread is only marked, to be cut at release. */
-                  marked?: boolean;
-                  /**
-                   * Format: double
-                   * @description The outer diameter of a ring with an internal thread, mm; a stud with an external one when absent.
-                   */
-                  ring?: number | null;
-                  /** @description The thread. */
-                  thread: components['schemas']['Thread'];
-              }
-            | {
-                  /** @description Also closes what goes on along the same axis with the same diameter beyond a gap. */
-                  beyond?: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'fasten.plug';
-                  /** @description The wall of the bore. Its heads, lead-ins, thread and bottom are closed with it. */
-                  wall: components['schemas']['FacePick'];
-              }
-            | {
-                  /**
-                   * Format: double
-                   * @description The farthest its wall may be from true, mm.
-                   * @default 0.01
-                   */
-                  chord: number;
-                  /**
-                   * Format: double
-                   * @description Its new diameter, mm.
-                   */
-                  diameter: number;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'fasten.rebore';
-                  /**
-                   * Format: double
-                   * @description Where less than this is left round it, it is told, mm.
-                   */
-                  least_wall?: number | null;
-                  /** @description The wall of the bore. */
-                  wall: components['schemas']['FacePick'];
-              }
-            | {
-                  /**
-                   * @description Where its middle, or the middle of its foot, is, mm.
-                   * @default [
-                   *       0,
-                   *       0,
-                   *       0
-                   *     ]
-                   */
-                  at: number[];
-                  /** @description What. */
-                  body: components['schemas']['BodyShape'];
-                  /**
-                   * Format: double
-                   * @description The farthest its round faces may be from true, mm.
-                   * @default 0.02
-                   */
-                  chord: number;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-                  /** @constant */
-                  kind: 'shape.body';
-              };
-        /** @description What the outline is. */
-        Outline:
-            | {
-                  edges: number[][];
-              }
-            | {
-                  section: {
-                      /** @description A point of the plane, mm. */
-                      at: number[];
-                      /** @description Its normal. */
-                      normal: number[];
-                  };
-              }
-            | {
-                  silhouette: {
-                      /** @description The direction; the face faces against it. */
-                      along: number[];
-                      /** @description A point of the plane in which the face is made, mm. */
-                      at: number[];
-                  };
-              };
-        /** @description A material of a house's own. What is kept with a part, so that it means the same wherever the job goes. */
-        OwnMaterial: {
-            /** @description What it looks like, as `#RRGGBB`. */
-            colour?: string | null;
-            /**
-             * Format: double
-             * @description Density, g/cm³.
-             */
-            density: number;
-            /** @description What people call it. */
-            name: string;
-            /**
-             * Format: double
-             * @description What a gram costs, in the money of the house.
-             */
-            price?: number | null;
-            /**
-             * Format: double
-             * @description By how much what is cast is smaller than its pattern, percent of length.
-             * @default 0
-             */
-            shrinkage: number;
-        };
-        /** @description How two parts stand to each other. Lengths in mm. */
-        PairReport: {
-            /** @description Where they overlap, and where they stand nearer than asked. */
-            findings: components['schemas']['Finding'][];
-            /** @description Where it is on the one. */
-            from?: number[] | null;
-            /**
-             * Format: double
-             * @description The least distance between their surfaces; nought where they touch or cross; absent where one is empty.
-             */
-            least?: number | null;
-            /**
-             * Format: double
-             * @description What they have in common, mm³; absent where one of them is not sealed, so that it has no inside.
-             */
-            shared?: number | null;
-            /** @description Where it is on the other. */
-            to?: number[] | null;
-        };
         /** @description How two parts stand to each other. */
         PairView: {
             pair: components['schemas']['PairReport'];
-        };
-        /**
-         * Format: uint32
-         * @description Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
-         *     it, which no step gets.
-         */
-        PartId: number;
-        /** @description Whether a part is a solid, and if not, what stands in the way first. */
-        PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
-        /** @description A thread of a part, with the step that made it. */
-        PartThread: {
-            /** @description The thread, where it was after that step. */
-            mark: components['schemas']['ThreadMark'];
-            /**
-             * Format: uint32
-             * @description The step.
-             */
-            step: number;
         };
         /** @description A part as the steps in force leave it. */
         PartView: {
@@ -3369,157 +1003,6 @@ export interface components {
             stopped?: number | null;
             threads: components['schemas']['PartThread'][];
         };
-        /** @description Pegs on the back half that go into sockets of the front half. */
-        Pegs: {
-            /**
-             * Format: double
-             * @description How much a socket is larger all round, and deeper, mm.
-             */
-            clearance: number;
-            /**
-             * Format: uint
-             * @description How many; each where the cut is widest, away from the others.
-             */
-            count: number;
-            /**
-             * Format: double
-             * @description The diameter of a peg, mm.
-             */
-            diameter: number;
-            /**
-             * Format: double
-             * @description How far a peg stands out, mm.
-             */
-            length: number;
-        };
-        /** @description Into what a part is pulled apart. */
-        Pieces: 'shells' | 'faces';
-        /** @description Which pitch of those a diameter has. */
-        PitchClass: 'coarse' | 'fine' | 'extra-fine' | 'only';
-        /** @description Where a finding is. */
-        Place: {
-            /** @description The middle, mm. */
-            centre: number[];
-            /**
-             * Format: double
-             * @description Half the extent, mm.
-             */
-            radius: number;
-        };
-        /** @description Where they go. Lengths in mm. */
-        Places:
-            | {
-                  points: components['schemas']['BorePlace'][];
-              }
-            | {
-                  row: {
-                      /**
-                       * Format: uint32
-                       * @description How many.
-                       */
-                      count: number;
-                      /** @description The first. */
-                      from: number[];
-                      /** @description The last. */
-                      to: number[];
-                  };
-              }
-            | {
-                  ring: {
-                      /** @description The middle of the circle. */
-                      centre: number[];
-                      /**
-                       * Format: uint32
-                       * @description How many.
-                       */
-                      count: number;
-                      /**
-                       * Format: double
-                       * @description Its diameter.
-                       */
-                      diameter: number;
-                      /**
-                       * Format: double
-                       * @description How far the first is turned, degrees, from the x axis as it lies in that plane.
-                       * @default 0
-                       */
-                      turned: number;
-                  };
-              }
-            | {
-                  grid: {
-                      /** @description The middle. */
-                      centre: number[];
-                      /** @description How many along the first direction and along the second. */
-                      counts: number[];
-                      /** @description How far apart. */
-                      spacing: number[];
-                      /**
-                       * Format: double
-                       * @description How far it is turned, degrees.
-                       * @default 0
-                       */
-                      turned: number;
-                  };
-              };
-        /** @description A stage of the plan, in the order in which they are tried. */
-        PlanStage:
-            | 'merge_points'
-            | 'drop'
-            | 'close_gaps'
-            | 'agree_windings'
-            | 'base'
-            | 're_skin'
-            | 'cover_flat'
-            | 'cover_taut'
-            | 'untangle'
-            | 'turn_outward'
-            | 'find_inside';
-        /** @description A plane; it has no bounds. */
-        Plane: {
-            /** @description A point of it, mm. */
-            at: number[];
-            /** @description The flat face it follows, at the distance it had from the place where the face was picked. */
-            face?: components['schemas']['FacePick'] | null;
-            /** @description Its normal, of any length. */
-            normal: number[];
-        };
-        /** @description One step of a plan: what it is and what comes of it, or why it is left out. */
-        PlannedStep: {
-            /** @description The part after it, in words: "open: 2 rims, 214 mm". */
-            after: string;
-            /** @description What it does, a sentence for each thing; empty if it is left out. */
-            done: string[];
-            /** @description Why it is left out; absent if it was struck out or is done. */
-            left_out?: string | null;
-            /** @description Which stage. */
-            stage: components['schemas']['PlanStage'];
-            /** @description What the step is called. */
-            title: string;
-        };
-        /** @description A pocket for a threaded insert that is pressed or melted in. Starting values: the maker's own go before them. mm. */
-        Pocket: {
-            /**
-             * Format: double
-             * @description Its depth.
-             */
-            depth: number;
-            /**
-             * Format: double
-             * @description The pocket's diameter.
-             */
-            diameter: number;
-            /**
-             * Format: double
-             * @description The diameter of its mouth.
-             */
-            mouth: number;
-            /**
-             * Format: double
-             * @description The screw it is for: 4 for M4.
-             */
-            screw: number;
-        };
         /** @description What went wrong, in a form people and programs can read. */
         Problem: {
             checks?: components['schemas']['Check'][];
@@ -3537,53 +1020,6 @@ export interface components {
             /** @description A stable name: `urn:nimbet:stale-revision` … */
             type: string;
         };
-        /** @description What a way of making can make. Lengths in mm. */
-        Process: {
-            /** @description How it is made, as far as corners care. */
-            by: components['schemas']['By'];
-            /**
-             * Format: double
-             * @description The least radius of an inner corner.
-             */
-            corner: number;
-            /**
-             * Format: double
-             * @description The least diameter of a drain; nought where a void needs none.
-             */
-            drain: number;
-            /** @description A short name that stays the same: `resin-print`. */
-            key: string;
-            /** @description What people call it. */
-            name: string;
-            /**
-             * Format: double
-             * @description The least diameter of a pin.
-             */
-            pin: number;
-            /**
-             * Format: double
-             * @description The least width of a slot.
-             */
-            slot: number;
-            /**
-             * Format: double
-             * @description The least wall.
-             */
-            wall: number;
-        };
-        /** @description How far a bore goes. */
-        Reach:
-            | 'all'
-            | 'wall'
-            | {
-                  /** Format: double */
-                  depth: number;
-              }
-            | {
-                  face: components['schemas']['FacePick'];
-              };
-        /** @description The formats a release can have. */
-        ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
         /** @description What to release and how. */
         ReleaseRequest: {
             /** @description Whether more of the surface may be lost by mending than may be without asking. */
@@ -3607,13 +1043,6 @@ export interface components {
             part: number;
             sheet: components['schemas']['CheckSheet'];
         };
-        /** @description Something that helps, ready to be forecast and applied. */
-        Remedy: {
-            /** @description What it does, in a few words. */
-            label: string;
-            /** @description The step. */
-            operation: components['schemas']['Operation'];
-        };
         /** @description Which revision of a job a request is about. */
         RevisionRequest: {
             /**
@@ -3621,92 +1050,6 @@ export interface components {
              * @description The revision of the job this is meant for.
              */
             revision: number;
-        };
-        /** @description Which rims are meant. */
-        RimChoice:
-            | 'all'
-            | {
-                  picked: components['schemas']['RimPick'][];
-              };
-        /** @description The measures of a rim. */
-        RimFacts: {
-            /** @description The middle of its bounding box, mm. */
-            centre: number[];
-            /** @description Whether it comes back to its beginning. */
-            closed: boolean;
-            /**
-             * Format: uint
-             * @description Naked edges in it.
-             */
-            edges: number;
-            /**
-             * Format: double
-             * @description The diagonal of its bounding box, mm.
-             */
-            extent: number;
-            /** @description Whether that counts as flat. */
-            flat: boolean;
-            /**
-             * Format: double
-             * @description Length, mm.
-             */
-            length: number;
-            /** @description R1 is the longest. */
-            name: string;
-            /**
-             * Format: double
-             * @description How far it stands off its mean plane at most, mm.
-             */
-            off_plane: number;
-            /** @description What finds it again. */
-            pick: components['schemas']['RimPick'];
-            /**
-             * Format: double
-             * @description Its mean width: the area it spans by half its length, mm; 0 if it is not closed.
-             * @default 0
-             */
-            width: number;
-        };
-        /** @description An anchor for a rim: a point on it, and its length to tell it from others. */
-        RimPick: {
-            /**
-             * Format: double
-             * @description Its length, mm.
-             */
-            length: number;
-            /** @description The middle of one of its edges, mm. */
-            near: number[];
-        };
-        /** @description How a wall closes at the rims of a sheet. */
-        RimStyle:
-            | 'square'
-            | {
-                  along: number[];
-              };
-        /** @description A turn about an axis through the middle of the part. */
-        Rotation: {
-            /** @description About what. */
-            axis: components['schemas']['Axis'];
-            /**
-             * Format: double
-             * @description By how much, degrees, counter-clockwise seen against the axis.
-             */
-            degrees: number;
-        };
-        /** @description Which of the runs of a split rim are covered. */
-        RunChoice:
-            | 'all'
-            | {
-                  picked: number[][];
-              };
-        /** @description A stretch of a rim. */
-        RunPick: {
-            /** @description Where it begins, mm. A point within an edge divides the edge. */
-            from: number[];
-            /** @description A point on the way, mm: from one point of a rim to another there are two ways. */
-            through: number[];
-            /** @description Where it ends, mm. */
-            to: number[];
         };
         /** @description Settings of a job. */
         SettingsRequest: {
@@ -3717,245 +1060,9 @@ export interface components {
              */
             setup_revision: number;
         };
-        /** @description The settings of a job. Stored as JSON; grows only by fields with defaults. */
-        Setup: {
-            /**
-             * @description The largest part that goes on the printer or into the flask, mm.
-             * @default null
-             */
-            bench: number[] | null;
-            /**
-             * Format: double
-             * @description The farthest round faces of new bodies may be from true, mm.
-             * @default 0.02
-             */
-            chord: number;
-            /**
-             * @description How the parts are made, and what that asks of them.
-             * @default {
-             *       "process": "investment-bronze"
-             *     }
-             */
-            making: components['schemas']['Making'];
-            /**
-             * @description Materials of the house's own, to choose from.
-             * @default []
-             */
-            materials: components['schemas']['OwnMaterial'][];
-            /**
-             * @description Measures kept as notes on the model.
-             * @default []
-             */
-            measures: components['schemas']['NamedMeasure'][];
-            /**
-             * @description What a gram of a material costs, by key, in the money of the house.
-             * @default {}
-             */
-            prices: {
-                [key: string]: number;
-            };
-            /**
-             * @description Cuts to look at.
-             * @default []
-             */
-            sections: components['schemas']['NamedSection'][];
-        };
-        /** @description How much a finding matters. */
-        Severity: 'blocks' | 'warns' | 'notes';
-        /** @description The measures of one shell. */
-        ShellFacts: {
-            /**
-             * Format: double
-             * @description Area, mm².
-             */
-            area: number;
-            /** @description The middle of its bounding box, mm. */
-            centre: number[];
-            /** @description Whether it has no naked edges, edges of three or clashing edges. */
-            closed: boolean;
-            /**
-             * Format: uint
-             * @description How many other closed shells it lies in.
-             */
-            depth: number;
-            /**
-             * Format: double
-             * @description Twice the farthest of its corners from the middle of them, mm.
-             */
-            extent: number;
-            /** @description Whether it is closed but faces the wrong way. */
-            inside_out: boolean;
-            /**
-             * Format: uint32
-             * @description Its number in the mesh.
-             */
-            number: number;
-            /** @description What it is. */
-            role: components['schemas']['ShellRole'];
-            /**
-             * Format: uint
-             * @description Triangles.
-             */
-            triangles: number;
-            /**
-             * Format: double
-             * @description Signed volume, mm³; only for closed shells whose sides agree.
-             */
-            volume?: number | null;
-        };
-        /** @description What a shell is within its part. */
-        ShellRole: 'outside' | 'void' | 'stray' | 'open';
-        /** @description What comes of a part when its numbers are rounded to single precision in the file's unit, as some readers do. */
-        SinglePrecision:
-            | {
-                  /** @constant */
-                  is: 'fit';
-                  /**
-                   * Format: double
-                   * @description How far rounding and mending moved any place at most, mm.
-                   */
-                  largest_move: number;
-                  /**
-                   * Format: double
-                   * @description How far leaves reached that were thinner than single precision can tell and are gone, mm.
-                   * @default 0
-                   */
-                  leaves: number;
-                  /** @description Whether rounding made it cross, so that it was mended, and the file has what came of that. */
-                  mended: boolean;
-              }
-            | {
-                  /** @description Where it is too fine, mm. */
-                  at: number[];
-                  /** @constant */
-                  is: 'unfit';
-              };
-        /** @description A size of thread. Lengths in mm. */
-        Size: {
-            /** @description Which pitch of the diameter's. */
-            class: components['schemas']['PitchClass'];
-            /** @description The family. */
-            family: components['schemas']['Family'];
-            /**
-             * Format: double
-             * @description The outer diameter of the external thread.
-             */
-            major: number;
-            /**
-             * Format: double
-             * @description The diameter of the bore of the internal thread.
-             */
-            minor: number;
-            /** @description Its designation: `M4x0.7`, `1/4-20 UNC`, `G 1/2`, `Tr 20x4`. */
-            name: string;
-            /**
-             * Format: double
-             * @description From ridge to ridge.
-             */
-            pitch: number;
-            /**
-             * Format: double
-             * @description The diameter at which ridge and groove are equally wide.
-             */
-            pitch_diameter: number;
-            /**
-             * Format: double
-             * @description What to bore for a tap.
-             */
-            tap_drill: number;
-        };
-        /** @description A point, with a bore of its own diameter. */
-        SizedPlace: {
-            /** @description The point, mm. */
-            at: number[];
-            /**
-             * Format: double
-             * @description The diameter of the bore there, mm.
-             */
-            diameter: number;
-        };
         /** @description Sizes that may be meant. */
         SizesView: {
             sizes: components['schemas']['Size'][];
-        };
-        /** @description What to smooth. */
-        SmoothChoice:
-            | 'all'
-            | {
-                  faces: components['schemas']['FacePick'][];
-              }
-            | {
-                  brush: components['schemas']['Dab'][];
-              };
-        /** @description Where a vessel runs over. */
-        Spill: {
-            /** @description Where; none of a void closed all round. */
-            at?: number[] | null;
-            /**
-             * Format: double
-             * @description The height above the deepest place, mm.
-             */
-            depth: number;
-            /** @description In words: `runs out through R2 at 31 mm`. */
-            text: string;
-            /**
-             * Format: double
-             * @description What it holds up to there, mm³.
-             */
-            volume: number;
-        };
-        /** @description A place on a face of a part. */
-        Spot: {
-            /** @description The place, mm. */
-            at: number[];
-            /** @description The face it lies on, so that it is found again when that has moved. */
-            face: components['schemas']['FacePick'];
-            /**
-             * Format: uint32
-             * @description The part.
-             */
-            part: number;
-        };
-        /** @description What a step did, in figures. */
-        StepReport: {
-            /** @description The part afterwards. */
-            after: components['schemas']['Figures'];
-            /** @description The part before; absent for a part brought in. */
-            before?: components['schemas']['Figures'] | null;
-            /**
-             * @description How the surface changed; absent for a part brought in.
-             * @default null
-             */
-            change: components['schemas']['SurfaceChange'] | null;
-            /** @description New faces, by the part that cut them. */
-            cut?: components['schemas']['CutFaces'][];
-            /** @description What was done, a sentence for each thing. */
-            done: string[];
-            /**
-             * @description What of the surface it lost, swallowed and invented; absent where it moves the part as a whole, and in steps done before
-             *     this was measured.
-             */
-            harm?: components['schemas']['HarmFacts'] | null;
-            /**
-             * Format: double
-             * @description The farthest any point of the surface was moved, mm.
-             */
-            largest_move: number;
-            /** @description What could not be done. */
-            left: string[];
-            /** @description Further parts it made. */
-            made?: components['schemas']['MadePart'][];
-            /** @description What else it does that is worth knowing, with where. */
-            notices?: components['schemas']['Notice'][];
-            /** @description The steps a plan was made of, those left out too. */
-            plan?: components['schemas']['PlannedStep'][];
-            /**
-             * Format: double
-             * @description How long working it out took, s; absent where nobody measured it (the ledger has no clock).
-             */
-            seconds?: number | null;
-            /** @description Threads it made or marked. */
-            threads?: components['schemas']['ThreadMark'][];
         };
         /** @description A step to be forecast or applied. */
         StepRequest: {
@@ -3973,41 +1080,6 @@ export interface components {
             /** @description Who does it: at most 100 characters. */
             who?: string | null;
         };
-        /** @description Where a step stands. */
-        StepState:
-            | {
-                  /** @constant */
-                  is: 'done';
-              }
-            | {
-                  /** @constant */
-                  is: 'idle';
-                  /** @description Why, in plain words. */
-                  why: string;
-              }
-            | {
-                  /** @constant */
-                  is: 'parked';
-              }
-            | {
-                  /** @constant */
-                  is: 'stopped';
-                  /** @description Whether something that was picked is not found any more. */
-                  new_pick: boolean;
-                  /** @description Where, mm. */
-                  places: number[][];
-                  /** @description Why, in plain words. */
-                  why: string;
-              }
-            | {
-                  /** @constant */
-                  is: 'waiting';
-                  /**
-                   * Format: uint32
-                   * @description The stopped step.
-                   */
-                  on: number;
-              };
         /** @description A step in the ledger. */
         StepView: {
             action: components['schemas']['Action'];
@@ -4031,67 +1103,6 @@ export interface components {
             /** @description By whom it was made as it is now. */
             who?: string | null;
         };
-        /** @description How a step changed the surface of its part. */
-        SurfaceChange: {
-            /**
-             * Format: double
-             * @description No point of the surface afterwards lies farther from that before than this, mm; absent where either is empty.
-             */
-            away?: number | null;
-            /**
-             * Format: double
-             * @description No point of the surface before lies farther from that afterwards than this, mm.
-             */
-            back?: number | null;
-            /**
-             * Format: uint
-             * @description Triangles that were not there before.
-             */
-            triangles_added: number;
-            /**
-             * Format: uint
-             * @description Triangles that are there no more.
-             */
-            triangles_removed: number;
-        };
-        /** @description A line drawn in the view, swept along a direction; it has no ends. */
-        SweptLine: {
-            /** @description The direction it is swept along. */
-            along: number[];
-            /** @description Its points, mm; the first and the last stretch go on for ever. */
-            points: number[][];
-        };
-        /** @description The measures of a tangle. */
-        TangleFacts: {
-            /**
-             * Format: uint
-             * @description How many of the pairs lie in one plane.
-             */
-            coplanar: number;
-            /** @description What kind it is. */
-            kind: components['schemas']['TangleKind'];
-            /** @description X1 has the most crossing pairs. */
-            name: string;
-            /**
-             * Format: uint
-             * @description Pairs of triangles that cross.
-             */
-            pairs: number;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /**
-             * Format: uint
-             * @description Triangles involved.
-             */
-            triangles: number;
-            /**
-             * Format: double
-             * @description Of a fold in a tube, how wide the tube is, mm.
-             */
-            tube?: number | null;
-        };
-        /** @description What kind of crossing a place is, told by how its triangles hang together. */
-        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
         /** @description What came of a task: which fields are there depends on what it was. */
         TaskResult: {
             fit?: components['schemas']['FitReport'];
@@ -4138,80 +1149,6 @@ export interface components {
             result?: components['schemas']['TaskResult'] | null;
             state: components['schemas']['TaskState'];
         };
-        /** @description Where something is thinnest. */
-        Thinnest: {
-            /** @description Where, mm. */
-            at: number[];
-            /**
-             * Format: double
-             * @description What it should be at least, mm.
-             */
-            below: number;
-            /** @description Whether it is a gap rather than material. */
-            gap: boolean;
-            /**
-             * Format: double
-             * @description How thin, mm.
-             */
-            least: number;
-        };
-        /** @description A thread as it is asked for. */
-        Thread: {
-            /**
-             * @description How much wider than its counterpart of no allowance.
-             * @default {
-             *       "axial": 0,
-             *       "radial": 0
-             *     }
-             */
-            allowance: components['schemas']['Allowance'];
-            /** @description Whether it is left-handed. */
-            left?: boolean;
-            /** @description Which. */
-            size: components['schemas']['ThreadSize'];
-            /**
-             * Format: uint32
-             * @description How many ridges wind side by side.
-             */
-            starts?: number;
-        };
-        /** @description A thread that a step made. Lengths in mm, places as the part was then. */
-        ThreadMark: {
-            /** @description Where it begins, on the axis, at its mouth. */
-            at: number[];
-            /** @description Whether it is cut; else it is marked, and cut at release. */
-            cut: boolean;
-            /**
-             * Format: uint32
-             * @description The number of the bore's or pin's wall.
-             */
-            face: number;
-            /** @description In a bore or on a pin. */
-            gender: components['schemas']['Gender'];
-            /**
-             * Format: double
-             * @description How long it is.
-             */
-            length: number;
-            /** @description Whether it is on the part the step made beside the one it was done to. */
-            made?: boolean;
-            /** @description What it is called: `M4x0.7, left-handed`. */
-            name: string;
-            /**
-             * Format: double
-             * @description From ridge to ridge.
-             */
-            pitch: number;
-            /**
-             * Format: double
-             * @description The radius of the bore, or of the ridges.
-             */
-            radius: number;
-            /** @description The thread. */
-            thread: components['schemas']['Thread'];
-            /** @description From there along the axis, of unit length. */
-            way: number[];
-        };
         /** @description A thread of a part: the step that made it and the face it is on. */
         ThreadRef: {
             /** Format: int32 */
@@ -4221,25 +1158,1153 @@ export interface components {
             /** Format: int32 */
             step: number;
         };
-        /** @description Which thread. */
-        ThreadSize: string | components['schemas']['FreeThread'];
-        /** @description A thread in a bore. Lengths in mm. */
-        ThreadedBore: {
-            /**
-             * Format: double
-             * @description The diameter of the lead-ins at their mouths; by the size when absent, none at 0.
-             */
-            lead_in?: number | null;
-            /** @description Whether only its bore is made, with the thread to be cut at release. */
-            marked?: boolean;
-            /** @description The thread. */
-            thread: components['schemas']['Thread'];
-            /**
-             * Format: double
-             * @description How deep it is threaded; when absent all the way, or to two pitches off a blind bottom.
-             */
-            threaded?: number | null;
+        /** @description What is wrong with the walls and corners of a part. */
+        WallFindingsView: {
+            findings: components['schemas']['WallFinding'][];
+            /** @description By key of a finding the step after which its place was as thin as it is. */
+            since: {
+                [key: string]: number;
+            };
         };
+        /** @description How thick a mesh is. */
+        WallView: {
+            wall: components['schemas']['WallReport'];
+        };
+        /** @description How far an answer is. */
+        WatchView: {
+            /** @description What is done now, in plain words. */
+            doing: string;
+            /**
+             * Format: double
+             * @description From 0 to 1.
+             */
+            fraction: number;
+        };
+        /** @description What a mesh weighs. */
+        WeighingView: {
+            faceting?: components['schemas']['Faceting'];
+            guess?: components['schemas']['VolumeGuess'];
+            weighing: components['schemas']['Weighing'];
+        };
+        /** @description What a skin will cost. */
+        WrapCostView: {
+            foretold: components['schemas']['WrapForetold'];
+        };
+        /** @description A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`. */
+        Action:
+            | components['schemas']['bring_in']
+            | components['schemas']['weigh.set_material']
+            | components['schemas']['keep']
+            | components['schemas']['Operation'];
+        /** @description Parameters of `bring_in`. */
+        bring_in: {
+            /** @description The file's name. */
+            file: string;
+            /** @description The content hash of the file. */
+            source: components['schemas']['Hash'];
+            /**
+             * @description Its unit.
+             * @default auto
+             */
+            unit: components['schemas']['UnitChoice'];
+            /** @constant */
+            kind: 'bring_in';
+        };
+        /** @description Content hash, 64 hexadecimal digits. */
+        Hash: string;
+        /** @description The unit of a file being brought in. */
+        UnitChoice: 'auto' | 'ask' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description Parameters of `weigh.set_material`. */
+        'weigh.set_material': {
+            /** @description The key of the material, as in docs/materials.md; of one of a house's own any name. */
+            material: string;
+            /** @description What a material of a house's own is. */
+            own?: components['schemas']['OwnMaterial'] | null;
+            /** @constant */
+            kind: 'weigh.set_material';
+        };
+        /** @description A material of a house's own. What is kept with a part, so that it means the same wherever the job goes. */
+        OwnMaterial: {
+            /** @description What people call it. */
+            name: string;
+            /**
+             * Format: double
+             * @description Density, g/cm³.
+             */
+            density: number;
+            /**
+             * Format: double
+             * @description By how much what is cast is smaller than its pattern, percent of length.
+             * @default 0
+             */
+            shrinkage: number;
+            /**
+             * Format: double
+             * @description What a gram costs, in the money of the house.
+             */
+            price?: number | null;
+            /** @description What it looks like, as `#RRGGBB`. */
+            colour?: string | null;
+        };
+        /** @description Parameters of `keep`. */
+        keep: {
+            /** @description What the kept part is called. */
+            name: string;
+            /** @constant */
+            kind: 'keep';
+        };
+        /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
+        Operation:
+            | {
+                  /** @constant */
+                  kind: 'seal.merge_points';
+                  /**
+                   * Format: double
+                   * @description Corners no farther apart than this become one, mm. No point moves farther than half of it.
+                   */
+                  within: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.close_gaps';
+                  /**
+                   * Format: double
+                   * @description The largest distance over which edges are joined, mm. No point moves farther than half of it.
+                   */
+                  reach: number;
+                  /** @description Gaps to be left as they are. */
+                  leave?: components['schemas']['GapPick'][];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.cover_rim';
+                  /**
+                   * @description Which rims.
+                   * @default all
+                   */
+                  rims: components['schemas']['RimChoice'];
+                  /**
+                   * @description How.
+                   * @default taut
+                   */
+                  style: components['schemas']['CoverStyle'];
+                  /**
+                   * Format: double
+                   * @description How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
+                   *     the other side when negative.
+                   */
+                  height?: number | null;
+                  /**
+                   * @description Whether one surface closes them all: the longest is its border, the others are islands in it. Flat covers of rims in
+                   *     one plane are made so without asking.
+                   */
+                  as_one?: boolean;
+                  /**
+                   * @description Whether it may pass through the part, to be untangled after. Otherwise a picked rim is refused then, and of all rims
+                   *     those are left open.
+                   */
+                  may_cross?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.cover_runs';
+                  /**
+                   * @description The points at which a rim is split, two or more, mm. Between points that follow each other along the rim runs a
+                   *     straight chord.
+                   */
+                  at: number[][];
+                  /**
+                   * @description Which runs are covered.
+                   * @default all
+                   */
+                  runs: components['schemas']['RunChoice'];
+                  /**
+                   * @description How.
+                   * @default taut
+                   */
+                  style: components['schemas']['CoverStyle'];
+                  /**
+                   * Format: double
+                   * @description As for `seal.cover_rim`: how far a domed cover stands off the taut one at most, mm.
+                   */
+                  height?: number | null;
+                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  may_cross?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.bridge';
+                  /** @description One side. */
+                  from: components['schemas']['BridgeSide'];
+                  /** @description The other; both are rims or both are runs. */
+                  to: components['schemas']['BridgeSide'];
+                  /**
+                   * @description How.
+                   * @default straight
+                   */
+                  shape: components['schemas']['BridgeShape'];
+                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  may_cross?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.fill_outline';
+                  /** @description What. */
+                  outline: components['schemas']['Outline'];
+                  /** @description Whether an outline that crosses itself is untied: what lies inside an odd number of its turns is filled. */
+                  untie?: boolean;
+                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  may_cross?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.agree_windings';
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.turn_outward';
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.drop';
+                  /**
+                   * @description Drop triangles that are there twice; the first stays.
+                   * @default false
+                   */
+                  duplicates: boolean;
+                  /**
+                   * @description Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
+                   * @default false
+                   */
+                  degenerate: boolean;
+                  /**
+                   * Format: double
+                   * @description Drop shells that are less than this across, mm. The largest shell always stays.
+                   * @default null
+                   */
+                  specks_below: number | null;
+                  /** @description Drop the shells that lie under these points, mm. */
+                  shells?: number[][];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.lift_out';
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
+                  /**
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
+                   */
+                  rings: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.re_skin';
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
+                  /**
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
+                   */
+                  rings: number;
+                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  may_cross?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.turn';
+                  /**
+                   * @description What to turn.
+                   * @default part
+                   */
+                  what: components['schemas']['TurnChoice'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.smooth';
+                  /**
+                   * @description What to smooth.
+                   * @default all
+                   */
+                  what: components['schemas']['SmoothChoice'];
+                  /**
+                   * Format: double
+                   * @description How strongly: above 0, to 1.
+                   * @default 0.5
+                   */
+                  strength: number;
+                  /**
+                   * Format: uint32
+                   * @description How often: 1 to 200.
+                   * @default 10
+                   */
+                  passes: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.group_faces';
+                  /**
+                   * Format: double
+                   * @description Edges that turn by more than this part faces, degrees; 26 when absent.
+                   */
+                  angle?: number | null;
+                  /**
+                   * Format: double
+                   * @description Triangles lie on a plane, cylinder, cone, sphere or torus when their corners are within this of it, mm; a
+                   *     ten-thousandth of the part's diagonal, and at least 0.001, when absent.
+                   */
+                  tolerance?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.merge_faces';
+                  /**
+                   * @description Which faces.
+                   * @default all
+                   */
+                  faces: components['schemas']['FaceChoice'];
+                  /**
+                   * Format: double
+                   * @description Faces lie on one surface, and triangles go, within this, mm.
+                   */
+                  tolerance: number;
+                  /**
+                   * @description Whether triangles are merged too; else only the faces are.
+                   * @default true
+                   */
+                  simplify: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.pull_apart';
+                  /**
+                   * @description Into what.
+                   * @default shells
+                   */
+                  into: components['schemas']['Pieces'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.join';
+                  /** @description The numbers of the parts that go into this one. */
+                  with: number[];
+                  /**
+                   * Format: double
+                   * @description The largest distance over which naked edges are joined, mm; 0 joins only those that meet exactly.
+                   * @default 0
+                   */
+                  reach: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.find_inside';
+                  /**
+                   * Format: double
+                   * @description The thickness of the wall that sheets get that enclose nothing, mm; they vanish when absent.
+                   */
+                  wall?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.wrap';
+                  /**
+                   * Format: double
+                   * @description The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost.
+                   */
+                  resolution: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'seal.plan';
+                  /** @description Stages struck out. */
+                  skip?: components['schemas']['PlanStage'][];
+                  /**
+                   * Format: double
+                   * @description The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
+                   *     left out.
+                   */
+                  may_lose?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.union';
+                  /** @description The numbers of the parts that become one with this one. */
+                  with: number[];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.difference';
+                  /** @description The numbers of the parts that are taken away from this one. */
+                  with: number[];
+                  /** @description Whether they stay as parts of their own. */
+                  keep?: boolean;
+                  /** @description Whether this part is taken away from the (single) other one instead. */
+                  swap?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.intersection';
+                  /** @description The numbers of the parts of which, with this one, what all have in common is kept. */
+                  with: number[];
+                  /** @description Whether they stay as parts of their own. */
+                  keep?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.untangle';
+                  /**
+                   * Format: uint16
+                   * @description How often the surface must wind round what is kept; 1 when absent. With 2 only what is enclosed twice is.
+                   */
+                  level?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.saw';
+                  /** @description What cuts. */
+                  by: components['schemas']['Cutter'];
+                  /**
+                   * @description What stays.
+                   * @default both
+                   */
+                  keep: components['schemas']['Keep'];
+                  /** @description Whether the cut is left open. */
+                  open?: boolean;
+                  /** @description Pegs and sockets. */
+                  pegs?: components['schemas']['Pegs'] | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.chambers';
+                  /**
+                   * @description The numbers of further parts, sheets or solids, that bound chambers together with this one. They stay.
+                   * @default []
+                   */
+                  with: number[];
+                  /**
+                   * @description Planes that bound chambers too.
+                   * @default []
+                   */
+                  planes: components['schemas']['Plane'][];
+                  /** @description A place in each chamber that becomes a part, mm; all do when absent. */
+                  picked?: number[][] | null;
+                  /** @description Whether they become one part together; else each is one of its own. */
+                  together?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.hull';
+                  /**
+                   * @description The numbers of the parts that the hull goes round too. They stay, as this one does: the hull is a part of its own.
+                   * @default []
+                   */
+                  with: number[];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.place';
+                  /**
+                   * Format: double
+                   * @description The factor of its size, about its middle.
+                   */
+                  scale?: number | null;
+                  /** @description A measured length that gives the factor instead. */
+                  measured?: components['schemas']['Measured'] | null;
+                  /** @description A point on a face that is turned to lie underneath, level, before anything else is turned, mm. */
+                  lay?: components['schemas']['FacePick'] | null;
+                  /** @description How it is turned. */
+                  turn?: components['schemas']['Rotation'] | null;
+                  /**
+                   * @description How far it is moved, mm.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       0
+                   *     ]
+                   */
+                  by: number[];
+                  /** @description Whether its lowest point is set to z = 0 afterwards. */
+                  to_bench?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.mirror';
+                  /** @description The plane it is mirrored across. */
+                  across: components['schemas']['Plane'];
+                  /** @description Whether both halves become one part: an open part is welded across the plane, a solid united. */
+                  join?: boolean;
+                  /**
+                   * Format: double
+                   * @description How far naked edges may lie from each other to be welded, mm.
+                   * @default 0
+                   */
+                  reach: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.repeat';
+                  /** @description Where. */
+                  copies: components['schemas']['Copies'];
+                  /** @description Whether they become one part; else each is one of its own. */
+                  join?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.base';
+                  /** @description Where the floor is. */
+                  floor: components['schemas']['Floor'];
+                  /** @description The way that is up; square to the sheet on average when absent. */
+                  up?: number[] | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.brace';
+                  /**
+                   * Format: double
+                   * @description The radius of rods and beads, mm.
+                   */
+                  radius: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'wall.thicken';
+                  /**
+                   * Format: double
+                   * @description How much is added on the outside, mm.
+                   * @default 0
+                   */
+                  outward: number;
+                  /**
+                   * Format: double
+                   * @description How much is added on the inside, mm.
+                   * @default 0
+                   */
+                  inward: number;
+                  /** @description The faces that get a wall; all when empty. */
+                  faces?: components['schemas']['FacePick'][];
+                  /** @description Whether faces that go on tangent from the picked ones get one, too. */
+                  run?: boolean;
+                  /**
+                   * @description How the wall closes at rims.
+                   * @default square
+                   */
+                  rims: components['schemas']['RimStyle'];
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /** @description Whether the sheet stays as a part of its own. */
+                  keep?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'wall.shell';
+                  /**
+                   * Format: double
+                   * @description The wall, mm.
+                   */
+                  wall: number;
+                  /** @description The faces that are left open. */
+                  open: components['schemas']['FacePick'][];
+                  /** @description Whether the wall is added outside, so that the part is what is inside it. */
+                  outward?: boolean;
+                  /** @description Faces with walls of their own. */
+                  walls?: components['schemas']['FaceWall'][];
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'wall.hollow';
+                  /**
+                   * Format: double
+                   * @description The wall that is left, mm.
+                   */
+                  wall: number;
+                  /**
+                   * @description Corners of the void that stand out into the wall.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /**
+                   * Format: double
+                   * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
+                   */
+                  sampled?: number | null;
+                  /** @description Holes through the wall. */
+                  drains?: components['schemas']['Drain'][];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'wall.coat';
+                  /**
+                   * Format: double
+                   * @description The thickness of the coat, mm.
+                   */
+                  thickness: number;
+                  /** @description The faces that stay bare. */
+                  bare?: components['schemas']['FacePick'][];
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent, and no more than a tenth of the coat.
+                   */
+                  chord?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'wall.grow';
+                  /**
+                   * Format: double
+                   * @description How far the surface moves, mm: outward above 0, inward below.
+                   */
+                  by: number;
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /**
+                   * Format: double
+                   * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the distance.
+                   */
+                  sampled?: number | null;
+                  /**
+                   * Format: uint32
+                   * @description The number of another part that is taken away from the grown one in the same go; it stays.
+                   */
+                  less?: number | null;
+                  /** @description Whether of what is left only the largest piece stays. */
+                  largest?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'wall.even';
+                  /** @description The roundings that stay; those across from them are made anew. */
+                  keep: components['schemas']['FacePick'][];
+                  /**
+                   * Format: double
+                   * @description The wall, mm.
+                   */
+                  wall: number;
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'wall.offset_sheet';
+                  /**
+                   * Format: double
+                   * @description How far the sheet lies from the faces, mm: outward above 0, inward below.
+                   */
+                  distance: number;
+                  /** @description The faces; all when empty. */
+                  faces?: components['schemas']['FacePick'][];
+                  /** @description Whether faces that go on tangent from the picked ones belong to it, too. */
+                  run?: boolean;
+                  /**
+                   * @description Corners that stand out.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'weigh.fill';
+                  /** @description The vessel. */
+                  vessel: components['schemas']['VesselPick'];
+                  /** @description How far it is filled. */
+                  to: components['schemas']['FillTo'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'weigh.scale_pattern';
+                  /** @description By how much what is cast is smaller than its pattern along x, y and z, percent. */
+                  shrinkage: number[];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'fasten.bore';
+                  /** @description Where. */
+                  places: components['schemas']['Places'];
+                  /** @description The face they are in; they follow it when it moves. */
+                  face?: components['schemas']['FacePick'] | null;
+                  /** @description Which way into the material; square to the surface when absent. */
+                  along?: number[] | null;
+                  /** @description The form. */
+                  form: components['schemas']['BoreForm'];
+                  /**
+                   * @description How far they go.
+                   * @default all
+                   */
+                  reach: components['schemas']['Reach'];
+                  /**
+                   * Format: double
+                   * @description What the process needs added to the diameter, mm; threads have an allowance of their own.
+                   */
+                  allowance?: number;
+                  /**
+                   * Format: double
+                   * @description The farthest their round walls may be from true, mm.
+                   * @default 0.01
+                   */
+                  chord: number;
+                  /**
+                   * Format: double
+                   * @description Where less than this is left round a bore it is told, mm.
+                   */
+                  least_wall?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'fasten.thread';
+                  /** @description Walls of bores, which get internal threads, and of pins, which get external ones. */
+                  faces: components['schemas']['FacePick'][];
+                  /** @description The thread. */
+                  thread: components['schemas']['Thread'];
+                  /**
+                   * Format: double
+                   * @description How much of the face, from its open end, mm, or from the one nearer to the pick where both or none are open; all of it when
+                   *     absent, but two pitches off a blind bottom and one off a shoulder.
+                   */
+                  length?: number | null;
+                  /** @description Begins at the other end, where both or none are open. */
+                  other_end?: boolean;
+                  /**
+                   * @description Whether open ends get lead-ins.
+                   * @default true
+                   */
+                  lead_in: boolean;
+                  /** @description Whether a groove before the shoulder of a pin lets its counterpart run up to it. */
+                  groove?: boolean;
+                  /** @description Whether it is only marked, to be cut at release. */
+                  marked?: boolean;
+                  /**
+                   * Format: double
+                   * @description The farthest its round walls may be from true, mm.
+                   * @default 0.01
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'fasten.stud';
+                  /** @description The thread. */
+                  thread: components['schemas']['Thread'];
+                  /**
+                   * Format: double
+                   * @description How long it is, mm.
+                   */
+                  length: number;
+                  /**
+                   * @description Where its foot is, mm.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       0
+                   *     ]
+                   */
+                  at: number[];
+                  /**
+                   * @description Which way it stands.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       1
+                   *     ]
+                   */
+                  along: number[];
+                  /**
+                   * Format: double
+                   * @description The outer diameter of a ring with an internal thread, mm; a stud with an external one when absent.
+                   */
+                  ring?: number | null;
+                  /**
+                   * Format: double
+                   * @description How thick a lid closes the ring at its foot, mm.
+                   */
+                  lid?: number | null;
+                  /** @description Whether the thread is only marked, to be cut at release. */
+                  marked?: boolean;
+                  /**
+                   * Format: double
+                   * @description The farthest its round walls may be from true, mm.
+                   * @default 0.01
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'fasten.plug';
+                  /** @description The wall of the bore. Its heads, lead-ins, thread and bottom are closed with it. */
+                  wall: components['schemas']['FacePick'];
+                  /** @description Also closes what goes on along the same axis with the same diameter beyond a gap. */
+                  beyond?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'fasten.rebore';
+                  /** @description The wall of the bore. */
+                  wall: components['schemas']['FacePick'];
+                  /**
+                   * Format: double
+                   * @description Its new diameter, mm.
+                   */
+                  diameter: number;
+                  /**
+                   * Format: double
+                   * @description The farthest its wall may be from true, mm.
+                   * @default 0.01
+                   */
+                  chord: number;
+                  /**
+                   * Format: double
+                   * @description Where less than this is left round it, it is told, mm.
+                   */
+                  least_wall?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.body';
+                  /** @description What. */
+                  body: components['schemas']['BodyShape'];
+                  /**
+                   * @description Where its middle, or the middle of its foot, is, mm.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       0
+                   *     ]
+                   */
+                  at: number[];
+                  /**
+                   * Format: double
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              };
+        /** @description An anchor for a gap: a point on one of its sides, and its length to tell it from others. */
+        GapPick: {
+            /** @description The middle of one of its edges, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+        };
+        /** @description Which rims are meant. */
+        RimChoice:
+            | 'all'
+            | {
+                  picked: components['schemas']['RimPick'][];
+              };
+        /** @description An anchor for a rim: a point on it, and its length to tell it from others. */
+        RimPick: {
+            /** @description The middle of one of its edges, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+        };
+        /** @description How a cover is shaped. */
+        CoverStyle: 'flat' | 'taut' | 'domed';
+        /** @description Which of the runs of a split rim are covered. */
+        RunChoice:
+            | 'all'
+            | {
+                  picked: number[][];
+              };
+        /** @description One side of a bridge. */
+        BridgeSide: components['schemas']['RimPick'] | components['schemas']['RunPick'];
+        /** @description A stretch of a rim. */
+        RunPick: {
+            /** @description Where it begins, mm. A point within an edge divides the edge. */
+            from: number[];
+            /** @description Where it ends, mm. */
+            to: number[];
+            /** @description A point on the way, mm: from one point of a rim to another there are two ways. */
+            through: number[];
+        };
+        /** @description How a bridge is shaped. */
+        BridgeShape: 'straight' | 'flat' | 'tangent';
+        /** @description What the outline is. */
+        Outline:
+            | {
+                  edges: number[][];
+              }
+            | {
+                  section: {
+                      /** @description A point of the plane, mm. */
+                      at: number[];
+                      /** @description Its normal. */
+                      normal: number[];
+                  };
+              }
+            | {
+                  silhouette: {
+                      /** @description The direction; the face faces against it. */
+                      along: number[];
+                      /** @description A point of the plane in which the face is made, mm. */
+                      at: number[];
+                  };
+              };
+        /** @description What to take out. */
+        LiftChoice:
+            | 'tangles'
+            | {
+                  tangle: components['schemas']['Dab'];
+              }
+            | {
+                  faces: components['schemas']['FacePick'][];
+              }
+            | {
+                  brush: components['schemas']['Dab'][];
+              };
+        /** @description A ball: a dab of a brush, or the extent of a tangle. */
+        Dab: {
+            /** @description Its middle, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its radius, mm.
+             */
+            radius: number;
+        };
+        /** @description A picked face: a point on it, or all that is known of it. */
+        FacePick: number[] | components['schemas']['FaceAnchor'];
+        /** @description What a face was when it was picked. */
+        FaceAnchor: {
+            /** @description The point on it that was picked, mm. */
+            at: number[];
+            /**
+             * Format: uint32
+             * @description The face id it had.
+             */
+            face: number;
+            /** @description The surface it lay on. */
+            surface: components['schemas']['FaceSurface'];
+            /**
+             * Format: double
+             * @description Its area, mm².
+             */
+            area: number;
+            /**
+             * Format: uint
+             * @description How many faces of the part were of its kind, itself among them.
+             */
+            alike: number;
+        };
+        /** @description The surface a face lies on, in figures people ask for. Lengths in mm, angles in degrees. */
+        FaceSurface:
+            | {
+                  /** @constant */
+                  kind: 'plane';
+                  /** @description Its outward normal. */
+                  normal: number[];
+              }
+            | {
+                  /** @constant */
+                  kind: 'cylinder';
+                  /**
+                   * Format: double
+                   * @description The radius.
+                   */
+                  radius: number;
+                  /** @description The direction of the axis. */
+                  axis: number[];
+                  /** @description A point on the axis beside the face. */
+                  centre: number[];
+                  /** @description Whether it is the wall of a bore: the material lies outside. */
+                  hollow: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'cone';
+                  /**
+                   * Format: double
+                   * @description Between axis and surface.
+                   */
+                  half_angle: number;
+                  /** @description From the tip into the cone. */
+                  axis: number[];
+                  /** @description The tip. */
+                  apex: number[];
+                  /** @description Whether the material lies outside. */
+                  hollow: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'sphere';
+                  /**
+                   * Format: double
+                   * @description The radius.
+                   */
+                  radius: number;
+                  /** @description The centre. */
+                  centre: number[];
+                  /** @description Whether the material lies outside. */
+                  hollow: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'torus';
+                  /**
+                   * Format: double
+                   * @description The radius of the tube.
+                   */
+                  radius: number;
+                  /**
+                   * Format: double
+                   * @description From the middle to the middle of the tube.
+                   */
+                  ring_radius: number;
+                  /** @description The axis it goes round. */
+                  axis: number[];
+                  /** @description The middle. */
+                  centre: number[];
+                  /** @description Whether the material lies outside the tube. */
+                  hollow: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'free';
+              };
         /** @description What to turn. */
         TurnChoice:
             | 'part'
@@ -4249,8 +2314,192 @@ export interface components {
             | {
                   faces: components['schemas']['FacePick'][];
               };
-        /** @description The unit of a file being brought in. */
-        UnitChoice: 'auto' | 'ask' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description What to smooth. */
+        SmoothChoice:
+            | 'all'
+            | {
+                  faces: components['schemas']['FacePick'][];
+              }
+            | {
+                  brush: components['schemas']['Dab'][];
+              };
+        /** @description Which faces. */
+        FaceChoice:
+            | 'all'
+            | {
+                  picked: components['schemas']['FacePick'][];
+              };
+        /** @description Into what a part is pulled apart. */
+        Pieces: 'shells' | 'faces';
+        /** @description A stage of the plan, in the order in which they are tried. */
+        PlanStage:
+            | 'merge_points'
+            | 'drop'
+            | 'close_gaps'
+            | 'agree_windings'
+            | 'base'
+            | 're_skin'
+            | 'cover_flat'
+            | 'cover_taut'
+            | 'untangle'
+            | 'turn_outward'
+            | 'find_inside';
+        /** @description What a part is cut by. */
+        Cutter:
+            | {
+                  plane: components['schemas']['Plane'];
+              }
+            | {
+                  /** Format: uint32 */
+                  sheet: number;
+              }
+            | {
+                  line: components['schemas']['SweptLine'];
+              };
+        /** @description A plane; it has no bounds. */
+        Plane: {
+            /** @description A point of it, mm. */
+            at: number[];
+            /** @description Its normal, of any length. */
+            normal: number[];
+            /** @description The flat face it follows, at the distance it had from the place where the face was picked. */
+            face?: components['schemas']['FacePick'] | null;
+        };
+        /** @description A line drawn in the view, swept along a direction; it has no ends. */
+        SweptLine: {
+            /** @description Its points, mm; the first and the last stretch go on for ever. */
+            points: number[][];
+            /** @description The direction it is swept along. */
+            along: number[];
+        };
+        /** @description Which side stays. */
+        Keep: 'both' | 'front' | 'back';
+        /** @description Pegs on the back half that go into sockets of the front half. */
+        Pegs: {
+            /**
+             * Format: uint
+             * @description How many; each where the cut is widest, away from the others.
+             */
+            count: number;
+            /**
+             * Format: double
+             * @description The diameter of a peg, mm.
+             */
+            diameter: number;
+            /**
+             * Format: double
+             * @description How far a peg stands out, mm.
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description How much a socket is larger all round, and deeper, mm.
+             */
+            clearance: number;
+        };
+        /** @description A length measured on the part, and what it is to become. */
+        Measured: {
+            /** @description Its ends, mm. */
+            between: number[][];
+            /**
+             * Format: double
+             * @description What it is to become, mm.
+             */
+            becomes: number;
+        };
+        /** @description A turn about an axis through the middle of the part. */
+        Rotation: {
+            /** @description About what. */
+            axis: components['schemas']['Axis'];
+            /**
+             * Format: double
+             * @description By how much, degrees, counter-clockwise seen against the axis.
+             */
+            degrees: number;
+        };
+        /** @description A direction of the bench. */
+        Axis: 'x' | 'y' | 'z';
+        /** @description Where the copies are. */
+        Copies:
+            | {
+                  row: {
+                      /** @description From each to the next, mm. */
+                      step: number[];
+                      /**
+                       * Format: uint
+                       * @description How many there are in all, the part itself included.
+                       */
+                      count: number;
+                  };
+              }
+            | {
+                  ring: {
+                      /** @description The direction of the axis. */
+                      axis: components['schemas']['Axis'];
+                      /**
+                       * @description A point on it, mm.
+                       * @default [
+                       *       0,
+                       *       0,
+                       *       0
+                       *     ]
+                       */
+                      through: number[];
+                      /**
+                       * Format: uint
+                       * @description How many there are in all, the part itself included.
+                       */
+                      count: number;
+                  };
+              }
+            | {
+                  points: {
+                      /** @description The first is on the part itself; each other gets a copy that lies to it as the part lies to the first, mm. */
+                      points: number[][];
+                  };
+              };
+        /** @description Where a floor is. */
+        Floor:
+            | {
+                  /** Format: double */
+                  below: number;
+              }
+            | {
+                  at: number[];
+              };
+        /** @description How a wall closes at the rims of a sheet. */
+        RimStyle:
+            | 'square'
+            | {
+                  along: number[];
+              };
+        /** @description How corners that stand out are made. */
+        CornerStyle: 'sharp' | 'round';
+        /** @description A face with a wall of its own. */
+        FaceWall: {
+            /** @description The face. */
+            face: components['schemas']['FacePick'];
+            /**
+             * Format: double
+             * @description Its wall, mm.
+             */
+            wall: number;
+        };
+        /** @description A hole through the wall, for resin, powder or core sand to get out. */
+        Drain: {
+            /** @description A point of the outside, mm; the hole is square to the surface there. */
+            at: number[];
+            /**
+             * Format: double
+             * @description Its diameter, mm.
+             */
+            diameter: number;
+            /**
+             * Format: double
+             * @description A plug for it is made as a part, with so much to spare all round, mm.
+             */
+            plug?: number | null;
+        };
         /** @description A vessel: a place on its inside, and what is up. */
         VesselPick: {
             /** @description A place on the inside, mm. */
@@ -4267,8 +2516,1593 @@ export interface components {
              */
             up: number[];
         };
+        /** @description How far a vessel is filled. */
+        FillTo:
+            | {
+                  /** Format: double */
+                  depth: number;
+              }
+            | {
+                  /** Format: double */
+                  volume: number;
+              }
+            | 'brim';
+        /** @description Where they go. Lengths in mm. */
+        Places:
+            | {
+                  points: components['schemas']['BorePlace'][];
+              }
+            | {
+                  row: {
+                      /** @description The first. */
+                      from: number[];
+                      /** @description The last. */
+                      to: number[];
+                      /**
+                       * Format: uint32
+                       * @description How many.
+                       */
+                      count: number;
+                  };
+              }
+            | {
+                  ring: {
+                      /** @description The middle of the circle. */
+                      centre: number[];
+                      /**
+                       * Format: double
+                       * @description Its diameter.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: uint32
+                       * @description How many.
+                       */
+                      count: number;
+                      /**
+                       * Format: double
+                       * @description How far the first is turned, degrees, from the x axis as it lies in that plane.
+                       * @default 0
+                       */
+                      turned: number;
+                  };
+              }
+            | {
+                  grid: {
+                      /** @description The middle. */
+                      centre: number[];
+                      /** @description How many along the first direction and along the second. */
+                      counts: number[];
+                      /** @description How far apart. */
+                      spacing: number[];
+                      /**
+                       * Format: double
+                       * @description How far it is turned, degrees.
+                       * @default 0
+                       */
+                      turned: number;
+                  };
+              };
+        /** @description One place. */
+        BorePlace: number[] | components['schemas']['SizedPlace'];
+        /** @description A point, with a bore of its own diameter. */
+        SizedPlace: {
+            /** @description The point, mm. */
+            at: number[];
+            /**
+             * Format: double
+             * @description The diameter of the bore there, mm.
+             */
+            diameter: number;
+        };
+        /** @description The form of a bore. Lengths in mm. */
+        BoreForm:
+            | {
+                  plain: {
+                      /** @description How wide. */
+                      width: components['schemas']['Width'];
+                  };
+              }
+            | {
+                  countersunk: {
+                      /** @description How wide the bore is. */
+                      width: components['schemas']['Width'];
+                      /**
+                       * Format: double
+                       * @description The diameter of the cone at the mouth; by the screw when absent.
+                       */
+                      head?: number | null;
+                      /**
+                       * Format: double
+                       * @description Between the sides of the cone, degrees.
+                       * @default 90
+                       */
+                      angle: number;
+                  };
+              }
+            | {
+                  counterbored: {
+                      /** @description How wide the bore is. */
+                      width: components['schemas']['Width'];
+                      /**
+                       * Format: double
+                       * @description The diameter of the wider part; by the screw when absent.
+                       */
+                      head?: number | null;
+                      /**
+                       * Format: double
+                       * @description Its depth; by the screw when absent.
+                       */
+                      depth?: number | null;
+                  };
+              }
+            | {
+                  spotfaced: {
+                      /** @description How wide the bore is. */
+                      width: components['schemas']['Width'];
+                      /**
+                       * Format: double
+                       * @description The diameter of the flat; by the screw when absent.
+                       */
+                      head?: number | null;
+                      /**
+                       * Format: double
+                       * @description How far below the deepest point of the mouth.
+                       * @default 0
+                       */
+                      depth: number;
+                  };
+              }
+            | {
+                  tapped: {
+                      /** @description The thread: `M4x0.7`. */
+                      size: string;
+                  };
+              }
+            | {
+                  threaded: components['schemas']['ThreadedBore'];
+              }
+            | {
+                  insert: {
+                      /** @description The screw it is for: `M4`; the table's pocket is taken. */
+                      screw: string;
+                      /**
+                       * Format: double
+                       * @description The pocket's diameter, in the place of the table's.
+                       */
+                      diameter?: number | null;
+                      /**
+                       * Format: double
+                       * @description Its depth, in the place of the table's.
+                       */
+                      depth?: number | null;
+                  };
+              }
+            | {
+                  teardrop: {
+                      /** @description How wide. */
+                      width: components['schemas']['Width'];
+                      /**
+                       * @description Where the layers go up.
+                       * @default [
+                       *       0,
+                       *       0,
+                       *       1
+                       *     ]
+                       */
+                      up: number[];
+                  };
+              }
+            | {
+                  slot: {
+                      /** @description How wide. */
+                      width: components['schemas']['Width'];
+                      /**
+                       * Format: double
+                       * @description From the middle of one end to that of the other.
+                       */
+                      length: number;
+                      /**
+                       * @description The direction it is long in.
+                       * @default [
+                       *       1,
+                       *       0,
+                       *       0
+                       *     ]
+                       */
+                      way: number[];
+                  };
+              }
+            | {
+                  opening: {
+                      /** @description Its corners about the place: along x as it lies in the face, and square to that. */
+                      outline: number[][];
+                  };
+              };
+        /** @description How wide a bore is. */
+        Width: number | components['schemas']['ClearanceFor'];
+        /** @description Room for a screw. */
+        ClearanceFor: {
+            /** @description The screw: `M4`. */
+            screw: string;
+            /**
+             * @description How much room.
+             * @default medium
+             */
+            class: components['schemas']['Clearance'];
+        };
+        /** @description How much room a clearance bore leaves. */
+        Clearance: 'fine' | 'medium' | 'coarse';
+        /** @description A thread in a bore. Lengths in mm. */
+        ThreadedBore: {
+            /** @description The thread. */
+            thread: components['schemas']['Thread'];
+            /**
+             * Format: double
+             * @description How deep it is threaded; when absent all the way, or to two pitches off a blind bottom.
+             */
+            threaded?: number | null;
+            /**
+             * Format: double
+             * @description The diameter of the lead-ins at their mouths; by the size when absent, none at 0.
+             */
+            lead_in?: number | null;
+            /** @description Whether only its bore is made, with the thread to be cut at release. */
+            marked?: boolean;
+        };
+        /** @description A thread as it is asked for. */
+        Thread: {
+            /** @description Which. */
+            size: components['schemas']['ThreadSize'];
+            /** @description Whether it is left-handed. */
+            left?: boolean;
+            /**
+             * Format: uint32
+             * @description How many ridges wind side by side.
+             */
+            starts?: number;
+            /**
+             * @description How much wider than its counterpart of no allowance.
+             * @default {
+             *       "radial": 0,
+             *       "axial": 0
+             *     }
+             */
+            allowance: components['schemas']['Allowance'];
+        };
+        /** @description Which thread. */
+        ThreadSize: string | components['schemas']['FreeThread'];
+        /** @description A thread of one's own. */
+        FreeThread: {
+            /**
+             * Format: double
+             * @description The outer diameter of the external thread, mm.
+             */
+            diameter: number;
+            /**
+             * Format: double
+             * @description From ridge to ridge, mm.
+             */
+            pitch: number;
+            /**
+             * Format: double
+             * @description Between the flanks, degrees.
+             */
+            angle: number;
+        };
+        /** @description How much is taken off one of a pair, mm. */
+        Allowance: {
+            /**
+             * Format: double
+             * @description All surfaces are moved so far, square to the axis.
+             * @default 0
+             */
+            radial: number;
+            /**
+             * Format: double
+             * @description Each groove is wider, or each ridge narrower, by so much along the axis.
+             * @default 0
+             */
+            axial: number;
+        };
+        /** @description How far a bore goes. */
+        Reach:
+            | 'all'
+            | 'wall'
+            | {
+                  /** Format: double */
+                  depth: number;
+              }
+            | {
+                  face: components['schemas']['FacePick'];
+              };
+        /** @description What body. All measures are mm. */
+        BodyShape:
+            | {
+                  block: {
+                      /** @description Along x, y and z. */
+                      size: number[];
+                      /**
+                       * Format: double
+                       * @description The radius of its edges; 0 leaves them sharp.
+                       * @default 0
+                       */
+                      rounded: number;
+                      /** @description Whether all edges are round; else only the upright ones. */
+                      all_edges?: boolean;
+                  };
+              }
+            | {
+                  drum: {
+                      /**
+                       * Format: double
+                       * @description The diameter at the foot.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: double
+                       * @description The diameter at the top; as at the foot when absent.
+                       */
+                      top?: number | null;
+                      /**
+                       * Format: double
+                       * @description The height.
+                       */
+                      height: number;
+                      /**
+                       * Format: double
+                       * @description The diameter of its bore; 0 for none.
+                       * @default 0
+                       */
+                      bore: number;
+                  };
+              }
+            | {
+                  ball: {
+                      /**
+                       * Format: double
+                       * @description Its diameter.
+                       */
+                      diameter: number;
+                  };
+              }
+            | {
+                  ring: {
+                      /**
+                       * Format: double
+                       * @description The diameter of its middle line.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: double
+                       * @description The diameter of its section.
+                       */
+                      thickness: number;
+                  };
+              }
+            | {
+                  wedge: {
+                      /** @description Along x, y and z. */
+                      size: number[];
+                  };
+              };
+        /** @description All that is known of a part. */
+        Examination: {
+            /** @description The figures. */
+            figures: components['schemas']['Figures'];
+            /** @description What is wrong or worth knowing, the worst first. */
+            findings: components['schemas']['Finding'][];
+            /** @description The rims, the longest first: R1, R2 … */
+            rims: components['schemas']['RimFacts'][];
+            /** @description Runs of naked edges that face each other: G1, G2 … */
+            gaps: components['schemas']['GapFacts'][];
+            /** @description The connected pieces, the largest first. */
+            shells: components['schemas']['ShellFacts'][];
+            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
+            tangles: components['schemas']['TangleFacts'][];
+            /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
+            tangle: number[];
+            /** @description How far the nearest counterparts of corners on naked edges are; of open parts. */
+            corners?: components['schemas']['CornerHistogram'] | null;
+            /** @description Whether it is one sheet that is meant to be one: a terrain, a relief, a panel. */
+            sheet?: boolean;
+            /** @description Volume, area, centre of mass, inertia. */
+            weighing: components['schemas']['Weighing'];
+        };
+        /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
+        Figures: {
+            /** @description Solid or not. */
+            state: components['schemas']['PartState'];
+            /** @description The state with its reason: "open: 2 rims, 214 mm". */
+            reason: string;
+            /** @description Why there is no volume; absent for a solid. */
+            no_volume?: string | null;
+            /**
+             * Format: double
+             * @description Enclosed volume; only for a sealed part.
+             */
+            volume?: number | null;
+            /**
+             * Format: double
+             * @description Surface area.
+             */
+            area: number;
+            /** @description Edge lengths of the bounding box. */
+            size: number[];
+            /** @description Least corner of the bounding box. */
+            least: number[];
+            /**
+             * Format: uint
+             * @description Triangles.
+             */
+            triangles: number;
+            /**
+             * Format: uint
+             * @description Points.
+             */
+            points: number;
+            /**
+             * Format: uint
+             * @description Faces.
+             */
+            faces: number;
+            /**
+             * Format: uint
+             * @description Connected pieces.
+             */
+            shells: number;
+            /**
+             * Format: uint
+             * @description Edges with one triangle.
+             */
+            naked_edges: number;
+            /**
+             * Format: double
+             * @description Their length.
+             */
+            naked_length: number;
+            /**
+             * Format: uint
+             * @description Chains of naked edges.
+             */
+            rims: number;
+            /**
+             * Format: uint
+             * @description Facing runs of naked edges.
+             */
+            gaps: number;
+            /**
+             * Format: uint
+             * @description Edges of three or more triangles.
+             */
+            crowded_edges: number;
+            /**
+             * Format: uint
+             * @description Edges whose two triangles disagree about the outside.
+             */
+            clashing_edges: number;
+            /**
+             * Format: uint
+             * @description Points where surfaces only touch.
+             */
+            touch_points: number;
+            /**
+             * Format: uint
+             * @description Closed shells that face the wrong way.
+             */
+            inside_out_shells: number;
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross.
+             */
+            crossing_pairs: number;
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross at the sides of gaps: they count as the gap's until it is closed.
+             * @default 0
+             */
+            crossing_in_gaps: number;
+            /**
+             * Format: uint
+             * @description Connected places where they do.
+             * @default 0
+             */
+            tangles: number;
+            /**
+             * Format: uint
+             * @description Triangles that are there twice.
+             */
+            duplicates: number;
+            /**
+             * Format: uint
+             * @description Triangles without area.
+             */
+            degenerate: number;
+            /**
+             * Format: double
+             * @description The thinnest wall, mm; of sealed parts whose walls were measured ([`crate::wall::with_least_wall`]).
+             */
+            least_wall?: number | null;
+        };
+        /** @description Whether a part is a solid, and if not, what stands in the way first. */
+        PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
+        /** @description One thing that is wrong or worth knowing. */
+        Finding: {
+            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
+            key: string;
+            /** @description What it is. */
+            kind: components['schemas']['FindingKind'];
+            /** @description How much it matters. */
+            severity: components['schemas']['Severity'];
+            /** @description A short title: "Rim R1". */
+            title: string;
+            /** @description Its size in figures with units. */
+            size: string;
+            /** @description The likely cause. */
+            cause: string;
+            /** @description What will happen if it is left. */
+            if_left: string;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What can be done, the best first. */
+            remedies: components['schemas']['Remedy'][];
+        };
+        /** @description What kind of thing was found. */
+        FindingKind:
+            | 'loose_corners'
+            | 'sheet'
+            | 'gap'
+            | 't_junction'
+            | 'partly_shared'
+            | 'needle_rim'
+            | 'rim'
+            | 'crowded_edges'
+            | 'tangle'
+            | 'clash'
+            | 'inside_out'
+            | 'duplicates'
+            | 'degenerate'
+            | 'folds'
+            | 'slivers'
+            | 'stray'
+            | 'speck'
+            | 'touch_point'
+            | 'void'
+            | 'thin_wall'
+            | 'thin_pin'
+            | 'narrow_slot'
+            | 'undrained'
+            | 'inner_corner'
+            | 'feather'
+            | 'uneven_rounding'
+            | 'upright_corner'
+            | 'overlap'
+            | 'too_close';
+        /** @description How much a finding matters. */
+        Severity: 'blocks' | 'warns' | 'notes';
+        /** @description Where a finding is. */
+        Place: {
+            /** @description The middle, mm. */
+            centre: number[];
+            /**
+             * Format: double
+             * @description Half the extent, mm.
+             */
+            radius: number;
+        };
+        /** @description Something that helps, ready to be forecast and applied. */
+        Remedy: {
+            /** @description What it does, in a few words. */
+            label: string;
+            /** @description The step. */
+            operation: components['schemas']['Operation'];
+        };
+        /** @description The measures of a rim. */
+        RimFacts: {
+            /** @description R1 is the longest. */
+            name: string;
+            /**
+             * Format: uint
+             * @description Naked edges in it.
+             */
+            edges: number;
+            /**
+             * Format: double
+             * @description Length, mm.
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description The diagonal of its bounding box, mm.
+             */
+            extent: number;
+            /** @description Whether it comes back to its beginning. */
+            closed: boolean;
+            /**
+             * Format: double
+             * @description How far it stands off its mean plane at most, mm.
+             */
+            off_plane: number;
+            /** @description Whether that counts as flat. */
+            flat: boolean;
+            /**
+             * Format: double
+             * @description Its mean width: the area it spans by half its length, mm; 0 if it is not closed.
+             * @default 0
+             */
+            width: number;
+            /** @description The middle of its bounding box, mm. */
+            centre: number[];
+            /** @description What finds it again. */
+            pick: components['schemas']['RimPick'];
+        };
+        /** @description The measures of a gap. */
+        GapFacts: {
+            /** @description G1 is the longest. */
+            name: string;
+            /** @description The rims it runs along. */
+            rims: string[];
+            /**
+             * Format: double
+             * @description Least width, mm.
+             */
+            width_least: number;
+            /**
+             * Format: double
+             * @description Mean width along its length, mm.
+             */
+            width_mean: number;
+            /**
+             * Format: double
+             * @description Greatest width, mm.
+             */
+            width_most: number;
+            /**
+             * Format: double
+             * @description Length, mm.
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description The reach that closes it, mm.
+             */
+            reach: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What finds it again. */
+            pick: components['schemas']['GapPick'];
+        };
+        /** @description The measures of one shell. */
+        ShellFacts: {
+            /**
+             * Format: uint32
+             * @description Its number in the mesh.
+             */
+            number: number;
+            /**
+             * Format: uint
+             * @description Triangles.
+             */
+            triangles: number;
+            /**
+             * Format: double
+             * @description Area, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description Signed volume, mm³; only for closed shells whose sides agree.
+             */
+            volume?: number | null;
+            /**
+             * Format: double
+             * @description Twice the farthest of its corners from the middle of them, mm.
+             */
+            extent: number;
+            /** @description The middle of its bounding box, mm. */
+            centre: number[];
+            /** @description Whether it has no naked edges, edges of three or clashing edges. */
+            closed: boolean;
+            /**
+             * Format: uint
+             * @description How many other closed shells it lies in.
+             */
+            depth: number;
+            /** @description What it is. */
+            role: components['schemas']['ShellRole'];
+            /** @description Whether it is closed but faces the wrong way. */
+            inside_out: boolean;
+        };
+        /** @description What a shell is within its part. */
+        ShellRole: 'outside' | 'void' | 'stray' | 'open';
+        /** @description The measures of a tangle. */
+        TangleFacts: {
+            /** @description X1 has the most crossing pairs. */
+            name: string;
+            /** @description What kind it is. */
+            kind: components['schemas']['TangleKind'];
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross.
+             */
+            pairs: number;
+            /**
+             * Format: uint
+             * @description How many of the pairs lie in one plane.
+             */
+            coplanar: number;
+            /**
+             * Format: uint
+             * @description Triangles involved.
+             */
+            triangles: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /**
+             * Format: double
+             * @description Of a fold in a tube, how wide the tube is, mm.
+             */
+            tube?: number | null;
+        };
+        /** @description What kind of crossing a place is, told by how its triangles hang together. */
+        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
+        /** @description How far the nearest counterparts of naked corners are, beside the lengths of edges. */
+        CornerHistogram: {
+            /**
+             * Format: uint
+             * @description Corners on naked edges.
+             */
+            corners: number;
+            /** @description Bands of distance, each twice as wide as the one before, ascending. */
+            bins: components['schemas']['CornerBin'][];
+            /**
+             * Format: double
+             * @description The shortest edge, mm.
+             */
+            shortest_edge: number;
+            /**
+             * Format: double
+             * @description Within what corners are best merged, mm: in the empty band between noise and edges; absent where there is none.
+             */
+            suggested?: number | null;
+        };
+        /** @description One band of distance. */
+        CornerBin: {
+            /**
+             * Format: double
+             * @description From, mm.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description To, mm.
+             */
+            to: number;
+            /**
+             * Format: uint
+             * @description Corners whose nearest counterpart is so far.
+             */
+            corners: number;
+            /**
+             * Format: uint
+             * @description Edges of that length.
+             */
+            edges: number;
+        };
+        /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
+        Weighing: {
+            /**
+             * Format: double
+             * @description Enclosed volume, mm³.
+             */
+            volume?: number | null;
+            /**
+             * Format: double
+             * @description Surface area, mm².
+             */
+            area: number;
+            /** @description Centre of mass, mm. */
+            centre?: number[] | null;
+            /** @description Inertia about the centre of mass divided by density, mm⁵: xx, yy, zz, xy, yz, zx. */
+            inertia?: number[] | null;
+        };
+        /** @description What a step did, in figures. */
+        StepReport: {
+            /** @description What was done, a sentence for each thing. */
+            done: string[];
+            /** @description What could not be done. */
+            left: string[];
+            /**
+             * Format: double
+             * @description The farthest any point of the surface was moved, mm.
+             */
+            largest_move: number;
+            /** @description The part before; absent for a part brought in. */
+            before?: components['schemas']['Figures'] | null;
+            /** @description The part afterwards. */
+            after: components['schemas']['Figures'];
+            /**
+             * @description How the surface changed; absent for a part brought in.
+             * @default null
+             */
+            change: components['schemas']['SurfaceChange'] | null;
+            /** @description Further parts it made. */
+            made?: components['schemas']['MadePart'][];
+            /** @description The steps a plan was made of, those left out too. */
+            plan?: components['schemas']['PlannedStep'][];
+            /** @description New faces, by the part that cut them. */
+            cut?: components['schemas']['CutFaces'][];
+            /** @description What else it does that is worth knowing, with where. */
+            notices?: components['schemas']['Notice'][];
+            /** @description Threads it made or marked. */
+            threads?: components['schemas']['ThreadMark'][];
+            /**
+             * @description What of the surface it lost, swallowed and invented; absent where it moves the part as a whole, and in steps done before
+             *     this was measured.
+             */
+            harm?: components['schemas']['HarmFacts'] | null;
+            /**
+             * Format: double
+             * @description How long working it out took, s; absent where nobody measured it (the ledger has no clock).
+             */
+            seconds?: number | null;
+        };
+        /** @description How a step changed the surface of its part. */
+        SurfaceChange: {
+            /**
+             * Format: uint
+             * @description Triangles that were not there before.
+             */
+            triangles_added: number;
+            /**
+             * Format: uint
+             * @description Triangles that are there no more.
+             */
+            triangles_removed: number;
+            /**
+             * Format: double
+             * @description No point of the surface afterwards lies farther from that before than this, mm; absent where either is empty.
+             */
+            away?: number | null;
+            /**
+             * Format: double
+             * @description No point of the surface before lies farther from that afterwards than this, mm.
+             */
+            back?: number | null;
+        };
+        /** @description A further part a step made. */
+        MadePart: {
+            /** @description Its number, once the step is in a ledger; absent, they are numbered on from the step's number. */
+            part?: components['schemas']['PartId'] | null;
+            /** @description Its mesh. */
+            mesh: components['schemas']['Hash'];
+            /** @description Its figures. */
+            figures: components['schemas']['Figures'];
+            /** @description A place inside it, mm, where the step knows one. */
+            inside?: number[] | null;
+        };
+        /**
+         * Format: uint32
+         * @description Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
+         *     it, which no step gets.
+         */
+        PartId: number;
+        /** @description One step of a plan: what it is and what comes of it, or why it is left out. */
+        PlannedStep: {
+            /** @description Which stage. */
+            stage: components['schemas']['PlanStage'];
+            /** @description What the step is called. */
+            title: string;
+            /** @description What it does, a sentence for each thing; empty if it is left out. */
+            done: string[];
+            /** @description Why it is left out; absent if it was struck out or is done. */
+            left_out?: string | null;
+            /** @description The part after it, in words: "open: 2 rims, 214 mm". */
+            after: string;
+        };
+        /** @description New faces that another part cut. */
+        CutFaces: {
+            /**
+             * Format: uint32
+             * @description The number of that part; absent where it is the part the step was done to, taken away from another one.
+             */
+            by?: number | null;
+            /**
+             * Format: uint32
+             * @description The first face number that stands for a face of it. Its face `n` has the number `first + n`.
+             */
+            first: number;
+            /**
+             * Format: uint32
+             * @description The number after the last.
+             */
+            end: number;
+            /**
+             * Format: uint
+             * @description How many of them there are.
+             */
+            faces: number;
+        };
+        /** @description Something worth knowing about what a step does, with where it is. */
+        Notice: {
+            /** @description In plain words. */
+            text: string;
+            /** @description Where. */
+            place: components['schemas']['Place'];
+        };
+        /** @description A thread that a step made. Lengths in mm, places as the part was then. */
+        ThreadMark: {
+            /** @description What it is called: `M4x0.7, left-handed`. */
+            name: string;
+            /** @description The thread. */
+            thread: components['schemas']['Thread'];
+            /** @description In a bore or on a pin. */
+            gender: components['schemas']['Gender'];
+            /**
+             * Format: uint32
+             * @description The number of the bore's or pin's wall.
+             */
+            face: number;
+            /** @description Where it begins, on the axis, at its mouth. */
+            at: number[];
+            /** @description From there along the axis, of unit length. */
+            way: number[];
+            /**
+             * Format: double
+             * @description How long it is.
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description The radius of the bore, or of the ridges.
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @description From ridge to ridge.
+             */
+            pitch: number;
+            /** @description Whether it is on the part the step made beside the one it was done to. */
+            made?: boolean;
+            /** @description Whether it is cut; else it is marked, and cut at release. */
+            cut: boolean;
+        };
+        /** @description Which side of the pair. */
+        Gender: 'internal' | 'external';
+        /** @description What a step lost, swallowed and invented. */
+        HarmFacts: {
+            /**
+             * Format: double
+             * @description What lies nearer than this counts as there, mm.
+             */
+            distance: number;
+            /** @description Surface that came in and lies outside of the result; its share is of the area that came in. */
+            lost: components['schemas']['FarFacts'];
+            /** @description Surface that came in and lies inside of the result; its share is of the area that came in. */
+            swallowed: components['schemas']['FarFacts'];
+            /** @description Surface of the result that was not there before; its share is of the result. */
+            invented: components['schemas']['FarFacts'];
+        };
+        /** @description Surface that lies far from another. */
+        FarFacts: {
+            /**
+             * Format: double
+             * @description Its area, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description Its share, 0 to 1.
+             */
+            share: number;
+            /** @description Its connected places, the largest first, at most twenty. */
+            places: components['schemas']['FarSpot'][];
+        };
+        /** @description A connected place of it. */
+        FarSpot: {
+            /** @description The middle, mm. */
+            centre: number[];
+            /**
+             * Format: double
+             * @description Half the extent, mm.
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @description Its area, mm².
+             */
+            area: number;
+        };
+        /** @description Where a step stands. */
+        StepState:
+            | {
+                  /** @constant */
+                  is: 'done';
+              }
+            | {
+                  /** @constant */
+                  is: 'idle';
+                  /** @description Why, in plain words. */
+                  why: string;
+              }
+            | {
+                  /** @constant */
+                  is: 'parked';
+              }
+            | {
+                  /** @constant */
+                  is: 'stopped';
+                  /** @description Why, in plain words. */
+                  why: string;
+                  /** @description Where, mm. */
+                  places: number[][];
+                  /** @description Whether something that was picked is not found any more. */
+                  new_pick: boolean;
+              }
+            | {
+                  /** @constant */
+                  is: 'waiting';
+                  /**
+                   * Format: uint32
+                   * @description The stopped step.
+                   */
+                  on: number;
+              };
+        /** @description A change to steps that were done. */
+        Edit:
+            | {
+                  /** @constant */
+                  edit: 'replace';
+                  /**
+                   * Format: uint32
+                   * @description The step.
+                   */
+                  step: number;
+                  /** @description What it does now. */
+                  action: components['schemas']['Action'];
+              }
+            | {
+                  /** @constant */
+                  edit: 'park';
+                  /** @description The steps, with all that need parts they make. */
+                  steps: number[];
+              }
+            | {
+                  /** @constant */
+                  edit: 'unpark';
+                  /** @description The steps. */
+                  steps: number[];
+              }
+            | {
+                  /** @constant */
+                  edit: 'remove';
+                  /** @description The steps, with all that need parts they make. */
+                  steps: number[];
+              }
+            | {
+                  /** @constant */
+                  edit: 'move';
+                  /**
+                   * Format: uint32
+                   * @description The step.
+                   */
+                  step: number;
+                  /**
+                   * Format: uint32
+                   * @description The step it comes before; absent, it comes last.
+                   * @default null
+                   */
+                  before: number | null;
+              }
+            | {
+                  /** @constant */
+                  edit: 'insert';
+                  /**
+                   * Format: uint32
+                   * @description The step it comes after.
+                   */
+                  after: number;
+                  /** @description The part it is done to. */
+                  part: components['schemas']['PartId'];
+                  /** @description What it does. */
+                  action: components['schemas']['Action'];
+              }
+            | {
+                  /** @constant */
+                  edit: 'work_at';
+                  /**
+                   * Format: uint
+                   * @description How many steps are in force.
+                   */
+                  cursor: number;
+              };
+        /** @description What was proved of a released file. */
+        CheckSheet: {
+            /** @description The part's name. */
+            part: string;
+            /** @description The file's name. */
+            file: string;
+            /** @description The file's format. */
+            format: components['schemas']['ReleaseFormat'];
+            /** @description The unit of the numbers in it. */
+            unit: components['schemas']['LengthUnit'];
+            /**
+             * Format: uint
+             * @description Its size in bytes.
+             */
+            bytes: number;
+            /** @description Its content hash (BLAKE3). */
+            hash: components['schemas']['Hash'];
+            /**
+             * Format: double
+             * @description Volume read back from it, mm³.
+             */
+            volume: number;
+            /** @description Every claim with its evidence. */
+            checks: components['schemas']['Check'][];
+            /**
+             * @description What mending took off the part.
+             * @default {
+             *       "steps": [],
+             *       "may_lose": 0.001,
+             *       "accepted": false
+             *     }
+             */
+            losses: components['schemas']['Losses'];
+            /**
+             * @description What comes of the numbers in a reader of single precision; of sheets from before that was proved nothing.
+             * @default null
+             */
+            single: components['schemas']['SinglePrecision'] | null;
+            /**
+             * @description The parts of the job when it was released; this one as it is in the file, with all its threads.
+             * @default []
+             */
+            bill: components['schemas']['BillLine'][];
+        };
+        /** @description The formats a release can have. */
+        ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
+        /** @description The unit a file's numbers are in. */
+        LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description One line of a check sheet. */
+        Check: {
+            /** @description What was asked, in plain words. */
+            claim: string;
+            /** @description Whether it holds. */
+            holds: boolean;
+            /** @description The figures behind it. */
+            evidence: string;
+        };
+        /** @description All a part lost by mending, and how much it may. */
+        Losses: {
+            /** @description Step by step. */
+            steps: components['schemas']['Loss'][];
+            /**
+             * Format: double
+             * @description The share that may be lost without being asked for.
+             */
+            may_lose: number;
+            /** @description Whether a person said yes to more. */
+            accepted: boolean;
+        };
+        /** @description What a step that mends lost of the surface that came into it. */
+        Loss: {
+            /** @description What the step is called. */
+            title: string;
+            /**
+             * Format: double
+             * @description Its share of the surface that came into the step, 0 to 1.
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description Its area, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description What lay nearer than this to the result counts as there, mm.
+             */
+            distance: number;
+        };
+        /** @description What comes of a part when its numbers are rounded to single precision in the file's unit, as some readers do. */
+        SinglePrecision:
+            | {
+                  /** @constant */
+                  is: 'fit';
+                  /** @description Whether rounding made it cross, so that it was mended, and the file has what came of that. */
+                  mended: boolean;
+                  /**
+                   * Format: double
+                   * @description How far rounding and mending moved any place at most, mm.
+                   */
+                  largest_move: number;
+                  /**
+                   * Format: double
+                   * @description How far leaves reached that were thinner than single precision can tell and are gone, mm.
+                   * @default 0
+                   */
+                  leaves: number;
+              }
+            | {
+                  /** @constant */
+                  is: 'unfit';
+                  /** @description Where it is too fine, mm. */
+                  at: number[];
+              };
+        /** @description One part on the bill. */
+        BillLine: {
+            /** @description The part. */
+            id: components['schemas']['PartId'];
+            /** @description Its name. */
+            part: string;
+            /** @description Whether it is a solid; nothing else has a volume. */
+            state: components['schemas']['PartState'];
+            /** @description The name of its material, once chosen. */
+            material?: string | null;
+            /**
+             * Format: double
+             * @description Density of that, g/cm³.
+             */
+            density?: number | null;
+            /**
+             * Format: double
+             * @description Enclosed volume, mm³.
+             */
+            volume?: number | null;
+            /**
+             * Format: double
+             * @description Mass, g.
+             */
+            mass?: number | null;
+            /**
+             * Format: double
+             * @description What its material costs, in the money of the house.
+             */
+            cost?: number | null;
+            /** @description Size along x, y and z, mm. */
+            size: number[];
+            /** @description Whether it fits the job's bench, some way turned. */
+            fits?: boolean | null;
+            /**
+             * Format: uint
+             * @description How many of its threads are only marked, so that the figures do not have them.
+             */
+            marked_threads: number;
+        };
+        /** @description A material. */
+        Material: {
+            /** @description The name in recipes and in the ledger. */
+            key: string;
+            /** @description The name people read. */
+            name: string;
+            /** @description What it is for. */
+            group: components['schemas']['MaterialGroup'];
+            /**
+             * Format: double
+             * @description Density, g/cm³.
+             */
+            density: number;
+            /**
+             * Format: double
+             * @description By how much what is cast is smaller than its pattern, percent of length; nought where that does not arise.
+             */
+            shrinkage: number;
+            /** @description What it looks like, as `#RRGGBB`. */
+            colour: string;
+        };
+        /** @description What a material is for. */
+        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern' | 'liquid';
+        /** @description The measures of a face. */
+        FaceFacts: {
+            /**
+             * Format: uint32
+             * @description The face id its triangles have.
+             */
+            id: number;
+            /**
+             * Format: uint
+             * @description Triangles in it.
+             */
+            triangles: number;
+            /**
+             * Format: double
+             * @description Area, mm².
+             */
+            area: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description The surface it lies on. */
+            surface: components['schemas']['FaceSurface'];
+            /**
+             * Format: double
+             * @description How far its corners stand off that surface at most, mm; 0 for a free face.
+             */
+            off: number;
+            /** @description In words: `bore, 8 mm across`. */
+            text: string;
+            /**
+             * Format: uint
+             * @description How many faces of the part are of its kind, itself among them; hollow ones are another kind than those that stand out.
+             */
+            alike: number;
+        };
+        /** @description Faces of a part that another part cut. */
+        CutBy: {
+            /**
+             * Format: uint32
+             * @description The step.
+             */
+            step: number;
+            /** @description What the cutting part was called then. */
+            by: string;
+            /**
+             * Format: uint32
+             * @description The first number of the faces.
+             */
+            first: number;
+            /**
+             * Format: uint32
+             * @description The number after the last.
+             */
+            end: number;
+        };
+        /** @description What a way of making can make. Lengths in mm. */
+        Process: {
+            /** @description A short name that stays the same: `resin-print`. */
+            key: string;
+            /** @description What people call it. */
+            name: string;
+            /**
+             * Format: double
+             * @description The least wall.
+             */
+            wall: number;
+            /**
+             * Format: double
+             * @description The least diameter of a pin.
+             */
+            pin: number;
+            /**
+             * Format: double
+             * @description The least width of a slot.
+             */
+            slot: number;
+            /**
+             * Format: double
+             * @description The least radius of an inner corner.
+             */
+            corner: number;
+            /**
+             * Format: double
+             * @description The least diameter of a drain; nought where a void needs none.
+             */
+            drain: number;
+            /** @description How it is made, as far as corners care. */
+            by: components['schemas']['By'];
+        };
+        /** @description What a way of making does to corners. */
+        By: 'casting' | 'bead' | 'layers';
+        /** @description A finding of the Wall station. */
+        WallFinding: {
+            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
+            key: string;
+            /** @description What it is. */
+            kind: components['schemas']['FindingKind'];
+            /** @description How much it matters. */
+            severity: components['schemas']['Severity'];
+            /** @description A short title: "Rim R1". */
+            title: string;
+            /** @description Its size in figures with units. */
+            size: string;
+            /** @description The likely cause. */
+            cause: string;
+            /** @description What will happen if it is left. */
+            if_left: string;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What can be done, the best first. */
+            remedies: components['schemas']['Remedy'][];
+            /** @description Of something thin: where it is thinnest, and what it should be at least. */
+            thinnest?: components['schemas']['Thinnest'] | null;
+        };
+        /** @description Where something is thinnest. */
+        Thinnest: {
+            /** @description Where, mm. */
+            at: number[];
+            /**
+             * Format: double
+             * @description How thin, mm.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description What it should be at least, mm.
+             */
+            below: number;
+            /** @description Whether it is a gap rather than material. */
+            gap: boolean;
+        };
+        /** @description The settings of a job. Stored as JSON; grows only by fields with defaults. */
+        Setup: {
+            /**
+             * Format: double
+             * @description The farthest round faces of new bodies may be from true, mm.
+             * @default 0.02
+             */
+            chord: number;
+            /**
+             * @description How the parts are made, and what that asks of them.
+             * @default {
+             *       "process": "investment-bronze"
+             *     }
+             */
+            making: components['schemas']['Making'];
+            /**
+             * @description Materials of the house's own, to choose from.
+             * @default []
+             */
+            materials: components['schemas']['OwnMaterial'][];
+            /**
+             * @description What a gram of a material costs, by key, in the money of the house.
+             * @default {}
+             */
+            prices: {
+                [key: string]: number;
+            };
+            /**
+             * @description The largest part that goes on the printer or into the flask, mm.
+             * @default null
+             */
+            bench: number[] | null;
+            /**
+             * @description Cuts to look at.
+             * @default []
+             */
+            sections: components['schemas']['NamedSection'][];
+            /**
+             * @description Measures kept as notes on the model.
+             * @default []
+             */
+            measures: components['schemas']['NamedMeasure'][];
+        };
+        /** @description How a job is made: a process, and what of its figures a house has set otherwise. Lengths in mm. */
+        Making: {
+            /** @description The key of the process. */
+            process: string;
+            /**
+             * Format: double
+             * @description The least wall; that of the process when absent.
+             */
+            wall?: number | null;
+            /**
+             * Format: double
+             * @description The least diameter of a pin.
+             */
+            pin?: number | null;
+            /**
+             * Format: double
+             * @description The least width of a slot.
+             */
+            slot?: number | null;
+            /**
+             * Format: double
+             * @description The least radius of an inner corner; nought where none is needed.
+             */
+            corner?: number | null;
+            /**
+             * Format: double
+             * @description The least diameter of a drain; nought where a void needs none.
+             */
+            drain?: number | null;
+        };
+        /** @description A cut to look at. */
+        NamedSection: {
+            /** @description What people call it. */
+            name: string;
+            /** @description Whether it cuts now. */
+            on: boolean;
+            /** @description Where. */
+            plane: components['schemas']['CutPlane'];
+        };
+        /** @description A plane to look at: a point of it and its normal. */
+        CutPlane: {
+            /** @description A point of it, mm. */
+            at: number[];
+            /** @description Its normal; what lies in front of it is left out of sight. */
+            normal: number[];
+        };
+        /** @description A measure kept as a note. */
+        NamedMeasure: {
+            /** @description What people call it. */
+            name: string;
+            /** @description What is measured. */
+            measure: components['schemas']['Measure'];
+        };
+        /** @description What is measured. */
+        Measure:
+            | {
+                  /** @constant */
+                  what: 'points';
+                  /** @description From. */
+                  from: components['schemas']['Spot'];
+                  /** @description To. */
+                  to: components['schemas']['Spot'];
+              }
+            | {
+                  /** @constant */
+                  what: 'edge';
+                  /** @description A place near it. */
+                  at: components['schemas']['Spot'];
+              }
+            | {
+                  /** @constant */
+                  what: 'face';
+                  /** @description A place on it. */
+                  at: components['schemas']['Spot'];
+              }
+            | {
+                  /** @constant */
+                  what: 'angle';
+                  /** @description One. */
+                  from: components['schemas']['Spot'];
+                  /** @description The other. */
+                  to: components['schemas']['Spot'];
+              }
+            | {
+                  /** @constant */
+                  what: 'faces';
+                  /** @description One. */
+                  from: components['schemas']['Spot'];
+                  /** @description The other. */
+                  to: components['schemas']['Spot'];
+              }
+            | {
+                  /** @constant */
+                  what: 'parts';
+                  /**
+                   * Format: uint32
+                   * @description The number of one.
+                   */
+                  from: number;
+                  /**
+                   * Format: uint32
+                   * @description The number of the other.
+                   */
+                  to: number;
+              };
+        /** @description A place on a face of a part. */
+        Spot: {
+            /**
+             * Format: uint32
+             * @description The part.
+             */
+            part: number;
+            /** @description The place, mm. */
+            at: number[];
+            /** @description The face it lies on, so that it is found again when that has moved. */
+            face: components['schemas']['FacePick'];
+        };
+        /** @description The error of a volume that comes of facets; an estimate, right to a few hundredths of itself on cylinders, balls, cones and rings. */
+        Faceting: {
+            /**
+             * Format: double
+             * @description So much more the volume would be if round faces were round, mm³; below nought less.
+             */
+            volume: number;
+            /**
+             * Format: double
+             * @description The same as a share of the volume.
+             */
+            share: number;
+        };
         /** @description A guess at a volume, mm³. */
         VolumeGuess: {
+            /**
+             * Format: double
+             * @description Where the surface winds round a place more than half.
+             */
+            volume: number;
             /**
              * Format: double
              * @description Where it is plainly inside.
@@ -4279,19 +4113,124 @@ export interface components {
              * @description Where it may be inside.
              */
             most: number;
+        };
+        /** @description What a vessel holds. */
+        Capacity: {
             /**
              * Format: double
-             * @description Where the surface winds round a place more than half.
+             * @description The height of the liquid above the deepest place, mm.
+             */
+            depth: number;
+            /**
+             * Format: double
+             * @description The liquid, mm³.
+             */
+            volume: number;
+            /**
+             * Format: double
+             * @description The area of its surface, mm².
+             */
+            area: number;
+            /** @description The outlines of its surface, mm. */
+            outlines: number[][][];
+            /**
+             * Format: double
+             * @description The height of the deepest place along the upward direction, mm.
+             */
+            bottom: number;
+            /** @description Where it runs over. */
+            spill: components['schemas']['Spill'];
+            /** @description Whether more was asked for than it holds. */
+            over: boolean;
+        };
+        /** @description Where a vessel runs over. */
+        Spill: {
+            /**
+             * Format: double
+             * @description The height above the deepest place, mm.
+             */
+            depth: number;
+            /** @description Where; none of a void closed all round. */
+            at?: number[] | null;
+            /** @description In words: `runs out through R2 at 31 mm`. */
+            text: string;
+            /**
+             * Format: double
+             * @description What it holds up to there, mm³.
              */
             volume: number;
         };
-        /** @description A share of the surface by its wall. */
-        WallBar: {
+        /** @description A part cut by a plane. */
+        Cut: {
+            /** @description Where the plane's coordinates begin, mm. */
+            origin: number[];
+            /** @description The plane's first direction: to the right. */
+            u: number[];
+            /** @description Its second: up. */
+            v: number[];
+            /** @description The chains, the largest first. */
+            contours: components['schemas']['CutContour'][];
             /**
              * Format: double
-             * @description The area with such a wall, mm².
+             * @description The area of the material, mm²; none where a chain is open.
+             */
+            area?: number | null;
+            /**
+             * Format: double
+             * @description The length of all chains, mm.
+             */
+            length: number;
+        };
+        /** @description One chain of a cut. */
+        CutContour: {
+            /** @description Its points in the plane, mm; a closed one does not repeat its first. Material lies to the left. */
+            points: number[][];
+            /** @description Whether it closes; of a solid all do. */
+            closed: boolean;
+            /**
+             * Format: double
+             * @description Its length, mm.
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description The area within, mm²: below nought of a hole, nought of an open chain.
              */
             area: number;
+        };
+        /** @description What was measured. */
+        MeasuredValue: {
+            /**
+             * Format: double
+             * @description The figure: mm, or degrees.
+             */
+            value: number;
+            /** @description Whether it is an angle. */
+            angle: boolean;
+            /** @description In words. */
+            text: string;
+            /** @description A line to draw it along, mm. */
+            line: number[][];
+        };
+        /** @description The walls of a part. Lengths in mm. */
+        WallReport: {
+            /**
+             * Format: double
+             * @description The least wall; absent where nothing lies opposite anything.
+             */
+            least?: number | null;
+            /** @description Where. */
+            at?: number[] | null;
+            /**
+             * Format: double
+             * @description The wall that half of the area is thinner than.
+             */
+            median?: number | null;
+            /** @description How the walls are spread over the area, in even steps. */
+            spread: components['schemas']['WallBar'][];
+        };
+        /** @description A share of the surface by its wall. */
+        WallBar: {
             /**
              * Format: double
              * @description From this wall, mm.
@@ -4302,147 +4241,208 @@ export interface components {
              * @description To this, mm.
              */
             to: number;
-        };
-        /** @description A finding of the Wall station. */
-        WallFinding: {
-            /** @description The likely cause. */
-            cause: string;
-            /** @description What will happen if it is left. */
-            if_left: string;
-            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
-            key: string;
-            /** @description What it is. */
-            kind: components['schemas']['FindingKind'];
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description What can be done, the best first. */
-            remedies: components['schemas']['Remedy'][];
-            /** @description How much it matters. */
-            severity: components['schemas']['Severity'];
-            /** @description Its size in figures with units. */
-            size: string;
-            /** @description Of something thin: where it is thinnest, and what it should be at least. */
-            thinnest?: components['schemas']['Thinnest'] | null;
-            /** @description A short title: "Rim R1". */
-            title: string;
-        };
-        /** @description What is wrong with the walls and corners of a part. */
-        WallFindingsView: {
-            findings: components['schemas']['WallFinding'][];
-            /** @description By key of a finding the step after which its place was as thin as it is. */
-            since: {
-                [key: string]: number;
-            };
-        };
-        /** @description The walls of a part. Lengths in mm. */
-        WallReport: {
-            /** @description Where. */
-            at?: number[] | null;
             /**
              * Format: double
-             * @description The least wall; absent where nothing lies opposite anything.
-             */
-            least?: number | null;
-            /**
-             * Format: double
-             * @description The wall that half of the area is thinner than.
-             */
-            median?: number | null;
-            /** @description How the walls are spread over the area, in even steps. */
-            spread: components['schemas']['WallBar'][];
-        };
-        /** @description How thick a mesh is. */
-        WallView: {
-            wall: components['schemas']['WallReport'];
-        };
-        /** @description How far an answer is. */
-        WatchView: {
-            /** @description What is done now, in plain words. */
-            doing: string;
-            /**
-             * Format: double
-             * @description From 0 to 1.
-             */
-            fraction: number;
-        };
-        /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
-        Weighing: {
-            /**
-             * Format: double
-             * @description Surface area, mm².
+             * @description The area with such a wall, mm².
              */
             area: number;
-            /** @description Centre of mass, mm. */
-            centre?: number[] | null;
-            /** @description Inertia about the centre of mass divided by density, mm⁵: xx, yy, zz, xy, yz, zx. */
-            inertia?: number[] | null;
+        };
+        /** @description Where the bores of a step are. Lengths in mm. */
+        BoreSeats: {
+            /** @description Those that meet the part. */
+            seats: components['schemas']['BoreSeat'][];
+            /** @description Places that meet nothing. */
+            missed: number[][];
+        };
+        /** @description Where a bore is. */
+        BoreSeat: {
+            /**
+             * Format: uint
+             * @description Its number among the places, from 1.
+             */
+            number: number;
+            /** @description Its mouth. */
+            at: number[];
+            /** @description Into the material, of unit length. */
+            way: number[];
+        };
+        /** @description How two parts stand to each other. Lengths in mm. */
+        PairReport: {
             /**
              * Format: double
-             * @description Enclosed volume, mm³.
+             * @description The least distance between their surfaces; nought where they touch or cross; absent where one is empty.
              */
-            volume?: number | null;
-        };
-        /** @description What a mesh weighs. */
-        WeighingView: {
-            faceting?: components['schemas']['Faceting'];
-            guess?: components['schemas']['VolumeGuess'];
-            weighing: components['schemas']['Weighing'];
-        };
-        /** @description How wide a bore is. */
-        Width: number | components['schemas']['ClearanceFor'];
-        /** @description What a skin will cost. */
-        WrapCostView: {
-            foretold: components['schemas']['WrapForetold'];
+            least?: number | null;
+            /** @description Where it is on the one. */
+            from?: number[] | null;
+            /** @description Where it is on the other. */
+            to?: number[] | null;
+            /**
+             * Format: double
+             * @description What they have in common, mm³; absent where one of them is not sealed, so that it has no inside.
+             */
+            shared?: number | null;
+            /** @description Where they overlap, and where they stand nearer than asked. */
+            findings: components['schemas']['Finding'][];
         };
         /** @description What a skin will cost, told beforehand. */
         WrapForetold: {
-            /**
-             * Format: double
-             * @description Memory, bytes, about.
-             */
-            bytes: number;
             /** @description Cells along x, y and z. */
             cells: number[];
-            /**
-             * Format: double
-             * @description Time, seconds, about; measured on two cores, see docs/benchmarks.md.
-             */
-            seconds: number;
             /**
              * Format: uint
              * @description Triangles of the skin, about.
              */
             triangles: number;
-        };
-        /** @description Parameters of `bring_in`. */
-        bring_in: {
-            /** @description The file's name. */
-            file: string;
-            /** @constant */
-            kind: 'bring_in';
-            /** @description The content hash of the file. */
-            source: components['schemas']['Hash'];
             /**
-             * @description Its unit.
-             * @default auto
+             * Format: double
+             * @description Memory, bytes, about.
              */
-            unit: components['schemas']['UnitChoice'];
+            bytes: number;
+            /**
+             * Format: double
+             * @description Time, seconds, about; measured on two cores, see docs/benchmarks.md.
+             */
+            seconds: number;
         };
-        /** @description Parameters of `keep`. */
-        keep: {
-            /** @constant */
-            kind: 'keep';
-            /** @description What the kept part is called. */
+        /** @description A size of thread. Lengths in mm. */
+        Size: {
+            /** @description Its designation: `M4x0.7`, `1/4-20 UNC`, `G 1/2`, `Tr 20x4`. */
             name: string;
+            /** @description The family. */
+            family: components['schemas']['Family'];
+            /** @description Which pitch of the diameter's. */
+            class: components['schemas']['PitchClass'];
+            /**
+             * Format: double
+             * @description The outer diameter of the external thread.
+             */
+            major: number;
+            /**
+             * Format: double
+             * @description From ridge to ridge.
+             */
+            pitch: number;
+            /**
+             * Format: double
+             * @description The diameter at which ridge and groove are equally wide.
+             */
+            pitch_diameter: number;
+            /**
+             * Format: double
+             * @description The diameter of the bore of the internal thread.
+             */
+            minor: number;
+            /**
+             * Format: double
+             * @description What to bore for a tap.
+             */
+            tap_drill: number;
         };
-        /** @description Parameters of `weigh.set_material`. */
-        'weigh.set_material': {
-            /** @constant */
-            kind: 'weigh.set_material';
-            /** @description The key of the material, as in docs/materials.md; of one of a house's own any name. */
-            material: string;
-            /** @description What a material of a house's own is. */
-            own?: components['schemas']['OwnMaterial'] | null;
+        /** @description A family of threads. */
+        Family: 'metric' | 'unified' | 'pipe' | 'trapezoidal';
+        /** @description Which pitch of those a diameter has. */
+        PitchClass: 'coarse' | 'fine' | 'extra-fine' | 'only';
+        /** @description What goes with a metric screw. Diameters and depths in mm. */
+        Fitting: {
+            /**
+             * Format: double
+             * @description The screw: 4 for M4.
+             */
+            screw: number;
+            /** @description Clearance bores: fine, medium, coarse (ISO 273). */
+            clearance: number[];
+            /**
+             * Format: double
+             * @description The countersink of a flat head of 90 degrees (ISO 10642: 2.24 diameters).
+             */
+            countersink: number;
+            /**
+             * Format: double
+             * @description The counterbore of a head with a socket (ISO 4762), a tenth wider than the head.
+             */
+            counterbore: number;
+            /**
+             * Format: double
+             * @description How deep it is: as high as the head.
+             */
+            counterbore_depth: number;
+            /**
+             * Format: double
+             * @description The spot face for a washer (ISO 7089), a tenth wider.
+             */
+            spot_face: number;
+        };
+        /** @description A pocket for a threaded insert that is pressed or melted in. Starting values: the maker's own go before them. mm. */
+        Pocket: {
+            /**
+             * Format: double
+             * @description The screw it is for: 4 for M4.
+             */
+            screw: number;
+            /**
+             * Format: double
+             * @description The pocket's diameter.
+             */
+            diameter: number;
+            /**
+             * Format: double
+             * @description Its depth.
+             */
+            depth: number;
+            /**
+             * Format: double
+             * @description The diameter of its mouth.
+             */
+            mouth: number;
+        };
+        /** @description What a process needs to be given so that what is asked for comes out. mm. */
+        Allowances: {
+            /** @description The process: `resin-print`. */
+            process: string;
+            /**
+             * Format: double
+             * @description Added to the diameter of a bore, which comes out narrower.
+             */
+            bore: number;
+            /** @description Radial allowance of a thread: snug, running, loose. */
+            radial: number[];
+            /** @description Axial allowance of a thread: snug, running, loose. */
+            axial: number[];
+        };
+        /** @description A thread of a part, with the step that made it. */
+        PartThread: {
+            /**
+             * Format: uint32
+             * @description The step.
+             */
+            step: number;
+            /** @description The thread, where it was after that step. */
+            mark: components['schemas']['ThreadMark'];
+        };
+        /** @description What comes of screwing one part into another. Lengths in mm. */
+        FitReport: {
+            /** @description Whether they go together. */
+            fits: boolean;
+            /** @description What was found, in plain words. */
+            told: string[];
+            /**
+             * Format: double
+             * @description How far one can be pushed to and fro along the axis in the other; absent where they do not go together.
+             */
+            axial_play?: number | null;
+            /**
+             * Format: double
+             * @description How far the surfaces stand off each other all round.
+             */
+            radial_play?: number | null;
+            /**
+             * Format: double
+             * @description Full turns that engage when it is screwed in as far as it goes.
+             */
+            turns?: number | null;
+            /** @description Where on the internal part something stops it or is in the way. */
+            stops_at?: number[] | null;
         };
     };
     responses: never;
@@ -4610,11 +4610,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    'application/json': components['schemas']['DeletedJob'];
+                };
             };
             404: {
                 headers: {
