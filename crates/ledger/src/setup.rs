@@ -93,7 +93,9 @@ impl Setup {
         }
         let names = self.sections.iter().map(|s| &s.name).chain(self.measures.iter().map(|m| &m.name));
         if names.into_iter().any(|name| name.chars().count() > 200 || !is_plain(name)) {
-            return Err("a section's or measure's name has at most 200 characters, none of which control or turn text".into());
+            return Err(
+                "a section's or measure's name has at most 200 characters, none of which control or turn text".into()
+            );
         }
         if [self.materials.len(), self.prices.len(), self.sections.len(), self.measures.len()].iter().any(|n| *n > MOST)
         {

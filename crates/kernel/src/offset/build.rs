@@ -11,8 +11,9 @@ pub(super) fn step_angle(radius: f64, chord: f64) -> f64 {
     if radius <= chord { COARSEST } else { (2.0 * (1.0 - chord / radius).acos()).min(COARSEST) }
 }
 
-/// A sphere of many triangles of equal sides takes so many for each square of a side, over its solid angle.
-pub(super) const BY_SQUARE: f64 = 2.3;
+/// A cap takes about so many triangles for each square of a step, over its solid angle: twice to four times those of equal sides, since
+/// sides are halved until they are short enough.
+pub(super) const BY_SQUARE: f64 = 8.0;
 
 /// A surface in the making.
 #[derive(Default)]
@@ -68,7 +69,7 @@ impl Build {
         let way = |p: &u32| (self.points[*p as usize] - middle).normalize_or_zero();
         let mean = round.iter().map(way).sum::<Point>().normalize_or_zero();
         let widest = round.iter().map(|p| way(p).dot(mean)).fold(1.0, f64::min);
-        // As much of a sphere as lies about the mean, in triangles of equal sides.
+        // As much of a sphere as lies about the mean.
         std::f64::consts::TAU * (1.0 - widest) * BY_SQUARE / step_angle(reach.abs(), chord).powi(2)
     }
 

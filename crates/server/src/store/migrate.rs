@@ -67,9 +67,10 @@ async fn migrate_alone(db: &mut PoolConnection<MySql>) -> Result<()> {
         }
         let statements: Vec<&str> = statements(text).collect();
         while done < statements.len() {
-            match sqlx::raw_sql(AssertSqlSafe(statements[done].to_owned())).execute(&mut **db).await {
-                Err(e) if earlier == Some(version) && is_done_already(&e) => {}
-                other => drop(other?),
+            if let Err(error) = sqlx::raw_sql(AssertSqlSafe(statements[done].to_owned())).execute(&mut **db).await
+                && !(earlier == Some(version) && is_done_already(&error))
+            {
+                return Err(error.into());
             }
             done += 1;
             record(db, version, done, done == statements.len()).await?;
