@@ -111,6 +111,40 @@ fn body(size: f64, at: f64) -> Value {
 }
 
 #[test]
+fn a_file_comes_in_as_a_part_of_its_own_only() {
+    let mut desk = Desk::with(&[block(Point::ZERO, Point::splat(4.0))]);
+    let before = desk.history.clone();
+    let file = || action(json!({ "kind": "bring_in", "file": "b.stl", "source": mesh_hash(&Mesh::default()).0 }));
+    let moved = desk.does(1, json!({ "kind": "shape.place", "by": [1.0, 0.0, 0.0] }));
+    for edit in [
+        Edit::Insert { after: 1, part: PartId(1), action: file() },
+        Edit::Replace { step: moved, action: file() },
+        Edit::Replace { step: 1, action: action(json!({ "kind": "shape.place", "by": [1.0, 0.0, 0.0] })) },
+    ] {
+        assert_eq!(desk.edit(edit), Err(EditError::BroughtIn));
+    }
+    assert_eq!(desk.history.steps[..1], before.steps[..]);
+}
+
+#[test]
+fn figures_that_lead_beyond_all_bounds_stop_their_step_and_nothing_else() {
+    let mut desk = Desk::with(&[block(Point::ZERO, Point::splat(40.0))]);
+    let step = desk.does(1, json!({ "kind": "shape.place", "scale": 1.5 }));
+    for (figures, why) in [
+        (json!({ "kind": "shape.place", "scale": 1e308 }), "at most 1e9"),
+        (json!({ "kind": "shape.place", "scale": 1e8 }), "10 km"),
+        (json!({ "kind": "shape.place", "scale": 1e-7 }), "the least"),
+        (json!({ "kind": "shape.place", "by": [0.0, 0.0, 1e9] }), "from the origin"),
+    ] {
+        desk.over(step, figures);
+        let StepState::Stopped { why: told, .. } = desk.state(step) else { panic!("{:?}", desk.state(step)) };
+        assert!(told.contains(why), "{told}");
+    }
+    desk.over(step, json!({ "kind": "shape.place", "scale": 2.0 }));
+    assert_eq!((desk.state(step), desk.volume(1).round()), (&StepState::Done, 512_000.0));
+}
+
+#[test]
 fn a_marked_thread_outlives_the_steps_round_it_and_is_cut_when_the_ledger_is_worked_out_so() {
     let mut desk = Desk::with(&[block(Point::ZERO, Point::new(40.0, 30.0, 12.0))]);
     let thicker = desk.does(1, json!({ "kind": "shape.place", "scale": 1.5 }));
