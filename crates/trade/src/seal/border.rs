@@ -100,24 +100,9 @@ impl<'a> Border<'a> {
         reach: f64,
         counts: impl Fn(&Facing) -> bool,
     ) -> Option<Facing> {
-        /// Where so many have been looked at, borders lie through each other everywhere, as in files that are damaged: what was
-        /// found by then will do. Along borders that make sense a few dozen are looked at.
-        const MOST: usize = 500;
-        let (mut best, mut looked_at): (Option<Facing>, _) = (None, 0);
-        self.bvh.nearest(p, reach, |segment| {
-            looked_at += 1;
-            if looked_at > MOST {
-                // Nearer than anything can be: the search ends.
-                return Some(-1.0);
-            }
-            let found = self.face(p, own, end, reach, segment).filter(&counts)?;
-            let nearer = |b: &Facing| (found.distance, found.segment) < (b.distance, b.segment);
-            if best.as_ref().is_none_or(nearer) {
-                best = Some(found);
-            }
-            Some(found.distance * found.distance)
-        });
-        best
+        let face = |segment| self.face(p, own, end, reach, segment).filter(&counts);
+        let (segment, _) = self.bvh.nearest(p, reach, |segment| face(segment).map(|f| f.distance * f.distance))?;
+        face(segment)
     }
 
     fn face(&self, p: Point, own: &[u32], end: Option<u32>, reach: f64, segment: u32) -> Option<Facing> {
