@@ -6,17 +6,15 @@ use crate::TradeError;
 
 /// The most picks, places or points of one list of a step: nobody makes more, one by one.
 const MOST: usize = 10_000;
-/// The greatest figure a step may name, and the least that is not nought.
-const FIGURES: [f64; 2] = [1e9, 1e-15];
+/// The greatest figure a step may name. There is no least: picks carry what is left of sums that should be nought.
+const GREATEST: f64 = 1e9;
 
 /// Refuses figures of a step that are beyond any use, by the name they have there.
 pub(crate) fn refuse_beyond_use(step: &Value, path: &str) -> Result<(), TradeError> {
     match step {
         Value::Number(n) => {
-            let [most, least] = FIGURES;
-            let size = n.as_f64().map_or(f64::INFINITY, f64::abs);
-            if n.is_f64() && !(size == 0.0 || (least..=most).contains(&size)) {
-                let why = format!("{path} is {n}; figures here are at most {most:e}, and at least {least:e} or nought");
+            if n.is_f64() && n.as_f64().is_none_or(|x| x.abs() > GREATEST) {
+                let why = format!("{path} is {n}; figures here are at most {GREATEST:e}");
                 return Err(TradeError::Refused { why, places: vec![] });
             }
             Ok(())
@@ -50,6 +48,8 @@ mod tests {
         assert_eq!(told(json!({ "kind": "shape.place", "by": [0.0, 1.5, -3.0], "with": [4_000_000_000u32] })), Ok(()));
         assert!(told(json!({ "by": [0.0, 1e308, 0.0] })).unwrap_err().starts_with("by[1] is 1e+308"));
         assert!(told(json!({ "with": vec![1; 10_001] })).unwrap_err().contains("10001 entries; 10000 are the most"));
-        assert!(told(json!({ "a": { "chord": 1e-300 } })).unwrap_err().starts_with("a.chord is 1e-300"));
+        assert!(told(json!({ "a": { "chord": -1e300 } })).unwrap_err().starts_with("a.chord is -1e+300"));
+        let pick = json!({ "wall": { "surface": { "centre": [-5.7e-16, 2.0, 1e-300] } } });
+        assert_eq!(told(pick), Ok(()), "what is left of a sum that should be nought");
     }
 }
