@@ -6,8 +6,9 @@ use crate::TradeError;
 
 /// The most picks, places or points of one list of a step: nobody makes more, one by one.
 const MOST: usize = 10_000;
-/// The greatest figure a step may name. There is no least: picks carry what is left of sums that should be nought.
-const GREATEST: f64 = 1e9;
+/// The greatest figure a step may name: more than the area of the largest part, mm², which picks carry. There is no least: they carry what
+/// is left of sums that should be nought, too.
+const GREATEST: f64 = 1e16;
 
 /// Refuses figures of a step that are beyond any use, by the name they have there.
 pub(crate) fn refuse_beyond_use(step: &Value, path: &str) -> Result<(), TradeError> {
