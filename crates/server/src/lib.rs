@@ -86,8 +86,8 @@ impl App {
         let vessels = moka::future::Cache::new(VESSELS);
         const WALL_FINDINGS: u64 = 500;
         let wall_findings = moka::future::Cache::new(WALL_FINDINGS);
-        // Walls, clearances and drawings use all processors anyway; two at once keep short ones from waiting for long ones.
-        let desk = doors::Doors::new(2, 48, "Too many walls, clearances and drawings are being worked out");
+        // They share the processors anyway; several at once keep what is drawn in a moment from waiting for walls.
+        let desk = doors::Doors::new(6, 48, "Too many walls, clearances and drawings are being worked out");
         // Each holds a chunk or two.
         let uploads = doors::Doors::new(4, 16, "Too many files are coming in");
         Arc::new(Self {
