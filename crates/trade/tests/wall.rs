@@ -546,6 +546,17 @@ fn parts_that_overlap_or_stand_too_near_are_found_with_the_place() {
     assert_eq!((kinds(&touching), touching.shared), (vec![TooClose], Some(0.0)));
     assert!(touching.findings[0].size.starts_with("touching instead of 0.5 mm"));
     near(pair(&plate, &cuboid([2.0, 1.0, 1.0], [1.0, 1.0, 1.0]), 0.0).shared.unwrap(), 1.0, 1e-12);
+    // What was cut by a part touches it and shares nothing with it, facets, single precision and all.
+    let single = |m: Mesh| m.map_points(|p| p.as_vec3().as_dvec3()).unwrap();
+    let [deck, leaf] = [nimbet_trade::demo::deck_plate(), nimbet_trade::demo::hinge_leaf()].map(single);
+    let away = json!({ "kind": "shape.difference", "with": [2], "keep": true });
+    let away: Operation = serde_json::from_value(away).unwrap();
+    let (quiet, leaves) = (Progress::unwatched(), std::slice::from_ref(&leaf));
+    let seen = examine(&deck, &quiet).unwrap();
+    for cut in [away.apply(&deck, leaves, &quiet), away.apply_to_seen(&deck, &seen, leaves, &quiet)] {
+        let beside = pair(&cut.unwrap().mesh, &leaf, 0.0);
+        assert!(beside.findings.is_empty(), "{:?}", beside.findings);
+    }
     // Of an open part it can only be told how near it comes.
     let open = plate.retain_triangles(|t| t != 0);
     let near = pair(&plate, &at(open, 0.0, 0.0, 3.2), 0.3);

@@ -168,6 +168,11 @@ impl Arrangement {
         }
     }
 
+    /// Places of its inputs nearer to each other than this, mm, may have been meant for one.
+    pub fn precision(&self) -> f64 {
+        self.one
+    }
+
     /// All cells.
     pub fn cells(&self) -> impl Iterator<Item = Cell<'_>> {
         let winding = |cell: usize| &self.winding[cell * self.solids..][..self.solids];

@@ -1,6 +1,7 @@
 //! How two parts stand to each other: how near they come, where they come too near, and where they overlap.
 
 use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::measure::measure;
 use nimbet_kernel::segments::nearest_on_triangle;
 use nimbet_kernel::thickness::{Drawn, Thickness, clearance, divided_near};
 use nimbet_kernel::winding::Winding;
@@ -51,7 +52,7 @@ pub fn pair_report(
     let nearest = clearance(mesh, other, &progress.stage(0.0, 0.2))?;
     progress.report(0.2, "looking for what they have in common")?;
     let overlaps = if sealed { overlaps(mesh, other, &progress.stage(0.2, 0.6))? } else { vec![] };
-    let shared = sealed.then(|| overlaps.iter().map(|o| o.volume).sum());
+    let shared = sealed.then(|| overlaps.iter().map(|o| o.volume).fold(0.0, |sum, v| sum + v));
     let mut findings: Vec<Finding> =
         overlaps.iter().take(MOST_AREAS).enumerate().map(|(n, o)| o.finding(n + 1, (number, name))).collect();
     let areas = close_areas(mesh, other, asked, &progress.stage(0.6, 1.0))?;
@@ -94,8 +95,12 @@ impl Overlap {
     }
 }
 
-/// What two solids have in common, the largest first.
+/// What two solids have in common, the largest first, but for what is no thicker than their points are exact: what was cut by
+/// a part touches it.
 fn overlaps(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Vec<Overlap>, TradeError> {
+    /// A body's volume over its surface, in steps of the precision, below which it is two surfaces that lie on each other: both
+    /// may have been rounded, each to either side.
+    const THIN: f64 = 2.0;
     let bounds = [mesh, other].map(|m| Aabb::of(m.points().iter().copied()));
     if !bounds[0].overlaps(&bounds[1]) {
         return Ok(vec![]);
@@ -107,8 +112,10 @@ fn overlaps(mesh: &Mesh, other: &Mesh, progress: &Progress) -> Result<Vec<Overla
     for (n, chamber) in chambers.list().iter().enumerate() {
         if chamber.volume > 0.0 && chambers.winding(n).iter().all(|w| *w > 0) {
             let body = chambers.body(&[n], progress).map_err(|_| nimbet_kernel::Cancelled)?;
-            let bounds = Aabb::of(body.mesh.points().iter().copied());
-            found.push(Overlap { volume: chamber.volume, bounds });
+            if chamber.volume > measure(&body.mesh).area * all.precision() * THIN {
+                let bounds = Aabb::of(body.mesh.points().iter().copied());
+                found.push(Overlap { volume: chamber.volume, bounds });
+            }
         }
     }
     Ok(found)
