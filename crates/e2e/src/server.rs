@@ -118,18 +118,23 @@ impl Server {
         self.child.id()
     }
 
-    /// Its worker processes.
+    /// The processes it keeps for `task-process` or `desk-process`.
     ///
     /// # Errors
     /// When the system does not tell.
-    pub fn workers(&self) -> anyhow::Result<Vec<u32>> {
+    pub fn kept(&self, role: &str) -> anyhow::Result<Vec<u32>> {
         let told = std::fs::read_to_string(format!("/proc/{0}/task/{0}/children", self.child.id()))?;
         // Children may be begun by any thread of the server.
         let threads = std::fs::read_dir(format!("/proc/{}/task", self.child.id()))?;
         let all = threads.flatten().filter_map(|t| std::fs::read_to_string(t.path().join("children")).ok());
+        let plays = |id: &u32| {
+            let line = std::fs::read_to_string(format!("/proc/{id}/cmdline"));
+            line.is_ok_and(|line| line.split('\0').any(|word| word == role))
+        };
         let mut workers: Vec<u32> = all
             .chain([told])
             .flat_map(|t| t.split_whitespace().filter_map(|id| id.parse().ok()).collect::<Vec<_>>())
+            .filter(plays)
             .collect();
         workers.sort_unstable();
         workers.dedup();

@@ -279,8 +279,12 @@ async fn tasks_that_take_too_much_or_crash_fail_alone() -> Done {
     let (_, two) = client.upload("large again.stl", large).await?;
     let revision = client.show().await?["revision"].clone();
     let small = json!({ "revision": revision, "part": 1, "action": { "kind": "shape.place", "by": [0, 0, 1] } });
+    let begin = Instant::now();
     let (_, small) = client.send(Method::POST, &format!("/jobs/{}/forecasts", client.job), Some(small)).await?;
     assert_eq!(client.end_of(&small).await?["state"], "done");
+    // docs/benchmarks.md says how long it was; a machine that is busy otherwise is let take longer.
+    println!("the small one behind two large ones: {:?}", begin.elapsed());
+    assert!(begin.elapsed() < Duration::from_secs(20), "{:?}", begin.elapsed());
     for task in [one, two] {
         let over = client.end_of(&task).await?;
         assert_eq!(over["problem"]["type"], "urn:nimbet:too-much-memory", "{over}");
@@ -292,7 +296,7 @@ async fn tasks_that_take_too_much_or_crash_fail_alone() -> Done {
         let (_, task) = client.upload("middle.stl", middle.clone()).await?;
         for _ in 0..kills {
             client.wait(&task, |t| t["state"] == "running" && t["fraction"].as_f64() > Some(0.02)).await?;
-            for worker in server.workers()? {
+            for worker in server.kept("task-process")? {
                 std::process::Command::new("kill").args(["-KILL", &worker.to_string()]).status()?;
             }
             client.wait(&task, |t| t["state"] != "running" || t["fraction"].as_f64() < Some(0.02)).await?;
@@ -301,6 +305,33 @@ async fn tasks_that_take_too_much_or_crash_fail_alone() -> Done {
         assert_eq!(over["state"], ends, "{over}");
     }
     assert!(client.show().await?["parts"].as_array().map(Vec::len) == Some(2));
+    Ok(())
+}
+
+#[tokio::test]
+async fn what_is_worked_out_at_the_desk_takes_nothing_else_down() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    client.bring_in("ball.stl", stl_of(&big_ball(400))?).await?;
+    let mesh = client.show().await?["parts"][0]["mesh"].as_str().unwrap().to_owned();
+    for (kills, status) in [(1, 200), (2, 500)] {
+        let walls = format!("{}/api/v1/meshes/{mesh}/wall/display.glb", server.address);
+        let name = format!("walls {kills}");
+        let ask = reqwest::Client::new().get(walls).header("nimbet-watch", &name).send();
+        let waiting = tokio::spawn(ask);
+        for _ in 0..kills {
+            let path = format!("/watch/{name}");
+            while client.get(&path).await?["fraction"].as_f64() < Some(0.01) {
+                tokio::time::sleep(Duration::from_millis(20)).await;
+            }
+            for desk in server.kept("desk-process")? {
+                std::process::Command::new("kill").args(["-KILL", &desk.to_string()]).status()?;
+            }
+            // The job is there all the while.
+            assert_eq!(client.show().await?["parts"][0]["mesh"], mesh);
+        }
+        assert_eq!(waiting.await??.status(), status);
+    }
     Ok(())
 }
 

@@ -237,6 +237,18 @@ impl Bvh {
         &self,
         p: Point,
         limit: f64,
+        distance_squared: impl FnMut(u32) -> Option<f64>,
+    ) -> Option<(u32, f64)> {
+        self.nearest_within(p, limit, usize::MAX, distance_squared)
+    }
+
+    /// [`Bvh::nearest`] in the first so many nodes, nearer ones first: where boxes lie through each other everywhere no order
+    /// among them spares anything, and each query would look at all.
+    pub fn nearest_within(
+        &self,
+        p: Point,
+        limit: f64,
+        most: usize,
         mut distance_squared: impl FnMut(u32) -> Option<f64>,
     ) -> Option<(u32, f64)> {
         /// A tree of four thousand million items is half as deep.
@@ -247,13 +259,14 @@ impl Bvh {
         // Each node with its first item, how many there are and how far off it is.
         let mut stack = [(0usize, 0usize, 0usize, 0.0f64); DEEP];
         stack[0] = (0, 0, self.items.len(), whole.distance_squared(p));
-        let mut top = 1;
-        while top > 0 {
+        let (mut top, mut looked_at) = (1, 0);
+        while top > 0 && looked_at < most {
             top -= 1;
             let (node, first, count, off) = stack[top];
             if off > within {
                 continue;
             }
+            looked_at += 1;
             if count <= LEAF {
                 for &item in &self.items[first..first + count] {
                     if self.boxes[item as usize].distance_squared(p) > within {
@@ -384,6 +397,9 @@ mod tests {
                 .map(|i| (i, list[i as usize].distance_squared(p)))
                 .min_by(|a, b| a.1.total_cmp(&b.1).then(a.0.cmp(&b.0)));
             prop_assert_eq!(nearest.map(|n| n.0), brute.map(|n| n.0));
+            // Of fewer nodes none is found that is nearer.
+            let few = bvh.nearest_within(p, f64::INFINITY, 3, |i| Some(list[i as usize].distance_squared(p)));
+            prop_assert!(few.is_none_or(|few| nearest.is_some_and(|n| few.1 >= n.1)));
 
             // Every box that holds a point of the segment must be met.
             let (a, b) = (p, Point::new(-7.7, 8.1, 0.4));

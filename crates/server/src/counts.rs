@@ -26,7 +26,10 @@ impl Default for Counts {
             .buckets(vec![0.005, 0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 5.0, 20.0]);
         let ended = Opts::new("nimbet_workers_ended_total", "Worker processes that ended, by why.");
         let tasks = Opts::new("nimbet_tasks", "Tasks in the database, by state.");
-        let waiting = Opts::new("nimbet_waiting", "Requests that wait for room, by what for.");
+        let waiting = Opts::new(
+            "nimbet_waiting",
+            "Requests that wait for an answer of the desk, and for room for a file, by what for.",
+        );
         let made = || -> prometheus::Result<Self> {
             let counts = Self {
                 registry: Registry::new(),

@@ -58,8 +58,10 @@ pub(crate) struct App {
     database_answers: watch::Sender<bool>,
     /// What operators count.
     counts: counts::Counts,
-    /// Room for what is worked out while somebody waits for the answer.
-    desk: doors::Doors,
+    /// The way to the process that works out what somebody waits for; none in that itself, and in workers.
+    desk: Option<work::Desk>,
+    /// Room for what is worked out there.
+    at_desk: doors::Doors,
     /// Room for files that come in.
     uploads: doors::Doors,
     displays: moka::future::Cache<(nimbet_ledger::Hash, bool), bytes::Bytes>,
@@ -73,7 +75,7 @@ pub(crate) struct App {
 }
 
 impl App {
-    fn new(store: Store, config: Config) -> Arc<Self> {
+    fn new(store: Store, config: Config, desk: Option<work::Desk>) -> Arc<Self> {
         const DISPLAY_BYTES: u64 = 256 << 20;
         let displays = moka::future::Cache::builder()
             .max_capacity(DISPLAY_BYTES)
@@ -87,7 +89,7 @@ impl App {
         const WALL_FINDINGS: u64 = 500;
         let wall_findings = moka::future::Cache::new(WALL_FINDINGS);
         // They share the processors anyway; several at once keep what is drawn in a moment from waiting for walls.
-        let desk = doors::Doors::new(6, 48, "Too many walls, clearances and drawings are being worked out");
+        let at_desk = doors::Doors::new(6, 48, "Too many walls, clearances and drawings are being worked out");
         // Each holds a chunk or two.
         let uploads = doors::Doors::new(4, 16, "Too many files are coming in");
         Arc::new(Self {
@@ -99,6 +101,7 @@ impl App {
             database_answers: watch::Sender::new(true),
             counts: counts::Counts::default(),
             desk,
+            at_desk,
             uploads,
             displays,
             deviations,
@@ -150,7 +153,7 @@ pub async fn serve(config: Config, stop: impl Future<Output = ()> + Send + 'stat
     let listener =
         tokio::net::TcpListener::bind(config.listen).await.map_err(|e| ServeError::Listen(config.listen, e))?;
     let address = listener.local_addr().map_err(ServeError::Serve)?;
-    let app = App::new(store, config);
+    let app = App::new(store, config, Some(work::Desk::default()));
     let keepers = work::Keepers::start(&app);
     let caring = tokio::spawn(care(app.clone()));
     println!("listening on http://{address}");
@@ -195,7 +198,7 @@ async fn care(app: Arc<App>) {
 /// [`StoreError`].
 pub async fn run_worker(config: Config, stop: impl Future<Output = ()>) -> Result<(), StoreError> {
     let store = Store::open(&config.database_url).await?;
-    let keepers = work::Keepers::start(&App::new(store, config));
+    let keepers = work::Keepers::start(&App::new(store, config, None));
     stop.await;
     keepers.stop().await;
     Ok(())
@@ -211,8 +214,18 @@ pub async fn run_tasks(
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> Result<(), StoreError> {
     let store = Store::join(&config.database_url)?;
-    work::run_tasks(App::new(store, config), worker, stop).await;
+    work::run_tasks(App::new(store, config, None), worker, stop).await;
     Ok(())
+}
+
+/// What a process does that [`serve`] keeps for what is worked out while somebody waits: answers at `socket` until its input
+/// ends.
+///
+/// # Errors
+/// [`ServeError`].
+pub async fn run_desk(config: Config, socket: &std::path::Path) -> Result<(), ServeError> {
+    let store = Store::join(&config.database_url)?;
+    work::run_desk(App::new(store, config, None), socket).await.map_err(ServeError::Serve)
 }
 
 /// Makes the demo job of the given parts if there is no job yet; says whether it did.

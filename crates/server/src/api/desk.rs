@@ -19,7 +19,7 @@ pub(super) async fn at_desk<T: Send + 'static>(
     app: &Arc<App>,
     work: impl FnOnce(&Progress) -> Result<T, Problem> + Send + 'static,
 ) -> Result<T, Problem> {
-    let room = app.desk.enter().await?;
+    let room = app.at_desk.enter().await?;
     let waited = Waited::begin(app);
     let progress = waited.progress();
     let working = tokio::task::spawn_blocking(move || {

@@ -28,6 +28,7 @@ use std::time::Duration;
 use axum::Router;
 use axum::extract::DefaultBodyLimit;
 use axum::http::Uri;
+use axum::middleware::{from_fn, from_fn_with_state};
 use axum::routing::get;
 use tower_http::CompressionLevel;
 use tower_http::catch_panic::CatchPanicLayer;
@@ -40,9 +41,10 @@ use utoipa_axum::routes;
 
 use crate::App;
 use crate::problem::Problem;
+use crate::work::{at_the_desk, how_far};
 
 /// The longest body but that of a file. No step, recipe or setting needs more; files are streamed, and have a limit of their own.
-const BODY: usize = 2 << 20;
+pub(crate) const BODY: usize = 2 << 20;
 
 #[derive(OpenApi)]
 #[openapi(
@@ -51,7 +53,41 @@ const BODY: usize = 2 << 20;
 )]
 struct Doc;
 
-fn described() -> OpenApiRouter<Arc<App>> {
+/// What may take long while somebody waits for the answer.
+fn worked_out() -> OpenApiRouter<Arc<App>> {
+    OpenApiRouter::new()
+        .routes(routes!(meshes::examination))
+        .routes(routes!(meshes::weighing))
+        .routes(routes!(meshes::display))
+        .routes(routes!(meshes::deviation_from))
+        .routes(routes!(surfaces::faces))
+        .routes(routes!(surfaces::wrap_cost))
+        .routes(routes!(surfaces::deviation_display))
+        .routes(routes!(surfaces::lost_display))
+        .routes(routes!(walls::wall))
+        .routes(routes!(walls::wall_display))
+        .routes(routes!(walls::pair))
+        .routes(routes!(walls::clearance_display))
+        .routes(routes!(walls::findings))
+        .routes(routes!(weigh::capacity))
+        .routes(routes!(weigh::cut))
+        .routes(routes!(weigh::drawing))
+        .routes(routes!(weigh::measure))
+        .routes(routes!(threads::seats))
+}
+
+/// How far that is.
+fn how_far_it_is() -> OpenApiRouter<Arc<App>> {
+    OpenApiRouter::new().routes(routes!(watch::show))
+}
+
+/// Everything that can be asked; what is worked out, of the desk of a server.
+fn described(server: Option<&Arc<App>>) -> OpenApiRouter<Arc<App>> {
+    let (mut worked_out, mut how_far_it_is) = (worked_out(), how_far_it_is());
+    if let Some(app) = server {
+        worked_out = worked_out.layer(from_fn_with_state(app.clone(), at_the_desk));
+        how_far_it_is = how_far_it_is.layer(from_fn_with_state(app.clone(), how_far));
+    }
     let v1 = OpenApiRouter::new()
         .routes(routes!(jobs::list, jobs::create))
         .routes(routes!(jobs::show, jobs::delete))
@@ -70,45 +106,28 @@ fn described() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(jobs::change_settings))
         .routes(routes!(jobs::label_step))
         .routes(routes!(jobs::export_recipe))
-        .routes(routes!(meshes::examination))
-        .routes(routes!(meshes::weighing))
-        .routes(routes!(meshes::display))
-        .routes(routes!(meshes::deviation_from))
-        .routes(routes!(surfaces::faces))
-        .routes(routes!(surfaces::wrap_cost))
-        .routes(routes!(surfaces::deviation_display))
-        .routes(routes!(surfaces::lost_display))
-        .routes(routes!(walls::wall))
-        .routes(routes!(walls::wall_display))
-        .routes(routes!(walls::pair))
-        .routes(routes!(walls::clearance_display))
-        .routes(routes!(walls::findings))
-        .routes(routes!(weigh::capacity))
-        .routes(routes!(weigh::cut))
-        .routes(routes!(weigh::drawing))
-        .routes(routes!(weigh::measure))
         .routes(routes!(weigh::bill))
         .routes(routes!(threads::cut))
         .routes(routes!(threads::check_fit))
         .routes(routes!(threads::sizes))
-        .routes(routes!(threads::seats))
         .routes(routes!(releases::list, releases::make))
         .routes(routes!(releases::file))
         .routes(routes!(tasks::show, tasks::cancel))
         .routes(routes!(tasks::events))
-        .routes(routes!(watch::show))
-        .routes(routes!(catalogue::show));
+        .routes(routes!(catalogue::show))
+        .merge(worked_out)
+        .merge(how_far_it_is);
     OpenApiRouter::with_openapi(Doc::openapi()).nest("/api/v1", v1)
 }
 
 pub(crate) fn document() -> utoipa::openapi::OpenApi {
-    described().split_for_parts().1
+    described(None).split_for_parts().1
 }
 
 pub(crate) fn router(app: Arc<App>) -> Router {
     /// A body comes in without longer pauses.
     const PAUSE: Duration = Duration::from_secs(20);
-    let (router, _) = described().split_for_parts();
+    let (router, _) = described(Some(&app)).split_for_parts();
     router
         .route("/api/v1/openapi.json", get(|| async { crate::schema::openapi_json() }))
         .route("/health/live", get(operate::live))
@@ -121,7 +140,13 @@ pub(crate) fn router(app: Arc<App>) -> Router {
         .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
         .layer(TraceLayer::new_for_http())
         .layer(CatchPanicLayer::new())
-        .layer(axum::middleware::from_fn(watch::named))
-        .layer(axum::middleware::from_fn_with_state(app.clone(), who::may_ask))
+        .layer(from_fn(watch::named))
+        .layer(from_fn_with_state(app.clone(), who::may_ask))
         .with_state(app)
+}
+
+/// What the desk of a server answers; who may ask has been looked at by the server.
+pub(crate) fn desk_router(app: Arc<App>) -> Router {
+    let (router, _) = OpenApiRouter::new().nest("/api/v1", worked_out().merge(how_far_it_is())).split_for_parts();
+    router.layer(DefaultBodyLimit::max(BODY)).layer(CatchPanicLayer::new()).layer(from_fn(watch::named)).with_state(app)
 }

@@ -7,6 +7,7 @@ use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
 
 use crate::App;
+use crate::work::Desk;
 
 /// Whether the process lives: 200.
 pub(super) async fn live() -> &'static str {
@@ -33,6 +34,6 @@ pub(super) async fn ready(State(app): State<Arc<App>>) -> impl IntoResponse {
 pub(super) async fn metrics(State(app): State<Arc<App>>) -> impl IntoResponse {
     let answers = *app.database_answers.borrow();
     let tasks = if answers { app.store.tasks_by_state().await.unwrap_or_default() } else { vec![] };
-    let waiting = [("desk", app.desk.waiting()), ("files", app.uploads.waiting())];
+    let waiting = [("desk", app.desk.as_ref().map_or(0, Desk::asking)), ("files", app.uploads.waiting())];
     ([(header::CONTENT_TYPE, "text/plain; version=0.0.4")], app.counts.told(answers, &tasks, &waiting))
 }

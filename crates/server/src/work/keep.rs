@@ -6,7 +6,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use tokio::io::{AsyncBufReadExt, AsyncWriteExt, BufReader};
-use tokio::process::{Child, ChildStderr, Command};
+use tokio::process::{Child, ChildStderr, ChildStdout, Command};
 use tokio::sync::watch;
 use tokio::task::JoinHandle;
 use uuid::Uuid;
@@ -28,11 +28,12 @@ pub(crate) struct Keepers {
 }
 
 impl Keepers {
-    /// Keeps as many worker processes as there are slots.
+    /// Keeps as many worker processes as there are slots, and a desk where somebody may ask.
     pub(crate) fn start(app: &Arc<App>) -> Self {
         let (stop, stopped) = watch::channel(false);
-        let handles = (0..app.config.task_slots).map(|_| tokio::spawn(keep(app.clone(), stopped.clone()))).collect();
-        Self { stop, handles }
+        let workers = (0..app.config.task_slots).map(|_| tokio::spawn(keep(app.clone(), stopped.clone())));
+        let desk = app.desk.is_some().then(|| tokio::spawn(super::desk::keep(app.clone(), stopped.clone())));
+        Self { stop, handles: workers.chain(desk).collect() }
     }
 
     /// Ends the workers; what they had under way is back in the queue.
@@ -46,50 +47,109 @@ impl Keepers {
 
 async fn keep(app: Arc<App>, mut stopped: watch::Receiver<bool>) {
     while !*stopped.borrow() {
-        let (worker, begun) = (Uuid::new_v4(), Instant::now());
-        let crashed = match begin(&app, worker) {
-            Ok(child) => {
+        let worker = Uuid::new_v4();
+        match Life::begin(&app, &["task-process", "--worker", &worker.to_string()], Stdio::null()) {
+            Ok(mut life) => {
                 app.counts.worker_began();
-                let why = watch_over(&app, child, &mut stopped).await;
+                let why = life.watch_over(Some(app.worker_bell.subscribe()), &mut stopped).await;
                 app.counts.worker_ended(why.label());
                 if let Some(ended) = why.ended(app.config.task_memory_mb, app.config.task_seconds) {
                     tracing::warn!("a worker process ended: {}", why.label());
                     take_back(&app, worker, &ended, &mut stopped).await;
                 }
-                why == Why::Crash
+                life.rest(why, &mut stopped).await;
             }
             Err(e) => {
                 tracing::error!("no worker process can be begun: {e}");
-                true
-            }
-        };
-        if crashed && begun.elapsed() < SHORT_LIFE {
-            tokio::select! {
-                () = tokio::time::sleep(SHORT_LIFE) => {}
-                _ = stopped.changed() => {}
+                rest(&mut stopped).await;
             }
         }
     }
 }
 
-fn begin(app: &App, worker: Uuid) -> std::io::Result<Child> {
-    let config = &app.config;
-    Command::new(std::env::current_exe()?)
-        .args(["task-process", "--worker", &worker.to_string()])
-        .args(["--triangle-limit", &config.triangle_limit.to_string()])
-        .args(["--task-memory-mb", &config.task_memory_mb.to_string()])
-        .args(["--task-seconds", &config.task_seconds.to_string()])
-        .env("NIMBET_DATABASE_URL", &config.database_url)
-        .stdin(Stdio::piped())
-        .stdout(Stdio::null())
-        .stderr(Stdio::piped())
-        .kill_on_drop(true)
-        .spawn()
+/// Waits a little, unless told to stop.
+pub(super) async fn rest(stopped: &mut watch::Receiver<bool>) {
+    tokio::select! {
+        () = tokio::time::sleep(SHORT_LIFE) => {}
+        _ = stopped.changed() => {}
+    }
+}
+
+/// A process of this program that works for this one.
+pub(super) struct Life {
+    child: Child,
+    begun: Instant,
+}
+
+impl Life {
+    /// Begins one. What it says goes to `said`.
+    pub fn begin(app: &App, arguments: &[&str], said: Stdio) -> std::io::Result<Self> {
+        let config = &app.config;
+        let child = Command::new(std::env::current_exe()?)
+            .args(arguments)
+            .args(["--triangle-limit", &config.triangle_limit.to_string()])
+            .args(["--task-memory-mb", &config.task_memory_mb.to_string()])
+            .args(["--task-seconds", &config.task_seconds.to_string()])
+            .env("NIMBET_DATABASE_URL", &config.database_url)
+            .stdin(Stdio::piped())
+            .stdout(said)
+            .stderr(Stdio::piped())
+            .kill_on_drop(true)
+            .spawn()?;
+        Ok(Self { child, begun: Instant::now() })
+    }
+
+    /// What it says to its keeper.
+    pub fn said(&mut self) -> Option<ChildStdout> {
+        self.child.stdout.take()
+    }
+
+    /// Rings it for each queued task, where it is to hear of them, until it ends.
+    pub async fn watch_over(&mut self, bell: Option<watch::Receiver<u64>>, stopped: &mut watch::Receiver<bool>) -> Why {
+        let child = &mut self.child;
+        let (mut input, mut bell) = (child.stdin.take(), bell);
+        let listening = child.stderr.take().map(|said| tokio::spawn(listen(said)));
+        let rung = async |bell: &mut Option<watch::Receiver<u64>>| match bell {
+            Some(bell) => drop(bell.changed().await),
+            None => std::future::pending().await,
+        };
+        let status = loop {
+            tokio::select! {
+                status = child.wait() => break status.ok(),
+                () = rung(&mut bell) => {
+                    if let Some(input) = &mut input {
+                        // One that has just ended is seen by the other branch.
+                        let _ = input.write_all(b"!").await;
+                    }
+                }
+                _ = stopped.changed() => {
+                    drop(input.take());
+                    let ended = tokio::time::timeout(PATIENCE, child.wait()).await;
+                    if ended.is_err() {
+                        let _ = child.kill().await;
+                    }
+                    break ended.ok().and_then(Result::ok);
+                }
+            }
+        };
+        let out_of_memory = match listening {
+            Some(listening) => listening.await.unwrap_or(false),
+            None => false,
+        };
+        Why::of(status, out_of_memory)
+    }
+
+    /// Waits a little where it crashed as soon as it was begun: the next would, too.
+    pub async fn rest(&self, why: Why, stopped: &mut watch::Receiver<bool>) {
+        if why == Why::Crash && self.begun.elapsed() < SHORT_LIFE {
+            rest(stopped).await;
+        }
+    }
 }
 
 /// Why a worker process ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Why {
+pub(super) enum Why {
     /// It was told to, or ended with work that did not ask whether to go on.
     Told,
     Memory,
@@ -109,7 +169,7 @@ impl Why {
         }
     }
 
-    fn label(self) -> &'static str {
+    pub fn label(self) -> &'static str {
         match self {
             Self::Told => "told",
             Self::Memory => "memory",
@@ -127,37 +187,6 @@ impl Why {
             Self::Crash => Some(Ended::Unknown),
         }
     }
-}
-
-/// Rings a worker for each queued task until it ends.
-async fn watch_over(app: &App, mut child: Child, stopped: &mut watch::Receiver<bool>) -> Why {
-    let mut input = child.stdin.take();
-    let listening = child.stderr.take().map(|said| tokio::spawn(listen(said)));
-    let mut bell = app.worker_bell.subscribe();
-    let status = loop {
-        tokio::select! {
-            status = child.wait() => break status.ok(),
-            _ = bell.changed() => {
-                if let Some(input) = &mut input {
-                    // A worker that has just ended is seen by the other branch.
-                    let _ = input.write_all(b"!").await;
-                }
-            }
-            _ = stopped.changed() => {
-                drop(input.take());
-                let ended = tokio::time::timeout(PATIENCE, child.wait()).await;
-                if ended.is_err() {
-                    let _ = child.kill().await;
-                }
-                break ended.ok().and_then(Result::ok);
-            }
-        }
-    };
-    let out_of_memory = match listening {
-        Some(listening) => listening.await.unwrap_or(false),
-        None => false,
-    };
-    Why::of(status, out_of_memory)
 }
 
 /// Passes on what a worker says; tells whether it said that it had no memory.

@@ -1,5 +1,6 @@
 //! Heavy work: claimed from the queue by processes of their own, told about, cancelled, taken over.
 
+mod desk;
 mod keep;
 mod restore;
 mod run;
@@ -13,6 +14,7 @@ use tokio::io::{AsyncReadExt, stdin};
 use tokio::sync::watch;
 use uuid::Uuid;
 
+pub(crate) use desk::{Desk, at_the_desk, how_far, run as run_desk};
 pub(crate) use keep::Keepers;
 pub(crate) use restore::mesh_blob;
 pub(crate) use run::{TaskRequest, ThreadRef, bring_in_directly, inputs_of};

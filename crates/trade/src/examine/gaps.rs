@@ -5,6 +5,7 @@ use std::collections::{HashMap, HashSet};
 use nimbet_kernel::rims::{Rim, rims};
 use nimbet_kernel::topology::Topology;
 use nimbet_kernel::{Aabb, Cancelled, Mesh, Point, Progress, UnionFind};
+use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -270,15 +271,11 @@ fn match_segments(
     limit: f64,
     progress: &Progress,
 ) -> Result<Vec<Option<Matched>>, Cancelled> {
-    let mut matched = Vec::with_capacity(border.halves.len());
-    for s in 0..border.halves.len() as u32 {
-        if s % 1024 == 0 {
-            progress.check()?;
-        }
+    let matched = |s: u32| {
         let (a, b) = border.ends(s);
         let [pa, pb] = [a, b].map(|v| mesh.points()[v as usize]);
         let nearest = |at: f64| border.nearest_facing(pa.lerp(pb, at), &[s], None, limit, |_| true);
-        matched.push(nearest(0.5).map(|m| {
+        nearest(0.5).map(|m| {
             let (mut least, mut most) = (m.distance, m.distance);
             for near_end in [0.05, 0.95] {
                 if let Some(f) = nearest(near_end) {
@@ -287,9 +284,10 @@ fn match_segments(
                 }
             }
             Matched { partner: m.segment, least, width: m.distance, most, length: (pb - pa).length() }
-        }));
-    }
-    Ok(matched)
+        })
+    };
+    let segments = (0..border.halves.len() as u32).into_par_iter();
+    segments.map(|s| progress.check().map(|()| matched(s))).collect()
 }
 
 /// Border points on the inside of an edge they do not belong to, outside of gaps. Two of them whose edges have each the

@@ -91,7 +91,7 @@ impl<'a> Border<'a> {
     }
 
     /// The nearest segment that faces `p` as in [`Border::facing`] and for which `counts` holds. Where borders crowd, this
-    /// looks at few of them.
+    /// looks at few of them; where they lie through each other by the thousand, not at all of them.
     pub fn nearest_facing(
         &self,
         p: Point,
@@ -100,8 +100,11 @@ impl<'a> Border<'a> {
         reach: f64,
         counts: impl Fn(&Facing) -> bool,
     ) -> Option<Facing> {
+        /// Nodes of the tree. Among borders that stand apart some tens are looked at.
+        const MOST: usize = 2000;
         let face = |segment| self.face(p, own, end, reach, segment).filter(&counts);
-        let (segment, _) = self.bvh.nearest(p, reach, |segment| face(segment).map(|f| f.distance * f.distance))?;
+        let squared = |segment| face(segment).map(|f| f.distance * f.distance);
+        let (segment, _) = self.bvh.nearest_within(p, reach, MOST, squared)?;
         face(segment)
     }
 
