@@ -101,7 +101,7 @@ impl<'a> Border<'a> {
         counts: impl Fn(&Facing) -> bool,
     ) -> Option<Facing> {
         /// Nodes of the tree. Among borders that stand apart some tens are looked at.
-        const MOST: usize = 2000;
+        const MOST: usize = 500;
         let face = |segment| self.face(p, own, end, reach, segment).filter(&counts);
         let squared = |segment| face(segment).map(|f| f.distance * f.distance);
         let (segment, _) = self.bvh.nearest_within(p, reach, MOST, squared)?;
