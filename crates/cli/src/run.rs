@@ -7,11 +7,12 @@ use clap::Args;
 use nimbet_formats::{Body, FileFormat, LengthUnit, Limits, ReleaseFormat, guess_unit, read_model, write_body};
 use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_ledger::{
-    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, ReleaseAs, ReleaseError, StepReport, Work,
-    release, run_recipe,
+    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, ReleaseAs, ReleaseError, StepReport, release,
+    run_recipe,
 };
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::{HarmFacts, MAY_LOSE};
+use nimbet_trade::seal::Plan;
 use nimbet_trade::{Examination, Figures, Operation, words};
 
 use crate::check::{UnitArg, read};
@@ -67,8 +68,11 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     let mut recipe = Recipe::parse(&text).with_context(|| shown)?.with_threads_cut();
     // A plan that says nothing of its own may lose as much.
     for step in &mut recipe.steps {
-        if let Action::Operation(Work { operation: Operation::Plan(plan), .. }) = step {
-            plan.may_lose.get_or_insert(args.may_lose);
+        if let Action::Operation(work) = step
+            && let Some(plan) = work.operation.tool::<Plan>()
+        {
+            let may_lose = plan.may_lose.or(Some(args.may_lose));
+            work.operation = Operation::of(Plan { may_lose, ..plan.clone() });
         }
     }
     match (&args.output, &args.into) {

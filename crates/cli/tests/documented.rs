@@ -101,6 +101,9 @@ fn a_released_file_is_sealed_for_whoever_checks_it_and_json_tells_everything() {
     assert!(!folder.path().join("one.stl").exists(), "an open part is not written");
 }
 
+/// Parameters that are explained once for all tools.
+const EVERYWHERE: [&str; 2] = ["kind", "keep_lost"];
+
 #[test]
 fn the_schema_and_the_tables_of_materials_and_processes_are_up_to_date() {
     let folder = tempfile::tempdir().unwrap();
@@ -108,6 +111,18 @@ fn the_schema_and_the_tables_of_materials_and_processes_are_up_to_date() {
     let value = |text: String| serde_json::from_str::<serde_json::Value>(&text).unwrap();
     let schema = value(output_of("nimbet schema", folder.path()));
     assert!(schema == value(documentation("recipe.schema.json")), "run `nimbet schema > docs/recipe.schema.json`");
+    // Every tool has a row, and every parameter of it is named there.
+    let page = documentation("recipe.md");
+    let kinds = schema["$defs"]["Operation"]["oneOf"].as_array().unwrap();
+    assert_eq!(kinds.len(), nimbet_trade::kinds().len());
+    for kind in kinds {
+        let name = kind["properties"]["kind"]["const"].as_str().unwrap();
+        let row = page.lines().find(|l| l.starts_with(&format!("| `{name}` |")));
+        let row = row.unwrap_or_else(|| panic!("docs/recipe.md has no row of {name}"));
+        for parameter in kind["properties"].as_object().unwrap().keys().filter(|k| !EVERYWHERE.contains(&k.as_str())) {
+            assert!(row.contains(&format!("`{parameter}`")), "docs/recipe.md says nothing of {parameter} of {name}");
+        }
+    }
     let page = documentation("materials.md");
     for m in nimbet_trade::weigh::MATERIALS {
         let row = format!("| `{}` | {} | {} |", m.key, m.name, m.density);

@@ -2,7 +2,7 @@
 
 use nimbet_formats::LengthUnit;
 use nimbet_trade::Operation;
-use nimbet_trade::weigh::OwnMaterial;
+use nimbet_trade::weigh::{OwnMaterial, ScalePattern};
 use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize};
 
@@ -125,6 +125,14 @@ pub struct SetMaterial {
 }
 
 impl SetMaterial {
+    /// What it shrinks by when it sets, percent; nought where that is not known.
+    pub fn shrinkage(&self) -> f64 {
+        match &self.own {
+            Some(own) => own.shrinkage,
+            None => nimbet_trade::weigh::material(&self.material).map_or(0.0, |m| m.shrinkage),
+        }
+    }
+
     /// Name and density, g/cm³; none where there is no such material.
     pub fn facts(&self) -> Option<(&str, f64)> {
         match &self.own {
@@ -159,7 +167,7 @@ impl Action {
     /// The other parts that go into the step.
     pub fn others(&self) -> Vec<PartId> {
         match self {
-            Self::Operation(w) => w.operation.others().iter().copied().map(PartId).collect(),
+            Self::Operation(w) => w.operation.others().into_iter().map(PartId).collect(),
             _ => vec![],
         }
     }
@@ -167,7 +175,7 @@ impl Action {
     /// Those of them that are gone afterwards.
     pub fn used_up(&self) -> Vec<PartId> {
         match self {
-            Self::Operation(w) => w.operation.used_up().iter().copied().map(PartId).collect(),
+            Self::Operation(w) => w.operation.used_up().into_iter().map(PartId).collect(),
             _ => vec![],
         }
     }
@@ -182,7 +190,7 @@ impl Action {
 
     /// Whether it makes a pattern larger for shrinkage, which is done once.
     pub(crate) fn scales_pattern(&self) -> bool {
-        matches!(self, Self::Operation(Work { operation: Operation::ScalePattern(_), .. }))
+        matches!(self, Self::Operation(work) if work.operation.tool::<ScalePattern>().is_some())
     }
 
     /// What the step is called on the screen.

@@ -305,7 +305,7 @@ mod tests {
             (Point::new(10.0, 0.0, 0.0), ""),
         ] {
             let other = block(corner, Point::splat(10.0));
-            let union = Operation::Union(Union { with: vec![2] });
+            let union = Operation::of(Union { with: vec![2] });
             let action = Action::Operation(union.into());
             let done = perform(&action, &one, &seen(&one), &[other], &Progress::unwatched()).unwrap();
             let notices = done.report.notices.into_iter().map(|n| n.text);

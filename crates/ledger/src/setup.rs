@@ -2,11 +2,16 @@
 
 use std::collections::BTreeMap;
 
+use nimbet_trade::Examination;
+use nimbet_trade::fasten::ALLOWANCES;
+use nimbet_trade::tool::Begin;
 use nimbet_trade::wall::Making;
 use nimbet_trade::weigh::{CutPlane, Measure, OwnMaterial};
 use nimbet_trade::words::is_plain;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+
+use crate::action::SetMaterial;
 
 /// The settings of a job. Stored as JSON; grows only by fields with defaults.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -68,6 +73,19 @@ impl Default for Setup {
 const MOST: usize = 200;
 
 impl Setup {
+    /// What is known when a step is begun on a part of some material.
+    pub fn begin<'a>(&self, seen: Option<&'a Examination>, material: Option<&SetMaterial>) -> Begin<'a> {
+        let process = self.making.figures().ok();
+        let added = ALLOWANCES.iter().find(|a| a.process == self.making.process);
+        Begin {
+            seen,
+            chord: self.chord,
+            least_wall: process.map(|p| p.wall),
+            added: added.map_or([0.0, 0.1, 0.05], |a| [a.bore, a.radial[1], a.axial[1]]),
+            shrinkage: material.map_or(0.0, SetMaterial::shrinkage),
+        }
+    }
+
     /// What is wrong with it, in plain words.
     ///
     /// # Errors

@@ -65,23 +65,22 @@ fn sealing(c: &mut Criterion) {
             group.bench_function(BenchmarkId::new(name, wanted), |b| b.iter(work));
         };
         bench("examine", &|| drop(black_box(examine(&holed, &quiet))));
-        let cover =
-            Operation::CoverRim(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut, ..Default::default() });
+        let cover = Operation::of(CoverRim { rims: RimChoice::All, style: CoverStyle::Taut, ..Default::default() });
         bench("cover 193 holes", &|| drop(black_box(cover.apply(&holed, &[], &quiet))));
-        let close = Operation::CloseGaps(CloseGaps { reach: 0.1, leave: vec![] });
+        let close = Operation::of(CloseGaps { reach: 0.1, leave: vec![] });
         bench("close gaps of 15 patches", &|| drop(black_box(close.apply(&patched, &[], &quiet))));
-        bench("plan on 193 holes", &|| drop(black_box(Operation::Plan(Plan::default()).apply(&holed, &[], &quiet))));
-        bench("plan on 15 patches", &|| drop(black_box(Operation::Plan(Plan::default()).apply(&patched, &[], &quiet))));
+        bench("plan on 193 holes", &|| drop(black_box(Operation::of(Plan::default()).apply(&holed, &[], &quiet))));
+        bench("plan on 15 patches", &|| drop(black_box(Operation::of(Plan::default()).apply(&patched, &[], &quiet))));
         let crossing = crossing_balls(rows);
-        let find = Operation::FindInside(FindInside::default());
+        let find = Operation::of(FindInside::default());
         bench("find the inside of two balls, one turned over", &|| drop(black_box(find.apply(&crossing, &[], &quiet))));
         let loose = loose(&holed);
-        let merge = Operation::MergePoints(MergePoints { within: 50.0 / rows as f64 * 1e-2 });
+        let merge = Operation::of(MergePoints { within: 50.0 / rows as f64 * 1e-2 });
         bench("merge points of loose triangles", &|| drop(black_box(merge.apply(&loose, &[], &quiet))));
-        let smooth = Operation::Smooth(Smooth::default());
+        let smooth = Operation::of(Smooth::default());
         bench("smooth everything, 10 passes", &|| drop(black_box(smooth.apply(&holed, &[], &quiet))));
         let resolution = 100.0 / (wanted as f64 / 20.0).sqrt();
-        let wrap = Operation::Wrap(Wrap { resolution });
+        let wrap = Operation::of(Wrap { resolution });
         bench("wrap at about as many triangles", &|| drop(black_box(wrap.apply(&holed, &[], &quiet))));
         let dented = dented(&holed);
         bench("deviation, a tenth moved", &|| {
@@ -93,7 +92,7 @@ fn sealing(c: &mut Criterion) {
     group.sample_size(10);
     for (style, name) in [(CoverStyle::Flat, "flat"), (CoverStyle::Taut, "taut"), (CoverStyle::Domed, "domed")] {
         let tub = wavy_tub(10_000, if style == CoverStyle::Flat { 0.0 } else { 2.0 });
-        let cover = Operation::CoverRim(CoverRim { style, ..Default::default() });
+        let cover = Operation::of(CoverRim { style, ..Default::default() });
         group.bench_function(name, |b| b.iter(|| drop(black_box(cover.apply(&tub, &[], &quiet)))));
     }
     group.finish();

@@ -13,9 +13,12 @@ mod operation;
 pub mod release;
 pub mod seal;
 pub mod shape;
+pub mod tool;
+mod tools;
 pub mod wall;
 pub mod weigh;
 pub mod words;
 
 pub use examine::{Examination, Figures, PartState, examine};
 pub use operation::{CutFaces, Operation, Outcome, TradeError};
+pub use tools::{add, kinds};

@@ -175,7 +175,7 @@ pub enum TradeError {
 
 impl Outcome {
     /// A part with one thing done to it that moved nothing.
-    pub(crate) fn of(mesh: Mesh, done: String) -> Self {
+    pub fn of(mesh: Mesh, done: String) -> Self {
         Self {
             mesh,
             done: vec![done],

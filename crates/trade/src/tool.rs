@@ -229,6 +229,16 @@ impl Kind {
         }
     }
 
+    /// The step an entry begins with, as JSON.
+    pub fn begun(&self, entry: &Entry, begin: &Begin<'_>) -> Value {
+        let mut step = serde_json::Map::new();
+        step.insert("kind".into(), self.kind.into());
+        if let Value::Object(fields) = (entry.start)(begin) {
+            step.extend(fields);
+        }
+        Value::Object(step)
+    }
+
     /// The station it belongs to: `seal`, `wall` …
     pub fn station(&self) -> &'static str {
         self.kind.split_once('.').map_or(self.kind, |(station, _)| station)

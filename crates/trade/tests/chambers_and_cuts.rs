@@ -39,7 +39,7 @@ fn the_chambers_of_a_cup_under_a_lid_are_offered_and_picked() {
     let lid = plane([0.0, 0.0, -2.0], [0.0, 0.0, 1.0]);
     let wall = plane([0.0; 3], [1.0, 0.0, 0.0]);
     let step = |planes: &[Plane], picked, together| {
-        Operation::Chambers(Chambers { with: vec![], planes: planes.to_vec(), picked, together })
+        Operation::of(Chambers { with: vec![], planes: planes.to_vec(), picked, together })
     };
     let half = PI * (2.0 / 3.0 * 1000.0 - 2.0 * (100.0 - 4.0 / 3.0)) / 2.0;
     let all = apply(step(&[lid.clone(), wall.clone()], None, false), &bowl, &[]).unwrap();
@@ -67,7 +67,7 @@ fn the_chambers_of_a_cup_under_a_lid_are_offered_and_picked() {
 #[test]
 fn sheets_and_solids_bound_chambers_together() {
     let (vessel, lid) = (block(Point::ZERO, Point::splat(8.0)), block(Point::new(2.0, 2.0, 2.0), Point::splat(4.0)));
-    let step = Operation::Chambers(Chambers { with: vec![2], ..Default::default() });
+    let step = Operation::of(Chambers { with: vec![2], ..Default::default() });
     let found = apply(step, &vessel, &[lid]).unwrap();
     let volumes: Vec<f64> = found.more.iter().map(sealed).collect();
     assert_eq!(volumes.len(), 2);
@@ -78,7 +78,7 @@ fn sheets_and_solids_bound_chambers_together() {
 #[test]
 fn a_part_is_cut_along_a_sheet_that_goes_right_through() {
     let part = block(Point::ZERO, Point::new(8.0, 4.0, 4.0));
-    let saw = Operation::Saw(Saw { by: Cutter::Sheet(2), keep: Keep::Both, open: false, pegs: None });
+    let saw = Operation::of(Saw { by: Cutter::Sheet(2), keep: Keep::Both, open: false, pegs: None });
     // Two squares with an edge in the middle: a roof.
     let (points, triangles) = (
         [[2.0, -1.0, -1.0], [2.0, 5.0, -1.0], [4.0, 5.0, 2.0], [4.0, -1.0, 2.0], [2.0, 5.0, 5.0], [2.0, -1.0, 5.0]],
@@ -107,7 +107,7 @@ fn a_part_is_cut_along_a_sheet_that_goes_right_through() {
 fn a_part_is_cut_along_a_drawn_line() {
     let part = block(Point::ZERO, Point::new(8.0, 4.0, 4.0));
     let line = |points: &[[f64; 3]], along| Cutter::Line(SweptLine { points: points.to_vec(), along });
-    let saw = |by, keep| Operation::Saw(Saw { by, keep, open: false, pegs: None });
+    let saw = |by, keep| Operation::of(Saw { by, keep, open: false, pegs: None });
     // A step seen from above; both ends go on beyond the part.
     let stairs = line(&[[3.0, 1.0, 9.0], [3.0, 2.0, 9.0], [5.0, 2.0, 9.0], [5.0, 3.0, 9.0]], [0.0, 0.0, -1.0]);
     let halves = apply(saw(stairs.clone(), Keep::Both), &part, &[]).unwrap();
@@ -124,13 +124,13 @@ fn a_part_is_cut_along_a_drawn_line() {
     }
     let pegs = Some(Pegs { count: 1, diameter: 1.0, length: 1.0, clearance: 0.1 });
     let by = line(&[[4.0, 0.0, 0.0], [4.0, 4.0, 0.0]], [0.0, 0.0, 1.0]);
-    assert!(apply(Operation::Saw(Saw { by, keep: Keep::Both, open: false, pegs }), &part, &[]).is_err());
+    assert!(apply(Operation::of(Saw { by, keep: Keep::Both, open: false, pegs }), &part, &[]).is_err());
 }
 
 #[test]
 fn a_hull_is_stretched_over_parts() {
     let (a, b) = (block(Point::ZERO, Point::splat(1.0)), block(Point::new(3.0, 0.0, 0.0), Point::splat(1.0)));
-    let over = |with| Operation::Hull(Hull { with });
+    let over = |with| Operation::of(Hull { with });
     let made = apply(over(vec![2]), &a, &[b]).unwrap();
     assert_eq!(made.mesh, a, "the parts stay");
     near(sealed(&made.more[0]), 4.0, 1e-12);
@@ -145,9 +145,8 @@ fn a_hull_is_stretched_over_parts() {
 #[test]
 fn copies_are_set_at_picked_points() {
     let part = block(Point::ZERO, Point::splat(1.0));
-    let at = |points: &[[f64; 3]], join| {
-        Operation::Repeat(Repeat { copies: Copies::Points { points: points.to_vec() }, join })
-    };
+    let at =
+        |points: &[[f64; 3]], join| Operation::of(Repeat { copies: Copies::Points { points: points.to_vec() }, join });
     let set = apply(at(&[[0.5, 0.5, 0.0], [4.5, 0.5, 0.0], [0.5, 0.5, 7.0]], false), &part, &[]).unwrap();
     let lows: Vec<f64> = set.more.iter().map(|m| m.points()[0].x + m.points()[0].z).collect();
     assert_eq!((set.more.len(), lows), (2, vec![4.0, 7.0]));
@@ -160,10 +159,10 @@ fn copies_are_set_at_picked_points() {
 #[test]
 fn a_part_is_laid_on_a_face_and_scaled_to_a_measured_length() {
     let wedge = AddBody { body: BodyShape::Wedge { size: [4.0, 3.0, 3.0] }, at: [7.0, 8.0, 9.0], chord: 0.01 };
-    let wedge = apply(Operation::AddBody(wedge), &block(Point::ZERO, Point::splat(1.0)), &[]).unwrap().more.remove(0);
+    let wedge = apply(Operation::of(wedge), &block(Point::ZERO, Point::splat(1.0)), &[]).unwrap().more.remove(0);
     let slope = [7.0, 8.0, 9.0];
     let laid = apply(
-        Operation::Place(Place { lay: Some(FacePick::At(slope)), to_bench: true, ..Default::default() }),
+        Operation::of(Place { lay: Some(FacePick::At(slope)), to_bench: true, ..Default::default() }),
         &wedge,
         &[],
     )
@@ -172,16 +171,15 @@ fn a_part_is_laid_on_a_face_and_scaled_to_a_measured_length() {
     assert_eq!(on_bench, 4, "it lies on its slope: {:?}", laid.mesh.points());
     near(sealed(&laid.mesh), sealed(&wedge), 1e-9);
     let measured = Measured { between: [[5.0, 6.5, 7.5], [9.0, 6.5, 7.5]], becomes: 10.0 };
-    let scaled =
-        apply(Operation::Place(Place { measured: Some(measured), ..Default::default() }), &wedge, &[]).unwrap();
+    let scaled = apply(Operation::of(Place { measured: Some(measured), ..Default::default() }), &wedge, &[]).unwrap();
     near(sealed(&scaled.mesh), sealed(&wedge) * 2.5f64.powi(3), 1e-9);
     let nowhere = Place { lay: Some(FacePick::At([90.0, 0.0, 0.0])), ..Default::default() };
-    assert!(matches!(apply(Operation::Place(nowhere), &wedge, &[]), Err(TradeError::NeedsNewPick { .. })));
+    assert!(matches!(apply(Operation::of(nowhere), &wedge, &[]), Err(TradeError::NeedsNewPick { .. })));
     let round = Place { lay: Some(FacePick::At([3.0, 0.0, 0.0])), ..Default::default() };
-    assert!(matches!(apply(Operation::Place(round), &ball(3.0, 20), &[]), Err(TradeError::Refused { .. })));
+    assert!(matches!(apply(Operation::of(round), &ball(3.0, 20), &[]), Err(TradeError::Refused { .. })));
     let same = Measured { between: [[1.0; 3], [1.0; 3]], becomes: 10.0 };
     let same = Place { measured: Some(same), ..Default::default() };
-    assert!(matches!(apply(Operation::Place(same), &wedge, &[]), Err(TradeError::Refused { .. })));
+    assert!(matches!(apply(Operation::of(same), &wedge, &[]), Err(TradeError::Refused { .. })));
 }
 
 #[test]
@@ -192,12 +190,12 @@ fn all_edges_of_a_block_are_round() {
         chord: 0.002,
     };
     let part = block(Point::ZERO, Point::splat(1.0));
-    let made = apply(Operation::AddBody(step(2.0)), &part, &[]).unwrap().more.remove(0);
+    let made = apply(Operation::of(step(2.0)), &part, &[]).unwrap().more.remove(0);
     // The inner block, six slabs, twelve quarter drums, a ball.
     let (x, y, z, r) = (6.0, 4.0, 2.0, 2.0);
     let theory = x * y * z + 2.0 * r * (x * y + y * z + z * x) + PI * r * r * (x + y + z) + 4.0 / 3.0 * PI * r * r * r;
     near(sealed(&made), theory, 1e-3);
-    assert!(matches!(apply(Operation::AddBody(step(3.0)), &part, &[]), Err(TradeError::Refused { .. })));
+    assert!(matches!(apply(Operation::of(step(3.0)), &part, &[]), Err(TradeError::Refused { .. })));
 }
 
 #[test]
@@ -208,7 +206,7 @@ fn planes_alone_enclose_a_chamber_beside_the_part() {
             [plane(axis(30.0), axis(1.0)), plane(axis(34.0), axis(-2.0))]
         })
         .collect();
-    let step = Operation::Chambers(Chambers { planes, ..Default::default() });
+    let step = Operation::of(Chambers { planes, ..Default::default() });
     let found = apply(step, &block(Point::ZERO, Point::splat(8.0)), &[]).unwrap();
     assert!(found.more.iter().any(|m| (sealed(m) - 64.0).abs() < 1e-4), "the cube between the planes");
 }
@@ -229,12 +227,12 @@ fn a_plane_by_a_face_goes_where_the_face_goes() {
     let below = Plane { at: [3.0, 2.0, 7.5], normal: [0.0, 0.0, 1.0], face };
     let saw = |height: f64| {
         let saw = Saw { by: Cutter::Plane(below.clone()), keep: Keep::Front, open: false, pegs: None };
-        apply(Operation::Saw(saw), &tall(height), &[]).map(|o| sealed(&o.mesh))
+        apply(Operation::of(saw), &tall(height), &[]).map(|o| sealed(&o.mesh))
     };
     near(saw(10.0).unwrap(), 80.0, 1e-6);
     near(saw(13.0).unwrap(), 80.0, 1e-6);
     let round = Plane { face: Some(FacePick::At([5.0, 0.0, 0.0])), ..below.clone() };
     let saw = Saw { by: Cutter::Plane(round), keep: Keep::Front, open: false, pegs: None };
-    let refused = apply(Operation::Saw(saw), &ball(5.0, 24), &[]).unwrap_err();
+    let refused = apply(Operation::of(saw), &ball(5.0, 24), &[]).unwrap_err();
     assert!(refused.to_string().contains("not flat"), "{refused}");
 }

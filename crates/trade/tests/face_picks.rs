@@ -53,7 +53,7 @@ fn on(mesh: &Mesh, face: u32) -> [f64; 3] {
 /// The triangles that a step takes out with a picked face: all of one face.
 fn found(mesh: &Mesh, pick: &FaceAnchor) -> Result<u32, TradeError> {
     let what = LiftChoice::Faces(vec![FacePick::Anchored(pick.clone())]);
-    let out = Operation::LiftOut(LiftOut { what, rings: 0 }).apply(mesh, &[], &Progress::unwatched())?.mesh;
+    let out = Operation::of(LiftOut { what, rings: 0 }).apply(mesh, &[], &Progress::unwatched())?.mesh;
     let left: Vec<_> = out.face_of().to_vec();
     Ok(mesh.face_of().iter().find(|f| !left.contains(f)).unwrap().0)
 }

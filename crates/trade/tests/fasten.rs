@@ -323,7 +323,7 @@ fn walls_that_are_there_are_threaded_inside_and_out() {
         ))
     };
     let part = pin(10.0, 4.2);
-    let outside = done(&part, Operation::ThreadFaces(on_faces(face_at([10.0, 0.0, 30.0]), thread("M20x2.5"))));
+    let outside = done(&part, Operation::of(on_faces(face_at([10.0, 0.0, 30.0]), thread("M20x2.5"))));
     assert!(outside.notices.is_empty(), "{:?}", outside.notices);
     let mark = &outside.threads[0];
     assert_eq!((mark.gender, mark.at[2].round(), mark.way), (Gender::External, 40.0, [0.0, 0.0, -1.0]));
@@ -337,22 +337,22 @@ fn walls_that_are_there_are_threaded_inside_and_out() {
             .filter(|p| p.z < 10.4 && p.z > 8.1)
             .all(|p| p.x.hypot(p.y) > 9.99 || p.x.hypot(p.y) < 9.0)
     );
-    let inside = done(&outside.mesh, Operation::ThreadFaces(on_faces(face_at([4.2, 0.0, 25.0]), thread("M10x1.5"))));
+    let inside = done(&outside.mesh, Operation::of(on_faces(face_at([4.2, 0.0, 25.0]), thread("M10x1.5"))));
     assert_eq!((inside.threads[0].gender, (inside.threads[0].length - 22.0).abs() < 1e-6), (Gender::Internal, true));
     assert!(volume(&inside.mesh) < volume(&outside.mesh));
     // With a groove before the shoulder, an allowance and two starts to the left.
     let left = Thread { left: true, starts: 2, allowance: Allowance { radial: 0.15, axial: 0.1 }, ..thread("Tr 20x4") };
-    done(&part, Operation::ThreadFaces(ThreadFaces { groove: true, ..on_faces(face_at([10.0, 0.0, 30.0]), left) }));
+    done(&part, Operation::of(ThreadFaces { groove: true, ..on_faces(face_at([10.0, 0.0, 30.0]), left) }));
     // What does not fit is refused, with what would.
-    let wrong = refused(&part, Operation::ThreadFaces(on_faces(face_at([4.2, 0.0, 25.0]), thread("M6x1"))));
+    let wrong = refused(&part, Operation::of(on_faces(face_at([4.2, 0.0, 25.0]), thread("M6x1"))));
     assert!(wrong.to_string().contains("measures 8.4 mm") && wrong.to_string().contains("M10x1.5"), "{wrong}");
-    let flat = refused(&part, Operation::ThreadFaces(on_faces(face_at([15.0, 0.0, 8.0]), thread("M6x1"))));
+    let flat = refused(&part, Operation::of(on_faces(face_at([15.0, 0.0, 8.0]), thread("M6x1"))));
     assert!(flat.to_string().contains("no cylinder"), "{flat}");
     // A wide bore holds by less.
-    let loose = done(&pin(10.0, 4.6), Operation::ThreadFaces(on_faces(face_at([4.6, 0.0, 25.0]), thread("M10x1.5"))));
+    let loose = done(&pin(10.0, 4.6), Operation::of(on_faces(face_at([4.6, 0.0, 25.0]), thread("M10x1.5"))));
     assert!(loose.notices[0].text.contains("holds by"), "{:?}", loose.notices);
     // A narrow one is opened.
-    done(&pin(10.0, 3.9), Operation::ThreadFaces(on_faces(face_at([3.9, 0.0, 25.0]), thread("M10x1.5"))));
+    done(&pin(10.0, 3.9), Operation::of(on_faces(face_at([3.9, 0.0, 25.0]), thread("M10x1.5"))));
 }
 
 #[test]
@@ -375,19 +375,19 @@ fn studs_rings_and_caps_are_parts_of_their_own() {
         Stud { ring: Some(18.0), lid: Some(3.0), ..stud.clone() },
         Stud { thread: Thread { left: true, ..thread("G 1/2") }, ..stud.clone() },
     ] {
-        let made = Operation::Stud(s.clone()).apply(&part, &[], &quiet()).unwrap();
+        let made = Operation::of(s.clone()).apply(&part, &[], &quiet()).unwrap();
         is_sealed(&made.more[0]);
         assert_eq!(made.mesh.triangles().len(), part.triangles().len());
         let there = made.more[0].face_of().iter().any(|f| f.0 == made.threads[0].face);
         assert!(there && made.threads[0].made, "{s:?} {:?}", made.threads);
     }
-    let thin = refused(&part, Operation::Stud(Stud { ring: Some(10.2), ..stud }));
+    let thin = refused(&part, Operation::of(Stud { ring: Some(10.2), ..stud }));
     assert!(thin.to_string().contains("wider than M10x1.5"), "{thin}");
 }
 
 #[test]
 fn a_plug_gives_back_what_a_bore_took_and_a_rebore_changes_it_in_place() {
-    let plug = |mesh: &Mesh, at: [f64; 3]| done(mesh, Operation::Plug(Plug { wall: FacePick::At(at), beyond: false }));
+    let plug = |mesh: &Mesh, at: [f64; 3]| done(mesh, Operation::of(Plug { wall: FacePick::At(at), beyond: false }));
     let part = plate(60.0, 40.0, 12.0);
     let width = || Width::Diameter(6.0);
     let marked = ThreadedBore { thread: thread("M6x1"), threaded: None, lead_in: None, marked: true };
@@ -437,7 +437,7 @@ fn a_plug_gives_back_what_a_bore_took_and_a_rebore_changes_it_in_place() {
     );
     // Two walls on one axis are closed together on request.
     let both = done(&tube, Bore { along: Some([-1.0, 0.0, 0.0]), ..bore(&[[25.0, 0.0, 30.0]], plain(6.0)) });
-    let closed = done(&both.mesh, Operation::Plug(Plug { wall: FacePick::At([22.0, 3.0, 30.0]), beyond: true }));
+    let closed = done(&both.mesh, Operation::of(Plug { wall: FacePick::At([22.0, 3.0, 30.0]), beyond: true }));
     assert!((volume(&closed.mesh) - volume(&tube)).abs() < 0.008 * taken);
 
     let bored = done(&part, bore(&[[4.0, 0.0, 12.0]], plain(6.0)));
@@ -445,12 +445,12 @@ fn a_plug_gives_back_what_a_bore_took_and_a_rebore_changes_it_in_place() {
     for (mesh, depth) in [(&bored.mesh, 12.0), (&blind.mesh, 7.0)] {
         for diameter in [4.0, 9.0] {
             let wall = FacePick::At([7.0, 0.0, 9.0]);
-            let made = done(mesh, Operation::Rebore(Rebore { wall, diameter, chord: 0.005, least_wall: None }));
+            let made = done(mesh, Operation::of(Rebore { wall, diameter, chord: 0.005, least_wall: None }));
             let away = volume(&part) - volume(&made.mesh);
             assert!((away / (round(diameter * 0.5, 0.005) * depth) - 1.0).abs() < 1e-6, "{diameter} {depth}: {away}");
         }
     }
-    let outside = refused(&part, Operation::Plug(Plug { wall: FacePick::At([30.0, 0.0, 5.0]), beyond: false }));
+    let outside = refused(&part, Operation::of(Plug { wall: FacePick::At([30.0, 0.0, 5.0]), beyond: false }));
     assert!(outside.to_string().contains("round hollow"));
 }
 
@@ -473,7 +473,7 @@ fn pair(inside: Thread, outside: Thread, length: f64) -> ((Mesh, ThreadMark), (M
         marked: false,
         chord,
     };
-    let mut pin = Operation::Stud(stud).apply(&made.mesh, &[], &quiet()).unwrap();
+    let mut pin = Operation::of(stud).apply(&made.mesh, &[], &quiet()).unwrap();
     ((made.mesh, made.threads.remove(0)), (pin.more.remove(0), pin.threads.remove(0)))
 }
 
@@ -535,7 +535,7 @@ fn a_fit_tells_hands_pitches_and_where_a_pin_stops() {
         marked: false,
         chord: 0.01,
     };
-    let pin = Operation::Stud(stud).apply(&part, &[], &quiet()).unwrap();
+    let pin = Operation::of(stud).apply(&part, &[], &quiet()).unwrap();
     let report = fit((&blind.mesh, &blind.threads[0]), (&pin.more[0], &pin.threads[0]), &quiet()).unwrap();
     let stop = report.stops_at.unwrap();
     assert!(report.fits && (6.5..7.7).contains(&report.turns.unwrap()), "{report:?}");

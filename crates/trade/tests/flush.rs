@@ -37,9 +37,9 @@ fn a_body_that_lies_in_the_same_plane_is_taken_away_and_joined() {
             turned.map_points(|p| p.as_vec3().as_dvec3()).unwrap()
         };
         let (a, b) = (posed(&plate, Point::ZERO), posed(&leaf, shift));
-        let less = Operation::Difference(Difference { with: vec![2], keep: false, swap: false });
-        let common = Operation::Intersection(Intersection { with: vec![2], keep: false });
-        let both = Operation::Union(Union { with: vec![2] });
+        let less = Operation::of(Difference { with: vec![2], keep: false, swap: false });
+        let common = Operation::of(Intersection { with: vec![2], keep: false });
+        let both = Operation::of(Union { with: vec![2] });
         let [less, common, both] = [less, common, both].map(|step| volume(step, &a, &b));
         let told =
             format!("pose {pose}, {shift}: less {less:?}, common {common:?}, both {both:?} of {whole} and {part}");

@@ -36,7 +36,7 @@ fn a_bend_made_solid_can_be_sawn_anywhere() {
             let turn = DQuat::from_euler(EulerRot::XYZ, angles[0], angles[1], angles[2]);
             let posed = bend.clone().map_points(|p| if pose == 0 { p } else { turn * p * scale });
             let posed = posed.unwrap().map_points(|p| p.as_vec3().as_dvec3()).unwrap();
-            let [solid] = &apply(&posed, Operation::Plan(Plan::default()))[..] else { panic!("one part") };
+            let [solid] = &apply(&posed, Operation::of(Plan::default()))[..] else { panic!("one part") };
             let whole = sealed(solid).unwrap();
             let bounds = Aabb::of(solid.points().iter().copied());
             for cut in 0..4 {
@@ -44,7 +44,7 @@ fn a_bend_made_solid_can_be_sawn_anywhere() {
                 let normal = if cut < 2 { [Point::X, Point::Z][cut] } else { dice.point().normalize_or(Point::Y) };
                 let plane = Plane { at: at.to_array(), normal: normal.to_array(), face: None };
                 let saw = Saw { by: Cutter::Plane(plane), keep: Keep::Both, open: false, pegs: None };
-                let Ok(outcome) = Operation::Saw(saw).apply(solid, &[], &Progress::unwatched()) else { continue };
+                let Ok(outcome) = Operation::of(saw).apply(solid, &[], &Progress::unwatched()) else { continue };
                 let halves: Result<Vec<f64>, String> =
                     std::iter::once(&outcome.mesh).chain(&outcome.more).map(sealed).collect();
                 match halves {

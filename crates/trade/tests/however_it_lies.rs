@@ -72,7 +72,7 @@ fn twenty_unions_in_a_row_stay_fit_for_single_precision() {
         let body = |k: u64| Lie::somewhere(seed * 100 + k).part(&part(names[(seed + k) as usize % names.len()]));
         let mut whole = body(0);
         for k in 1..=20 {
-            let union = Operation::Union(Union { with: vec![2] });
+            let union = Operation::of(Union { with: vec![2] });
             whole = union.apply(&whole, &[body(k)], &quiet).unwrap_or_else(|e| panic!("{seed}, {k}: {e}")).mesh;
         }
         let figures = examine(&whole, &quiet).unwrap().figures;

@@ -22,7 +22,7 @@ fn apply(mesh: &Mesh, operation: Operation) -> Result<Outcome, TradeError> {
 
 fn join(parts: &[Mesh], reach: f64) -> Outcome {
     let with = (2..=parts.len() as u32).collect();
-    Operation::Join(Join { with, reach }).apply(&parts[0], &parts[1..], &Progress::unwatched()).unwrap()
+    Operation::of(Join { with, reach }).apply(&parts[0], &parts[1..], &Progress::unwatched()).unwrap()
 }
 
 fn refused(result: Result<Outcome, TradeError>) -> String {
@@ -35,7 +35,7 @@ fn refused(result: Result<Outcome, TradeError>) -> String {
 #[test]
 fn pulled_apart_and_joined_again_it_is_the_same_part() {
     let ring = demo::porthole_ring();
-    let apart = apply(&ring, Operation::PullApart(PullApart::default())).unwrap();
+    let apart = apply(&ring, Operation::of(PullApart::default())).unwrap();
     let parts: Vec<Mesh> = std::iter::once(apart.mesh).chain(apart.more).collect();
     assert_eq!(parts.len(), look(&ring).figures.shells);
     assert_eq!(parts.iter().map(|m| m.triangles().len()).sum::<usize>(), ring.triangles().len());
@@ -43,10 +43,10 @@ fn pulled_apart_and_joined_again_it_is_the_same_part() {
     let figures = look(&together.mesh).figures;
     assert_eq!(figures.state, PartState::Sealed, "{}", figures.reason);
     assert!(together.left.is_empty(), "{:?}", together.left);
-    let single = apply(&block(Point::ZERO, 1.0), Operation::PullApart(PullApart::default()));
+    let single = apply(&block(Point::ZERO, 1.0), Operation::of(PullApart::default()));
     assert!(matches!(single, Err(TradeError::NothingToDo { .. })));
-    let cube = apply(&block(Point::ZERO, 2.0), Operation::GroupFaces(GroupFaces::default())).unwrap().mesh;
-    let faces = apply(&cube, Operation::PullApart(PullApart { into: Pieces::Faces })).unwrap();
+    let cube = apply(&block(Point::ZERO, 2.0), Operation::of(GroupFaces::default())).unwrap().mesh;
+    let faces = apply(&cube, Operation::of(PullApart { into: Pieces::Faces })).unwrap();
     assert_eq!(faces.more.len() + 1, 6);
 }
 
@@ -61,7 +61,7 @@ fn joining_says_where_parts_do_not_meet() {
     let body = join(&[open(Point::ZERO), block(Point::splat(10.0), 1.0)], 0.5);
     assert!(body.left.iter().any(|l| l.contains("no naked edge")), "{:?}", body.left);
     let nobody = Join { with: vec![], reach: 0.1 };
-    assert!(refused(apply(&open(Point::ZERO), Operation::Join(nobody))).contains("choose the parts"));
+    assert!(refused(apply(&open(Point::ZERO), Operation::of(nobody))).contains("choose the parts"));
 }
 
 #[test]
@@ -88,17 +88,17 @@ fn shells_within_shells_have_their_roles_and_remedies() {
     assert_eq!(seen.figures.volume, Some(1000.0 - 8.0));
     assert!(seen.findings.iter().any(|f| f.kind == FindingKind::Void));
     let all = Drop { shells: vec![[0.0, 5.0, 5.0], [2.0, 3.0, 3.0]], ..Default::default() };
-    assert!(refused(apply(&part, Operation::Drop(all))).contains("whole part"));
+    assert!(refused(apply(&part, Operation::of(all))).contains("whole part"));
 }
 
 #[test]
 fn turning_twice_changes_nothing_and_turning_a_face_is_told() {
     let cowl = demo::vent_cowl();
-    let turn = |mesh: &Mesh, what| apply(mesh, Operation::Turn(Turn { what }));
+    let turn = |mesh: &Mesh, what| apply(mesh, Operation::of(Turn { what }));
     let once = turn(&cowl, TurnChoice::Part).unwrap().mesh;
     let twice = turn(&once, TurnChoice::Part).unwrap().mesh;
     assert!((0..cowl.triangles().len()).all(|t| (twice.area_vector(t) - cowl.area_vector(t)).length() < 1e-12));
-    let cube = apply(&block(Point::ZERO, 2.0), Operation::GroupFaces(GroupFaces::default())).unwrap().mesh;
+    let cube = apply(&block(Point::ZERO, 2.0), Operation::of(GroupFaces::default())).unwrap().mesh;
     let turned = turn(&cube, TurnChoice::Faces(vec![FacePick::At([1.0, 1.0, 2.0])])).unwrap();
     assert!(turned.left[0].contains("4 edges more"), "{:?}", turned.left);
     assert_eq!(look(&turned.mesh).figures.clashing_edges, 4);
@@ -115,7 +115,7 @@ fn faces_are_told_with_kind_area_and_radius_and_merging_keeps_them() {
     // A knob: a foot of radius 12, a neck of radius 5, a flat top.
     let profile = [(0.0, 0.0), (12.0, 0.0), (12.0, 4.0), (5.0, 4.0), (5.0, 20.0), (0.0, 20.0)];
     let knob = shapes::turned(&profile, 120);
-    let grouped = apply(&knob, Operation::GroupFaces(GroupFaces::default())).unwrap().mesh;
+    let grouped = apply(&knob, Operation::of(GroupFaces::default())).unwrap().mesh;
     let facts = face_facts(&grouped, Some(0.01), &Progress::unwatched()).unwrap();
     let mut radii: Vec<f64> = facts
         .iter()
@@ -129,7 +129,7 @@ fn faces_are_told_with_kind_area_and_radius_and_merging_keeps_them() {
     let total: f64 = facts.iter().map(|f| f.area).sum();
     assert!((total - look(&knob).figures.area).abs() < 1e-6 * total);
     let fewer = MergeFaces { faces: FaceChoice::All, tolerance: 0.05, simplify: true };
-    let merged = apply(&grouped, Operation::MergeFaces(fewer)).unwrap();
+    let merged = apply(&grouped, Operation::of(fewer)).unwrap();
     let after = look(&merged.mesh).figures;
     assert_eq!(after.state, PartState::Sealed, "{}", after.reason);
     assert!(after.triangles < knob.triangles().len() / 2 && merged.largest_move <= 0.05, "{}", after.triangles);
@@ -148,24 +148,24 @@ fn smoothing_takes_the_noise_off_a_ball_and_keeps_its_volume() {
     let rough =
         |m: &Mesh| m.points().iter().map(|p| (p.length() - 10.0).powi(2)).sum::<f64>() / m.points().len() as f64;
     let smooth = Smooth { what: SmoothChoice::All, strength: 0.5, passes: 20 };
-    let outcome = apply(&noisy, Operation::Smooth(smooth)).unwrap();
+    let outcome = apply(&noisy, Operation::of(smooth)).unwrap();
     assert!(rough(&outcome.mesh) < 0.45 * rough(&noisy), "{} of {}", rough(&outcome.mesh), rough(&noisy));
     let volume = |m: &Mesh| look(m).figures.volume.unwrap();
     assert!((volume(&outcome.mesh) / volume(&noisy) - 1.0).abs() < 0.005);
     // Under a brush nothing moves outside of it.
     let dab = Dab { near: [10.0, 0.0, 0.0], radius: 4.0 };
     let brush = Smooth { what: SmoothChoice::Brush(vec![dab]), strength: 1.0, passes: 5 };
-    let brushed = apply(&noisy, Operation::Smooth(brush)).unwrap().mesh;
+    let brushed = apply(&noisy, Operation::of(brush)).unwrap().mesh;
     for (p, q) in noisy.points().iter().zip(brushed.points()) {
         assert!(p == q || p.distance(Point::X * 10.0) < 4.0);
     }
     // Rims are held.
     let half = noisy.retain_triangles(|t| noisy.corners(t).iter().all(|p| p.z > -1.0));
     let rim: Vec<Point> = look(&half).rims.iter().map(|r| Point::from_array(r.pick.near)).collect();
-    let done = apply(&half, Operation::Smooth(Smooth::default())).unwrap().mesh;
+    let done = apply(&half, Operation::of(Smooth::default())).unwrap().mesh;
     assert_eq!(look(&done).rims.iter().map(|r| Point::from_array(r.pick.near)).collect::<Vec<_>>(), rim);
     let strong = Smooth { strength: 1.5, ..Default::default() };
-    assert!(refused(apply(&half, Operation::Smooth(strong))).contains("strength"));
+    assert!(refused(apply(&half, Operation::of(strong))).contains("strength"));
 }
 
 #[test]
@@ -178,7 +178,7 @@ fn a_soup_of_overlapping_open_and_turned_pieces_is_wrapped_within_the_deviation_
     assert_ne!(look(&soup).figures.state, PartState::Sealed);
     let step = Wrap { resolution: 0.5 };
     let foretold = foretell_wrap(&soup, 0.5);
-    let outcome = apply(&soup, Operation::Wrap(step)).unwrap();
+    let outcome = apply(&soup, Operation::of(step)).unwrap();
     let after = look(&outcome.mesh).figures;
     assert_eq!(after.state, PartState::Sealed, "{}", after.reason);
     // Two balls 9 apart lose a cap of height 3.5 each.
@@ -196,19 +196,19 @@ fn a_soup_of_overlapping_open_and_turned_pieces_is_wrapped_within_the_deviation_
     }
     let ratio = foretold.triangles as f64 / after.triangles as f64;
     assert!((0.5..3.0).contains(&ratio), "{} foretold, {} made", foretold.triangles, after.triangles);
-    assert!(refused(apply(&soup, Operation::Wrap(Wrap { resolution: f64::NAN }))).contains("resolution"));
-    assert!(refused(apply(&soup, Operation::Wrap(Wrap { resolution: 1e-4 }))).contains("finest"));
+    assert!(refused(apply(&soup, Operation::of(Wrap { resolution: f64::NAN }))).contains("resolution"));
+    assert!(refused(apply(&soup, Operation::of(Wrap { resolution: 1e-4 }))).contains("finest"));
 }
 
 #[test]
 fn a_plan_leaves_out_what_is_struck_out_and_tells_each_step() {
     let cowl = demo::vent_cowl();
-    let whole = apply(&cowl, Operation::Plan(Plan::default())).unwrap();
+    let whole = apply(&cowl, Operation::of(Plan::default())).unwrap();
     assert!(whole.plan.len() > 1 && whole.plan.iter().all(|s| !s.done.is_empty()), "{:?}", whole.plan);
     assert_eq!(whole.plan.last().map(|s| s.after.as_str()), Some("sealed"));
     // Without its last step it ends where the step before left it; without any there is nothing to do.
     let skip = vec![whole.plan.last().unwrap().stage];
-    let part = apply(&cowl, Operation::Plan(Plan { skip, ..Default::default() })).unwrap();
+    let part = apply(&cowl, Operation::of(Plan { skip, ..Default::default() })).unwrap();
     let struck = part.plan.iter().find(|s| s.stage == whole.plan.last().unwrap().stage).unwrap();
     assert!(struck.done.is_empty() && struck.left_out.is_none());
     assert_eq!(struck.after, whole.plan[whole.plan.len() - 2].after);
@@ -216,12 +216,12 @@ fn a_plan_leaves_out_what_is_struck_out_and_tells_each_step() {
     assert_eq!(part.plan.last().map(|s| s.stage), Some(PlanStage::FindInside));
     let stages = whole.plan.iter().map(|s| s.stage).chain([PlanStage::FindInside]);
     let all = Plan { skip: stages.collect(), ..Default::default() };
-    match apply(&cowl, Operation::Plan(all)) {
+    match apply(&cowl, Operation::of(all)) {
         Err(TradeError::NothingToDo { why }) => assert!(why.contains("struck out"), "{why}"),
         other => panic!("{other:?}"),
     }
     // A small fold is re-skinned by the plan; a bent tube that passes through itself widely gets its outer boundary.
-    let outcome = apply(&bent_tube(6.0), Operation::Plan(Plan::default())).unwrap();
+    let outcome = apply(&bent_tube(6.0), Operation::of(Plan::default())).unwrap();
     assert!(outcome.plan.iter().any(|s| s.stage == PlanStage::Untangle && !s.done.is_empty()), "{:?}", outcome.plan);
     assert_eq!(look(&outcome.mesh).figures.crossing_pairs, 0);
 }

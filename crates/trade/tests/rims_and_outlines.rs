@@ -55,7 +55,7 @@ fn a_split_rim_gets_a_flat_cover_on_each_side_of_the_chord() {
     // The chord from top of step to top of step: one flat half at 12, the other from the chord down to 6.
     let at = vec![[10.0, 0.0, 12.0], [-10.0, 0.0, 12.0]];
     let whole = CoverRuns { at: at.clone(), ..Default::default() };
-    let outcome = apply(&tub, Operation::CoverRuns(whole)).unwrap();
+    let outcome = apply(&tub, Operation::of(whole)).unwrap();
     assert_eq!(outcome.largest_move, 0.0);
     let after = look(&outcome.mesh);
     assert_eq!(after.figures.state, PartState::Sealed, "{}", after.figures.reason);
@@ -68,13 +68,13 @@ fn a_split_rim_gets_a_flat_cover_on_each_side_of_the_chord() {
         style: CoverStyle::Flat,
         ..Default::default()
     };
-    let half = apply(&tub, Operation::CoverRuns(flat.clone())).unwrap();
+    let half = apply(&tub, Operation::of(flat.clone())).unwrap();
     let area = look(&half.mesh).figures.area - look(&tub).figures.area;
     assert!((area / (PI * 50.0) - 1.0).abs() < 2e-3, "{area}");
     let rest = look(&half.mesh).rims;
     assert_eq!(rest.len(), 1, "the other half stays open");
     let other = CoverRuns { runs: RunChoice::Picked(vec![[0.0, -10.0, 6.0]]), ..flat };
-    assert!(refused(apply(&tub, Operation::CoverRuns(other))).0.contains("not flat"));
+    assert!(refused(apply(&tub, Operation::of(other))).0.contains("not flat"));
 }
 
 #[test]
@@ -86,17 +86,17 @@ fn a_rim_split_at_four_points_within_edges_is_closed_and_its_edges_divided_only_
         [10.0 * (a.cos() * (1.0 - t) + b.cos() * t), 10.0 * (a.sin() * (1.0 - t) + b.sin() * t), z]
     };
     let at = vec![on(3.5, 12.0), on(13.25, 12.0), on(23.5, 6.0), on(33.75, 6.0)];
-    let outcome = apply(&tub, Operation::CoverRuns(CoverRuns { at, ..Default::default() })).unwrap();
+    let outcome = apply(&tub, Operation::of(CoverRuns { at, ..Default::default() })).unwrap();
     let after = look(&outcome.mesh).figures;
     assert_eq!(after.state, PartState::Sealed, "{}", after.reason);
     for (at, why) in
         [(vec![[10.0, 0.0, 12.0]], "two points"), (vec![[10.0, 0.0, 12.0], [10.0, 0.0, 12.0]], "one place")]
     {
         let step = CoverRuns { at, ..Default::default() };
-        assert!(refused(apply(&tub, Operation::CoverRuns(step))).0.contains(why));
+        assert!(refused(apply(&tub, Operation::of(step))).0.contains(why));
     }
     let far = CoverRuns { at: vec![[10.0, 0.0, 12.0], [0.0, 0.0, 30.0]], ..Default::default() };
-    assert!(matches!(apply(&tub, Operation::CoverRuns(far)), Err(TradeError::NeedsNewPick { .. })));
+    assert!(matches!(apply(&tub, Operation::of(far)), Err(TradeError::NeedsNewPick { .. })));
 }
 
 fn run(from: [f64; 3], to: [f64; 3], through: [f64; 3]) -> BridgeSide {
@@ -116,7 +116,7 @@ fn two_runs_of_one_rim_are_bridged_flat_to_a_lid() {
         may_cross: false,
     };
     for shape in [BridgeShape::Flat, BridgeShape::Straight] {
-        let outcome = apply(&tray, Operation::Bridge(bridge(shape))).unwrap();
+        let outcome = apply(&tray, Operation::of(bridge(shape))).unwrap();
         assert!((volume(&outcome.mesh) - 1000.0).abs() < 1e-9, "{shape:?}");
     }
     // From the middle of one side on: the edge is divided there, and what the band leaves stays open.
@@ -126,18 +126,18 @@ fn two_runs_of_one_rim_are_bridged_flat_to_a_lid() {
         shape: BridgeShape::Flat,
         may_cross: false,
     };
-    let half = apply(&tray, Operation::Bridge(part)).unwrap().mesh;
+    let half = apply(&tray, Operation::of(part)).unwrap().mesh;
     let open = look(&half);
     assert!((open.rims.len(), open.figures.crowded_edges) == (1, 0) && (open.rims[0].length - 40.0).abs() < 1e-9);
     let same = Bridge { to: bridge(BridgeShape::Flat).from, ..bridge(BridgeShape::Flat) };
-    assert!(refused(apply(&tray, Operation::Bridge(same))).0.contains("overlap"));
+    assert!(refused(apply(&tray, Operation::of(same))).0.contains("overlap"));
     let slanted = Bridge {
         from: run([0.0, 0.0, 5.0], [20.0, 0.0, 5.0], [7.0, 0.0, 5.0]),
         to: BridgeSide::Rim(open.rims[0].pick.clone()),
         shape: BridgeShape::Flat,
         may_cross: false,
     };
-    assert!(refused(apply(&tray, Operation::Bridge(slanted))).0.contains("two whole rims or two runs"));
+    assert!(refused(apply(&tray, Operation::of(slanted))).0.contains("two whole rims or two runs"));
 }
 
 #[test]
@@ -155,7 +155,7 @@ fn a_tangent_band_restores_the_missing_stretch_of_a_torus() {
     let with = |shape| {
         let side = |r: &RimFacts| BridgeSide::Rim(r.pick.clone());
         let bridge = Bridge { from: side(&rims[0]), to: side(&rims[1]), shape, may_cross: false };
-        volume(&apply(&open, Operation::Bridge(bridge)).unwrap().mesh)
+        volume(&apply(&open, Operation::of(bridge)).unwrap().mesh)
     };
     let (straight, tangent) = (with(BridgeShape::Straight), with(BridgeShape::Tangent));
     assert!((tangent / exact - 1.0).abs() < 0.005, "{tangent} instead of {exact}");
@@ -182,28 +182,28 @@ fn one_cover_over_a_rim_and_its_islands_leaves_none_of_them_open() {
         Mesh::with_one_face(points, triangles).unwrap()
     };
     let parts = [tube(0.0, 0.0, 20.0, 90, false), tube(-7.0, 1.0, 3.0, 24, true), tube(8.0, -2.0, 4.0, 30, true)];
-    let join = Operation::Join(Join { with: vec![2, 3], reach: 0.0 });
+    let join = Operation::of(Join { with: vec![2, 3], reach: 0.0 });
     let all = join.apply(&parts[0], &parts[1..], &Progress::unwatched()).unwrap().mesh;
     let bottom = CoverRim { style: CoverStyle::Flat, ..Default::default() };
-    let cup = apply(&all, Operation::CoverRim(bottom)).unwrap().mesh;
+    let cup = apply(&all, Operation::of(bottom)).unwrap().mesh;
     let rims = look(&cup).rims;
     assert_eq!(rims.len(), 3, "the wavy ones");
     for style in [CoverStyle::Taut, CoverStyle::Domed] {
         let picks = RimChoice::Picked(rims.iter().map(|r| r.pick.clone()).collect());
         let step = CoverRim { rims: picks, style, as_one: true, ..Default::default() };
-        let closed = apply(&cup, Operation::CoverRim(step)).unwrap().mesh;
+        let closed = apply(&cup, Operation::of(step)).unwrap().mesh;
         let figures = look(&closed).figures;
         assert_eq!((figures.naked_edges, figures.crowded_edges, figures.shells), (0, 0, 1), "{style:?}");
     }
     let all = CoverRim { as_one: true, ..Default::default() };
-    assert!(refused(apply(&cup, Operation::CoverRim(all))).0.contains("pick the rims"));
+    assert!(refused(apply(&cup, Operation::of(all))).0.contains("pick the rims"));
 }
 
 #[test]
 fn outlines_become_flat_faces() {
     let solid = block(Point::ZERO, 10.0);
     let fill = |mesh: &Mesh, outline: Outline, untie: bool| {
-        apply(mesh, Operation::FillOutline(FillOutline { outline, untie, may_cross: false }))
+        apply(mesh, Operation::of(FillOutline { outline, untie, may_cross: false }))
     };
     // The silhouette along a diagonal of a cube is a regular hexagon of area √3 · a².
     let along = Outline::Silhouette { along: [1.0, 1.0, 1.0], at: [0.0, 0.0, -5.0] };
@@ -232,11 +232,7 @@ fn picked_edges_fill_their_own_loop_or_say_where_it_is_open() {
     let fill = |picks: &[[f64; 3]]| {
         apply(
             &tray,
-            Operation::FillOutline(FillOutline {
-                outline: Outline::Edges(picks.to_vec()),
-                untie: false,
-                may_cross: false,
-            }),
+            Operation::of(FillOutline { outline: Outline::Edges(picks.to_vec()), untie: false, may_cross: false }),
         )
     };
     assert!((volume(&fill(&sides).unwrap().mesh) - 1000.0).abs() < 1e-9);
@@ -246,10 +242,9 @@ fn picked_edges_fill_their_own_loop_or_say_where_it_is_open() {
     assert!(matches!(fill(&[[10.0, 5.0, 5.0]]), Err(TradeError::NeedsNewPick { .. })));
     // Round a shaft an edge of its border brings the whole circle; filled where faces meet, it is a sheet of its own.
     let shaft = shapes::turned(&[(0.0, 0.0), (4.0, 0.0), (4.0, 9.0), (0.0, 9.0)], 90);
-    let grouped = apply(&shaft, Operation::GroupFaces(GroupFaces::default())).unwrap().mesh;
+    let grouped = apply(&shaft, Operation::of(GroupFaces::default())).unwrap().mesh;
     let picks = Outline::Edges(vec![[4.0, 0.0, 9.0]]);
-    let lid = apply(&grouped, Operation::FillOutline(FillOutline { outline: picks, untie: false, may_cross: false }))
-        .unwrap();
+    let lid = apply(&grouped, Operation::of(FillOutline { outline: picks, untie: false, may_cross: false })).unwrap();
     assert_eq!(lid.mesh, grouped);
     assert!((look(&lid.more[0]).figures.area / (PI * 16.0) - 1.0).abs() < 2e-3);
 }
@@ -257,12 +252,12 @@ fn picked_edges_fill_their_own_loop_or_say_where_it_is_open() {
 #[test]
 fn an_outline_that_crosses_itself_is_refused_at_the_crossing_and_can_be_untied() {
     // The section of two boxes that overlap: their outlines cross at two points.
-    let join = Operation::Join(Join { with: vec![2], reach: 0.0 });
+    let join = Operation::of(Join { with: vec![2], reach: 0.0 });
     let two = join.apply(&block(Point::ZERO, 4.0), &[block(Point::new(2.0, 2.0, 0.0), 4.0)], &Progress::unwatched());
     let two = two.unwrap().mesh;
     let fill = |untie| {
         let outline = Outline::Section { at: [0.0, 0.0, 1.0], normal: [0.0, 0.0, 1.0] };
-        apply(&two, Operation::FillOutline(FillOutline { outline, untie, may_cross: false }))
+        apply(&two, Operation::of(FillOutline { outline, untie, may_cross: false }))
     };
     let (why, places) = refused(fill(false));
     assert!(why.contains("untie"), "{why}");
@@ -295,7 +290,7 @@ proptest! {
             at(k.floor() as usize).lerp(at(k.floor() as usize + 1), k.fract()).to_array()
         });
         let step = CoverRuns { at: split.collect(), ..Default::default() };
-        let outcome = apply(&tent, Operation::CoverRuns(step)).unwrap();
+        let outcome = apply(&tent, Operation::of(step)).unwrap();
         let figures = look(&outcome.mesh).figures;
         prop_assert_eq!((figures.naked_edges, figures.crowded_edges, outcome.largest_move), (0, 0, 0.0));
         prop_assert!(tent.points().iter().all(|p| outcome.mesh.points().contains(p)));

@@ -21,15 +21,15 @@ fn apply(mesh: &Mesh, operation: Operation) -> Result<Outcome, TradeError> {
 }
 
 fn close(reach: f64) -> Operation {
-    Operation::CloseGaps(CloseGaps { reach, leave: vec![] })
+    Operation::of(CloseGaps { reach, leave: vec![] })
 }
 
 fn cover(style: CoverStyle) -> Operation {
-    Operation::CoverRim(CoverRim { rims: RimChoice::All, style, ..Default::default() })
+    Operation::of(CoverRim { rims: RimChoice::All, style, ..Default::default() })
 }
 
 fn plan() -> Operation {
-    Operation::Plan(Plan::default())
+    Operation::of(Plan::default())
 }
 
 fn volume(mesh: &Mesh) -> f64 {
@@ -60,7 +60,7 @@ fn new_surface_that_would_pass_through_the_part_is_refused_with_the_place_unless
     let rims = look(&mesh).rims;
     let at = |x: f64| rims.iter().find(|r| (r.centre[0] - x).abs() < 1e-9).unwrap().pick.clone();
     let picked = |x: f64, may_cross| {
-        Operation::CoverRim(CoverRim {
+        Operation::of(CoverRim {
             rims: RimChoice::Picked(vec![at(x)]),
             style: CoverStyle::Flat,
             may_cross,
@@ -97,7 +97,7 @@ fn a_reach_too_small_closes_what_it_can_and_tells_what_the_rest_needs() {
 fn gaps_left_out_stay_as_they_are_and_the_others_close() {
     let ring = demo::porthole_ring();
     let before = look(&ring);
-    let close = |leave| apply(&ring, Operation::CloseGaps(CloseGaps { reach: 0.1, leave }));
+    let close = |leave| apply(&ring, Operation::of(CloseGaps { reach: 0.1, leave }));
     let outcome = close(vec![before.gaps[1].pick.clone()]).unwrap();
     let after = look(&outcome.mesh);
     assert_eq!((after.gaps.len(), outcome.left.len()), (1, 0));
@@ -117,7 +117,7 @@ fn a_domed_cover_continues_a_ball_and_its_height_can_be_asked_for() {
     let open = ball.retain_triangles(|t| ball.corners(t).iter().any(|p| p.z < 35.0));
     let step = |height| {
         let step = CoverRim { rims: RimChoice::All, style: CoverStyle::Domed, height, ..Default::default() };
-        apply(&open, Operation::CoverRim(step)).unwrap().mesh
+        apply(&open, Operation::of(step)).unwrap().mesh
     };
     let natural = step(None);
     assert!((volume(&natural) / theory - 1.0).abs() < 0.002, "{} against {theory}", volume(&natural));
@@ -138,7 +138,7 @@ fn a_domed_cover_of_a_long_rim_continues_a_ball_of_slender_triangles() {
         let profile: Vec<(f64, f64)> = std::iter::once((0.0, -50.0)).chain(arc.into_iter().skip(1)).collect();
         let open = nimbet_kernel::shapes::turned(&profile, segments);
         let step = CoverRim { rims: RimChoice::All, style: CoverStyle::Domed, ..Default::default() };
-        let closed = apply(&open, Operation::CoverRim(step)).unwrap().mesh;
+        let closed = apply(&open, Operation::of(step)).unwrap().mesh;
         assert_eq!(look(&closed).figures.state, PartState::Sealed, "{:?}", look(&closed).tangles);
         let off = closed.points().iter().map(|p| (p.length() - 50.0).abs()).fold(0.0, f64::max);
         assert!(off < 0.5, "within 1 % of the radius, is off by {off} with {segments}");
@@ -156,17 +156,14 @@ fn the_vent_cowl_is_covered_flat_below_and_taut_above() {
     assert_eq!(after.figures.state, PartState::Sealed, "{}", after.figures.reason);
     assert_eq!(both.largest_move, 0.0);
     let pick = RimPick { near: [42.0, 0.0, 0.0], length: 42.0 * TAU };
-    let gone = Operation::CoverRim(CoverRim {
-        rims: RimChoice::Picked(vec![pick]),
-        style: CoverStyle::Flat,
-        ..Default::default()
-    });
+    let gone =
+        Operation::of(CoverRim { rims: RimChoice::Picked(vec![pick]), style: CoverStyle::Flat, ..Default::default() });
     assert!(matches!(apply(&both.mesh, gone), Err(TradeError::NeedsNewPick { .. })));
 }
 
 #[test]
 fn the_mooring_buoy_turns_its_void_and_weighs_what_theory_says() {
-    let outcome = apply(&demo::mooring_buoy(), Operation::TurnOutward(TurnOutward {})).unwrap();
+    let outcome = apply(&demo::mooring_buoy(), Operation::of(TurnOutward {})).unwrap();
     let v = volume(&outcome.mesh);
     // Two half ellipsoids outside less two inside; 80 × 40 facets lose about 0.4 %.
     let pear = |wall: f64| TAU / 3.0 * (70.0 - wall).powi(2) * (70.0 - wall + 110.0 - wall);
@@ -191,7 +188,7 @@ fn a_flat_cover_of_a_rim_that_is_not_flat_is_refused_with_the_place() {
     let cowl = demo::vent_cowl();
     let wavy = look(&cowl).rims.into_iter().find(|r| !r.flat).unwrap();
     let step = CoverRim { rims: RimChoice::Picked(vec![wavy.pick]), style: CoverStyle::Flat, ..Default::default() };
-    let Err(TradeError::Refused { why, places }) = apply(&cowl, Operation::CoverRim(step)) else { panic!() };
+    let Err(TradeError::Refused { why, places }) = apply(&cowl, Operation::of(step)) else { panic!() };
     assert!(why.contains("taut"), "{why}");
     assert_eq!(places[0].to_array(), wavy.centre);
 }
@@ -212,7 +209,7 @@ fn a_taut_cover_of_a_saddle_is_within_a_hundredth_of_the_least_area() {
     let band = weld(&soup);
     let inner = look(&band).rims.into_iter().find(|r| r.length < 7.0).unwrap();
     let step = CoverRim { rims: RimChoice::Picked(vec![inner.pick]), style: CoverStyle::Taut, ..Default::default() };
-    let outcome = apply(&band, Operation::CoverRim(step)).unwrap();
+    let outcome = apply(&band, Operation::of(step)).unwrap();
     let added = look(&outcome.mesh).figures.area - look(&band).figures.area;
     // Area of the graph: ∫∫ √(1 + 4·0.15²·r²) r dr da = TAU/(12·q)((1 + 4q)^1.5 − 1) with q = 0.15².
     let q: f64 = 0.15 * 0.15;
@@ -234,10 +231,10 @@ fn missing_triangles_are_put_back_and_nothing_moves_however_slender_they_were() 
 fn windings_agree_after_the_step_and_a_twisted_band_is_refused() {
     let mut block = block(Point::ZERO, 4.0);
     block.reverse_triangles(|t| t % 5 == 0);
-    let outcome = apply(&block, Operation::AgreeWindings(AgreeWindings {})).unwrap();
+    let outcome = apply(&block, Operation::of(AgreeWindings {})).unwrap();
     assert_eq!(volume(&outcome.mesh), 64.0);
     assert!(matches!(
-        apply(&moebius_band(), Operation::AgreeWindings(AgreeWindings {})),
+        apply(&moebius_band(), Operation::of(AgreeWindings {})),
         Err(TradeError::Refused { places, .. }) if places.len() == 1
     ));
 }
@@ -254,14 +251,14 @@ fn nested_shells_turn_by_parity() {
             soup.extend(corners(&shell));
         }
         let mesh = weld(&soup);
-        let mesh = apply(&mesh, Operation::TurnOutward(TurnOutward {})).map_or(mesh, |o| o.mesh);
+        let mesh = apply(&mesh, Operation::of(TurnOutward {})).map_or(mesh, |o| o.mesh);
         assert_eq!(volume(&mesh), 27_000.0 - 8_000.0 + 1_000.0);
     }
 }
 
 #[test]
 fn dropping_a_needle_between_two_triangles_opens_nothing() {
-    let outcome = apply(&needle_block(), Operation::Drop(Drop { degenerate: true, ..Default::default() })).unwrap();
+    let outcome = apply(&needle_block(), Operation::of(Drop { degenerate: true, ..Default::default() })).unwrap();
     let after = look(&outcome.mesh);
     assert_eq!((after.figures.state, after.figures.degenerate), (PartState::Sealed, 0));
     assert_eq!(after.figures.volume, Some(64.0));
@@ -273,9 +270,9 @@ fn steps_with_senseless_parameters_are_refused() {
     for reach in [0.0, -1.0, f64::NAN, f64::INFINITY] {
         assert!(matches!(apply(&ring, close(reach)), Err(TradeError::Refused { .. })));
     }
-    assert!(matches!(apply(&ring, Operation::Drop(Drop::default())), Err(TradeError::Refused { .. })));
+    assert!(matches!(apply(&ring, Operation::of(Drop::default())), Err(TradeError::Refused { .. })));
     let below = Drop { specks_below: Some(f64::NAN), ..Default::default() };
-    assert!(matches!(apply(&ring, Operation::Drop(below)), Err(TradeError::Refused { .. })));
+    assert!(matches!(apply(&ring, Operation::of(below)), Err(TradeError::Refused { .. })));
 }
 
 #[test]
@@ -356,10 +353,10 @@ fn patches_lifted_out_of_a_torus_are_skinned_again_to_nearly_its_volume() {
     // On the outer side, on top, and on the inner side, where the surface is a saddle.
     let dabs = vec![dab(40.0, 0.0, 0.0, 6.0), dab(-30.0, 0.0, 10.0, 5.0), dab(0.0, 20.0, 0.0, 5.0)];
     let what = LiftChoice::Brush(dabs);
-    let open = apply(&torus, Operation::LiftOut(LiftOut { what: what.clone(), rings: 0 })).unwrap();
+    let open = apply(&torus, Operation::of(LiftOut { what: what.clone(), rings: 0 })).unwrap();
     let seen = look(&open.mesh);
     assert_eq!((seen.rims.len(), seen.figures.touch_points), (3, 0));
-    let outcome = apply(&torus, Operation::ReSkin(ReSkin { what, rings: 1, may_cross: false })).unwrap();
+    let outcome = apply(&torus, Operation::of(ReSkin { what, rings: 1, may_cross: false })).unwrap();
     assert!((volume(&outcome.mesh) / theory - 1.0).abs() < 0.005, "{} against {theory}", volume(&outcome.mesh));
     // Every point of the new skin lies near the torus.
     let off = |p: &Point| ((p.truncate().length() - 30.0).hypot(p.z) - 10.0).abs();
@@ -376,7 +373,7 @@ fn lifting_out_takes_faces_leaves_other_rims_alone_and_refuses_to_take_all() {
     let faces: Vec<FaceId> = face.collect();
     let mesh = Mesh::new(points, triangles, faces).unwrap();
     let lift = |mesh: &Mesh, at| {
-        apply(mesh, Operation::LiftOut(LiftOut { what: LiftChoice::Faces(vec![FacePick::At(at)]), rings: 0 }))
+        apply(mesh, Operation::of(LiftOut { what: LiftChoice::Faces(vec![FacePick::At(at)]), rings: 0 }))
     };
     let open = lift(&mesh, [2.0, 1.0, 4.0]).unwrap().mesh;
     assert_eq!(look(&open).rims[0].edges, 4);
@@ -385,10 +382,10 @@ fn lifting_out_takes_faces_leaves_other_rims_alone_and_refuses_to_take_all() {
     // A torn ball: the rim that was there before is not covered.
     let ball = nimbet_kernel::shapes::ball(10.0, 24).retain_triangles(|t| t > 40);
     let what = LiftChoice::Brush(vec![Dab { near: [10.0, 0.0, 0.0], radius: 3.0 }]);
-    let outcome = apply(&ball, Operation::ReSkin(ReSkin { what, rings: 0, may_cross: false })).unwrap();
+    let outcome = apply(&ball, Operation::of(ReSkin { what, rings: 0, may_cross: false })).unwrap();
     assert_eq!(look(&outcome.mesh).rims.len(), look(&ball).rims.len());
     let none = LiftOut { what: LiftChoice::Tangles, rings: 0 };
-    assert!(matches!(apply(&ball, Operation::LiftOut(none)), Err(TradeError::NothingToDo { .. })));
+    assert!(matches!(apply(&ball, Operation::of(none)), Err(TradeError::NothingToDo { .. })));
 }
 
 #[test]
@@ -424,9 +421,7 @@ fn two_halves_of_a_cylinder_are_bridged_to_a_solid_whichever_way_they_face() {
     let rims = look(&cut).rims;
     let side = || BridgeSide::Rim(rims[0].pick.clone());
     let same = Bridge { from: side(), to: side(), shape: BridgeShape::Straight, may_cross: false };
-    assert!(
-        matches!(apply(&cut, Operation::Bridge(same)), Err(TradeError::Refused { places, .. }) if places.len() == 1)
-    );
+    assert!(matches!(apply(&cut, Operation::of(same)), Err(TradeError::Refused { places, .. }) if places.len() == 1));
 }
 
 proptest! {
@@ -499,7 +494,7 @@ proptest! {
         prop_assume!(lower.len() == 1);
         let before = look(&cup).figures;
         let step = CoverRim { rims: RimChoice::Picked(vec![lower[0].pick.clone()]), style: CoverStyle::Taut, ..Default::default() };
-        let outcome = apply(&cup, Operation::CoverRim(step)).unwrap();
+        let outcome = apply(&cup, Operation::of(step)).unwrap();
         let after = look(&outcome.mesh).figures;
         prop_assert_eq!(after.naked_edges, before.naked_edges - n);
         prop_assert_eq!(after.clashing_edges + after.crowded_edges, 0);

@@ -32,16 +32,16 @@ fn cube(at: f64, size: f64) -> Mesh {
 }
 
 fn union() -> Operation {
-    Operation::Union(Union { with: vec![2] })
+    Operation::of(Union { with: vec![2] })
 }
 
 fn difference(keep: bool, swap: bool) -> Operation {
-    Operation::Difference(Difference { with: vec![2], keep, swap })
+    Operation::of(Difference { with: vec![2], keep, swap })
 }
 
 fn body(body: BodyShape) -> Result<Mesh, TradeError> {
     let step = AddBody { body, at: [3.0, 2.0, 1.0], chord: 0.01 };
-    apply(Operation::AddBody(step), &cube(0.0, 1.0), &[]).map(|mut o| o.more.remove(0))
+    apply(Operation::of(step), &cube(0.0, 1.0), &[]).map(|mut o| o.more.remove(0))
 }
 
 #[test]
@@ -54,7 +54,7 @@ fn union_difference_and_intersection_of_two_cubes() {
     let swapped = apply(difference(true, true), &a, std::slice::from_ref(&b)).unwrap();
     assert_eq!(swapped.more, vec![a.clone()], "what was taken away stays as a part of its own");
     assert!(cut.done[0].contains("took 8 mm³ away"), "{:?}", cut.done);
-    let both = Operation::Intersection(Intersection { with: vec![2], keep: false });
+    let both = Operation::of(Intersection { with: vec![2], keep: false });
     near(sealed(&apply(both, &a, std::slice::from_ref(&b)).unwrap().mesh), 8.0, 1e-9);
     let small = cube(1.0, 1.0);
     let void = apply(difference(false, false), &a, std::slice::from_ref(&small)).unwrap();
@@ -79,7 +79,7 @@ fn parts_that_do_not_meet_and_parts_that_are_no_solids_are_told() {
     let mut inside_out = cube(2.0, 4.0);
     inside_out.reverse_triangles(|_| true);
     assert!(apply(union(), &a, &[inside_out]).unwrap_err().to_string().contains("inside out"));
-    assert!(apply(Operation::Union(Union { with: vec![] }), &a, &[]).is_err());
+    assert!(apply(Operation::of(Union { with: vec![] }), &a, &[]).is_err());
 }
 
 #[test]
@@ -89,13 +89,13 @@ fn faces_keep_their_numbers_and_cut_faces_are_new() {
         at: [0.0; 3],
         chord: 0.01,
     };
-    let a = apply(Operation::AddBody(step), &cube(0.0, 1.0), &[]).unwrap().more.remove(0);
+    let a = apply(Operation::of(step), &cube(0.0, 1.0), &[]).unwrap().more.remove(0);
     let drum = AddBody {
         body: BodyShape::Drum { diameter: 4.0, top: None, height: 30.0, bore: 0.0 },
         at: [0.0, 0.0, -15.0],
         chord: 0.01,
     };
-    let drum = apply(Operation::AddBody(drum), &a, &[]).unwrap().more.remove(0);
+    let drum = apply(Operation::of(drum), &a, &[]).unwrap().more.remove(0);
     let bored = apply(difference(false, false), &a, &[drum]).unwrap().mesh;
     near(sealed(&bored), 1000.0 - PI * 4.0 * 10.0, 1e-3);
     let mut faces: Vec<u32> = bored.face_of().iter().map(|f| f.0).collect();
@@ -135,7 +135,7 @@ fn sawn_halves_add_up_and_pegs_fit_their_sockets() {
     let part = ball(20.0, 30);
     let whole = sealed(&part);
     let by = Cutter::Plane(Plane { at: [0.0, 0.0, 3.0], normal: [0.2, 0.1, 1.0], face: None });
-    let saw = |pegs, keep, open| Operation::Saw(Saw { by: by.clone(), keep, open, pegs });
+    let saw = |pegs, keep, open| Operation::of(Saw { by: by.clone(), keep, open, pegs });
     let halves = apply(saw(None, Keep::Both, false), &part, &[]).unwrap();
     // Positions are rounded to a grid of some nanometres.
     near(sealed(&halves.mesh) + sealed(&halves.more[0]), whole, 1e-7);
@@ -148,7 +148,7 @@ fn sawn_halves_add_up_and_pegs_fit_their_sockets() {
     let disc = |r: f64| 0.5 * n * r * r * (2.0 * PI / n).sin();
     near(back - sealed(&halves.mesh), 2.0 * disc(2.0) * 5.0, 1e-5);
     near(sealed(&halves.more[0]) - front, 2.0 * disc(2.2) * 5.2, 1e-5);
-    let both = Operation::Intersection(Intersection { with: vec![2], keep: false });
+    let both = Operation::of(Intersection { with: vec![2], keep: false });
     match apply(both, &pegged.mesh, &pegged.more[..1]) {
         // Both sides of the cut are rounded to nanometres on their own.
         Ok(common) => assert!(look(&common.mesh).figures.volume.is_none_or(|v| v < 1e-3), "the halves overlap"),
@@ -158,24 +158,24 @@ fn sawn_halves_add_up_and_pegs_fit_their_sockets() {
     assert!(apply(saw(Some(fat), Keep::Both, false), &part, &[]).unwrap_err().to_string().contains("no room"));
     let far = Cutter::Plane(Plane { at: [0.0, 0.0, 90.0], normal: [0.0, 0.0, 1.0], face: None });
     let beside = Saw { by: far, keep: Keep::Both, open: false, pegs: None };
-    assert!(matches!(apply(Operation::Saw(beside), &part, &[]), Err(TradeError::NothingToDo { .. })));
+    assert!(matches!(apply(Operation::of(beside), &part, &[]), Err(TradeError::NothingToDo { .. })));
 }
 
 #[test]
 fn shells_that_overlap_are_untangled_and_a_clean_part_is_left_alone() {
     let two = apply(
-        Operation::Join(nimbet_trade::seal::Join { with: vec![2], reach: 0.0 }),
+        Operation::of(nimbet_trade::seal::Join { with: vec![2], reach: 0.0 }),
         &cube(0.0, 4.0),
         &[block(Point::new(1.1, 1.2, 1.3), Point::splat(4.0))],
     );
     let two = two.unwrap().mesh;
     assert_eq!(look(&two).figures.state, PartState::Tangled);
-    let one = apply(Operation::Untangle(Untangle::default()), &two, &[]).unwrap().mesh;
+    let one = apply(Operation::of(Untangle::default()), &two, &[]).unwrap().mesh;
     near(sealed(&one), 128.0 - 2.9 * 2.8 * 2.7, 1e-7);
-    assert!(matches!(apply(Operation::Untangle(Untangle::default()), &one, &[]), Err(TradeError::NothingToDo { .. })));
-    let twice = apply(Operation::Untangle(Untangle { level: Some(2) }), &two, &[]).unwrap().mesh;
+    assert!(matches!(apply(Operation::of(Untangle::default()), &one, &[]), Err(TradeError::NothingToDo { .. })));
+    let twice = apply(Operation::of(Untangle { level: Some(2) }), &two, &[]).unwrap().mesh;
     near(sealed(&twice), 2.9 * 2.8 * 2.7, 1e-7);
-    assert!(apply(Operation::Untangle(Untangle { level: Some(0) }), &two, &[]).is_err());
+    assert!(apply(Operation::of(Untangle { level: Some(0) }), &two, &[]).is_err());
 }
 
 #[test]
@@ -183,7 +183,7 @@ fn the_half_fairlead_is_mirrored_and_joined_to_a_solid() {
     let half = demo::half_fairlead();
     let rim = &look(&half).rims[0];
     let across = |at| Plane { at: [at, 0.0, 0.0], normal: [1.0, 0.0, 0.0], face: None };
-    let mirror = |at, join| Operation::Mirror(Mirror { across: across(at), join, reach: 0.0 });
+    let mirror = |at, join| Operation::of(Mirror { across: across(at), join, reach: 0.0 });
     let whole = apply(mirror(rim.centre[0], true), &half, &[]).unwrap().mesh;
     sealed(&whole);
     assert_eq!(whole.triangles().len(), 2 * half.triangles().len());
@@ -204,19 +204,19 @@ fn parts_are_placed_and_repeated() {
         to_bench: true,
         ..Default::default()
     };
-    let placed = apply(Operation::Place(step), &part, &[]).unwrap().mesh;
+    let placed = apply(Operation::of(step), &part, &[]).unwrap().mesh;
     near(sealed(&placed), 64.0, 1e-9);
     let size = look(&placed).figures.size;
     assert!((size[0] - 4.0).abs() < 1e-9 && (size[1] - 8.0).abs() < 1e-9, "{size:?}");
     let low = placed.points().iter().map(|p| p.z).fold(f64::INFINITY, f64::min);
     assert!(low.abs() < 1e-12);
-    assert!(matches!(apply(Operation::Place(Place::default()), &part, &[]), Err(TradeError::NothingToDo { .. })));
+    assert!(matches!(apply(Operation::of(Place::default()), &part, &[]), Err(TradeError::NothingToDo { .. })));
 
-    let row = |join| Operation::Repeat(Repeat { copies: Copies::Row { step: [3.0, 0.0, 0.0], count: 5 }, join });
+    let row = |join| Operation::of(Repeat { copies: Copies::Row { step: [3.0, 0.0, 0.0], count: 5 }, join });
     assert_eq!(apply(row(false), &part, &[]).unwrap().more.len(), 4);
     near(sealed(&apply(row(true), &part, &[]).unwrap().mesh), 16.0 * 2.0, 1e-9);
     let ring = Repeat { copies: Copies::Ring { axis: Axis::Z, through: [0.0; 3], count: 6 }, join: true };
-    let united = sealed(&apply(Operation::Repeat(ring), &part, &[]).unwrap().mesh);
+    let united = sealed(&apply(Operation::of(ring), &part, &[]).unwrap().mesh);
     assert!(united > 24.0 && united < 48.0, "{united}");
 }
 
@@ -224,7 +224,7 @@ fn parts_are_placed_and_repeated() {
 fn bodies_that_only_touch_are_braced_and_the_finding_says_so() {
     let two = |at: [f64; 3]| {
         let other = block(Point::from_array(at), Point::splat(4.0));
-        apply(Operation::Union(Union { with: vec![2] }), &block(Point::ZERO, Point::splat(4.0)), &[other]).unwrap().mesh
+        apply(Operation::of(Union { with: vec![2] }), &block(Point::ZERO, Point::splat(4.0)), &[other]).unwrap().mesh
     };
     // Along an edge, and at a corner.
     for (at, volume) in [([4.0, 4.0, 0.0], 128.0), ([4.0, 4.0, 4.0], 128.0)] {
@@ -234,7 +234,7 @@ fn bodies_that_only_touch_are_braced_and_the_finding_says_so() {
             .findings
             .iter()
             .flat_map(|f| f.remedies.iter().map(|r| &r.operation))
-            .filter(|o| matches!(o, Operation::Brace(_)))
+            .filter(|o| o.tool::<Brace>().is_some())
             .collect();
         let remedy = remedies.first().unwrap_or_else(|| panic!("{:?}", before.findings));
         let braced = apply((*remedy).clone(), &touching, &[]).unwrap().mesh;
@@ -242,7 +242,7 @@ fn bodies_that_only_touch_are_braced_and_the_finding_says_so() {
         assert_eq!((seen.state, seen.shells, seen.touch_points), (PartState::Sealed, 1, 0), "{}", seen.reason);
         assert!(seen.volume.unwrap() > volume);
     }
-    let nothing = apply(Operation::Brace(Brace { radius: 1.0 }), &block(Point::ZERO, Point::ONE), &[]);
+    let nothing = apply(Operation::of(Brace { radius: 1.0 }), &block(Point::ZERO, Point::ONE), &[]);
     assert!(matches!(nothing, Err(TradeError::NothingToDo { .. })));
 }
 
@@ -254,7 +254,7 @@ fn cut_faces_tell_which_part_cut_them() {
         block(Point::new(-1.0, 8.0, 8.0), Point::new(12.0, 3.0, 3.0)),
     );
     let step = Difference { with: vec![7, 9], keep: false, swap: false };
-    let done = apply(Operation::Difference(step), &part, &[bore, slot]).unwrap();
+    let done = apply(Operation::of(step), &part, &[bore, slot]).unwrap();
     let by: Vec<Option<u32>> = done.cut.iter().map(|c| c.by).collect();
     assert_eq!(by, [Some(7), Some(9)]);
     for cut in &done.cut {

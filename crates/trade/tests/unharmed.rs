@@ -21,7 +21,7 @@ fn quiet() -> Progress {
 }
 
 fn planned(mesh: &Mesh) -> Mesh {
-    Operation::Plan(Plan::default()).apply(mesh, &[], &quiet()).map_or_else(|_| mesh.clone(), |o| o.mesh)
+    Operation::of(Plan::default()).apply(mesh, &[], &quiet()).map_or_else(|_| mesh.clone(), |o| o.mesh)
 }
 
 /// Why a case did not come out as it should.
@@ -31,7 +31,7 @@ fn fault(case: &Case) -> Option<String> {
     let harm = HarmFacts::of(&harm(&case.mesh, &made, far_distance(&case.mesh), &quiet()).unwrap());
     let at = format!("{} {}", case.class, case.seed);
     if seen.figures.state != PartState::Sealed {
-        let left = Operation::Plan(Plan::default()).apply(&case.mesh, &[], &quiet()).map(|o| o.left);
+        let left = Operation::of(Plan::default()).apply(&case.mesh, &[], &quiet()).map(|o| o.left);
         return Some(format!("{at}: {} {left:?}", seen.figures.reason));
     }
     if harm.lost.share > MAY_LOSE {
@@ -79,7 +79,7 @@ fn the_histogram_suggests_a_distance_between_noise_and_edges_and_merging_within_
         assert_eq!(corners.bins.iter().map(|b| b.edges).sum::<usize>(), 12 * 12 * 6);
         let within = corners.suggested.unwrap();
         assert!(within > noise && within < 0.75, "{noise}: {within}");
-        let made = Operation::MergePoints(MergePoints { within }).apply(&mesh, &[], &quiet()).unwrap();
+        let made = Operation::of(MergePoints { within }).apply(&mesh, &[], &quiet()).unwrap();
         assert_eq!(made.mesh.points().len(), 13 * 13, "{noise}");
         assert!(made.largest_move <= within * 0.5 && made.largest_move <= 2.0 * noise * 3f64.sqrt());
     }
@@ -88,7 +88,7 @@ fn the_histogram_suggests_a_distance_between_noise_and_edges_and_merging_within_
     let thin = two.map_points(|p| Point::new(p.x, p.y, p.z * 1e-3)).unwrap();
     let soup: Vec<Point> = gallery::corners(&thin);
     let apart = Mesh::with_one_face(soup, (0..12).map(|t| [3 * t, 3 * t + 1, 3 * t + 2]).collect()).unwrap();
-    let flat = Operation::MergePoints(MergePoints { within: 0.1 }).apply(&apart, &[], &quiet());
+    let flat = Operation::of(MergePoints { within: 0.1 }).apply(&apart, &[], &quiet());
     assert!(flat.is_err(), "{:?}", flat.map(|o| o.done));
 }
 
@@ -99,14 +99,14 @@ fn a_base_under_a_slope_has_the_volume_of_the_prism() {
     let points = vec![at(0.0, 0.0), at(10.0, 0.0), at(10.0, 10.0), at(0.0, 10.0)];
     let sheet = Mesh::with_one_face(points, vec![[0, 1, 2], [0, 2, 3]]).unwrap();
     for (floor, volume) in [(Floor::Below(2.0), 250.0 + 200.0), (Floor::At([0.0, 0.0, -1.0]), 250.0 + 100.0)] {
-        let made = Operation::Base(Base { floor, up: Some([0.0, 0.0, 1.0]) }).apply(&sheet, &[], &quiet()).unwrap();
+        let made = Operation::of(Base { floor, up: Some([0.0, 0.0, 1.0]) }).apply(&sheet, &[], &quiet()).unwrap();
         let seen = examine(&made.mesh, &quiet()).unwrap();
         assert_eq!(seen.figures.state, PartState::Sealed, "{}", seen.figures.reason);
         assert!((seen.figures.volume.unwrap() - volume).abs() < 1e-9, "{:?}", seen.figures.volume);
     }
     // A floor above the sheet's lowest point would cut through it.
     assert!(
-        Operation::Base(Base { floor: Floor::At([0.0, 0.0, 1.0]), up: Some([0.0, 0.0, 1.0]) })
+        Operation::of(Base { floor: Floor::At([0.0, 0.0, 1.0]), up: Some([0.0, 0.0, 1.0]) })
             .apply(&sheet, &[], &quiet())
             .is_err()
     );
@@ -117,10 +117,10 @@ fn senseless_figures_are_refused_and_never_make_a_part() {
     let terrain = classes(1).into_iter().find(|c| c.class == "terrain").unwrap().mesh;
     for x in [0.0, -1.0, 1e-12, 1e12, 1e308, f64::NAN] {
         let steps = [
-            Operation::FindInside(FindInside { wall: Some(x) }),
-            Operation::MergePoints(MergePoints { within: x }),
-            Operation::Base(Base { floor: Floor::Below(x), up: None }),
-            Operation::Plan(Plan { may_lose: Some(x - 1.5), ..Default::default() }),
+            Operation::of(FindInside { wall: Some(x) }),
+            Operation::of(MergePoints { within: x }),
+            Operation::of(Base { floor: Floor::Below(x), up: None }),
+            Operation::of(Plan { may_lose: Some(x - 1.5), ..Default::default() }),
         ];
         for step in steps {
             let made = step.apply(&terrain, &[], &quiet());

@@ -1,20 +1,21 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue';
 import { useBench } from '../stores/bench';
-import { usePicks } from '../stores/picks';
 import { useJob } from '../stores/job';
-import { lenses, stations } from '../text';
-import { stationOf, toolsFor } from '../tools';
+import { useTools } from '../stores/tools';
+import { lenses, stations, type StationKey } from '../text';
 
 interface Hit {
     name: string;
     kind: string;
+    /** Other words it is found by. */
+    words?: string;
     go: () => void;
 }
 
 const bench = useBench();
 const jobs = useJob();
-const picks = usePicks();
+const tools = useTools();
 const text = ref('');
 const at = ref(0);
 const field = ref<{ focus: () => void }>();
@@ -22,12 +23,13 @@ const open = computed({ get: () => bench.dialog === 'search', set: (on) => !on &
 
 const all = computed<Hit[]>(() => [
     ...stations.map((s) => ({ name: s.name, kind: 'station', go: () => bench.openStation(s.key) })),
-    ...toolsFor(bench.examination).map((t) => ({
+    ...tools.fitting().map((t) => ({
         name: t.name,
         kind: 'tool',
+        words: t.words.join(' '),
         go: () => {
-            bench.openStation(stationOf(t));
-            picks.start(t.name, t.action(bench.examination));
+            bench.openStation(t.station as StationKey);
+            void tools.start(t.key);
         },
     })),
     ...jobs.parts.map((p) => ({
@@ -47,7 +49,7 @@ const all = computed<Hit[]>(() => [
 const hits = computed(() => {
     const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
     return all.value
-        .filter((h) => words.every((w) => `${h.name} ${h.kind}`.toLowerCase().includes(w)))
+        .filter((h) => words.every((w) => `${h.name} ${h.kind} ${h.words ?? ''}`.toLowerCase().includes(w)))
         .slice(0, 9);
 });
 

@@ -6,7 +6,7 @@ import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
-import { toolOf } from '../tools';
+import { useTools } from '../stores/tools';
 import CheckRow from './tools/CheckRow.vue';
 import FastenFields from './fasten/FastenFields.vue';
 import ChoiceRow from './tools/ChoiceRow.vue';
@@ -26,6 +26,7 @@ const forecast = useForecast();
 const bench = useBench();
 const jobs = useJob();
 const picks = usePicks();
+const tools = useTools();
 const a = computed(() => forecast.draft);
 type ShapeAction = Extract<Action, { kind: `shape.${string}` }>;
 const shape = computed(() => (a.value?.kind.startsWith('shape.') ? (a.value as ShapeAction) : null));
@@ -46,7 +47,7 @@ const adds = computed(() => (a.value && adding.includes(a.value.kind) ? (a.value
 
 /** Changed by hand, a step is the tool's, no longer the remedy's it began as. */
 function change(action: Action) {
-    if (!jobs.asOf?.reopened) forecast.title = toolOf(action)?.name ?? forecast.title;
+    if (!jobs.asOf?.reopened) forecast.title = tools.of(action)?.name ?? forecast.title;
     picks.change(action);
 }
 

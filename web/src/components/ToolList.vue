@@ -1,23 +1,20 @@
 <script setup lang="ts">
 // The tools of a station that can be begun on the part.
-import { useBench } from '../stores/bench';
-import { usePicks } from '../stores/picks';
+import { useTools } from '../stores/tools';
 import type { StationKey } from '../text';
-import { toolsFor } from '../tools';
 
 defineProps<{ station: StationKey }>();
-const bench = useBench();
-const picks = usePicks();
+const tools = useTools();
 </script>
 
 <template>
     <button
-        v-for="t in toolsFor(bench.examination, station)"
+        v-for="t in tools.fitting(station)"
         :key="t.key"
         type="button"
         class="tool"
         :data-testid="`tools-${t.key}`"
-        @click="picks.start(t.name, t.action(bench.examination))"
+        @click="tools.start(t.key)"
     >
         <span class="heading">{{ t.name }}</span><span class="soft">{{ t.hint }}</span>
     </button>

@@ -8,7 +8,6 @@ import { useForecast } from './forecast';
 import { useJob } from './job';
 import { useWalls } from './walls';
 
-type Thread = Schemas['Thread'];
 type PartThread = Schemas['PartThread'];
 /** A thread of a part of the job. */
 export interface Held {
@@ -30,18 +29,6 @@ export const useFasten = defineStore('fasten', () => {
     const allowances = computed(
         () => tables.value?.allowances.find((a) => a.process === walls.making.process) ?? null,
     );
-    const chord = computed(() => Math.min(jobs.job?.setup.chord ?? 0.02, 0.02));
-    /** A thread to begin with: its size is the person's to choose. */
-    const thread = (): Thread => ({
-        size: '',
-        allowance: { radial: allowances.value?.radial[1] ?? 0.1, axial: allowances.value?.axial[1] ?? 0.05 },
-    });
-    /** A place beside the part. */
-    const beside = (): [number, number, number] => {
-        const f = bench.part?.figures;
-        return f ? [Math.ceil(f.least[0]! + f.size[0]! + 20), 0, Math.floor(f.least[2]!)] : [0, 0, 0];
-    };
-
     /** The threads of the part on the bench whose faces are still there. */
     const there = shallowRef<readonly PartThread[]>([]);
     watch(
@@ -141,9 +128,6 @@ export const useFasten = defineStore('fasten', () => {
         sizes,
         sizeOf,
         allowances,
-        chord,
-        thread,
-        beside,
         there,
         marked,
         showsCut,

@@ -59,7 +59,6 @@ const PAINT = 'Paint over the part in the viewport; turn the view with the right
 export const unchosen = (run: { from: readonly number[]; to: readonly number[] }) =>
     run.from.every((x, i) => x === run.to[i]);
 export const noRun = { from: [0, 0, 0] as Xyz, to: [0, 0, 0] as Xyz, through: [0, 0, 0] as Xyz };
-export const bridgeOfRuns: Action = { kind: 'seal.bridge', from: noRun, to: noRun, shape: 'straight' };
 
 function choice(what: unknown, withWhat: (what: never) => Action): Picking | null {
     const of = (typeof what === 'object' ? what : {}) as Record<string, never[]>;

@@ -6,7 +6,7 @@ import { runsBetween, type RimLine, type Run, type Xyz } from '../rimRuns';
 import { useForecast } from './forecast';
 import { noRun, pickingOf, unchosen, type Picked, type Picking } from './pickings';
 
-export { bridgeOfRuns, type Picked } from './pickings';
+export { type Picked } from './pickings';
 
 export const usePicks = defineStore('picks', () => {
     const forecast = useForecast();

@@ -12,6 +12,7 @@ mod releases;
 mod surfaces;
 mod tasks;
 mod threads;
+mod tools;
 mod walls;
 mod watch;
 mod weigh;
@@ -74,6 +75,7 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(weigh::drawing))
         .routes(routes!(weigh::measure))
         .routes(routes!(threads::seats))
+        .routes(routes!(tools::list))
 }
 
 /// How far that is.

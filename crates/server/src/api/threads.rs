@@ -6,9 +6,8 @@ use axum::Json;
 use axum::extract::{Query, State};
 use axum::http::StatusCode;
 use nimbet_kernel::{Mesh, Progress};
-use nimbet_ledger::{Action, PartId, StepError, Work};
-use nimbet_trade::Operation;
-use nimbet_trade::fasten::{BoreSeats, Size, sizes_for_bore, sizes_for_pin};
+use nimbet_ledger::{Action, PartId, StepError};
+use nimbet_trade::fasten::{Bore, BoreSeats, Size, sizes_for_bore, sizes_for_pin};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
@@ -95,9 +94,11 @@ pub(crate) async fn seats(
     At(mesh): At<String>,
     Sent(BoreRequest { action }): Sent<BoreRequest>,
 ) -> Result<Json<BoreSeatsView>, Problem> {
-    let Action::Operation(Work { operation: Operation::Bore(bore), .. }) = action else {
-        return Err(Problem::bad_request("only bores have seats"));
+    let bore = match &action {
+        Action::Operation(work) => work.operation.tool::<Bore>().cloned(),
+        _ => None,
     };
+    let bore = bore.ok_or_else(|| Problem::bad_request("only bores have seats"))?;
     let work = move |[mesh]: [Mesh; 1], _: &Progress| {
         bore.seats(&mesh).map(|found| BoreSeatsView { found }).map_err(|e| Problem::from(StepError::from(e)))
     };

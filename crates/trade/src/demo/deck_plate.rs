@@ -15,7 +15,7 @@ pub fn deck_plate() -> Mesh {
     let quiet = Progress::unwatched();
     let [x, y, z] = PLATE;
     let body = BodyShape::Block { size: PLATE, rounded: 12.0, all_edges: false };
-    let plate = Operation::AddBody(AddBody { body, at: [0.0, 0.0, z * 0.5], chord: 0.02 });
+    let plate = Operation::of(AddBody { body, at: [0.0, 0.0, z * 0.5], chord: 0.02 });
     let slots = Operation::from(Bore {
         places: Places::Points([-1.0, 1.0].map(|side| BorePlace::At([side * x * 0.25, 0.0, z])).to_vec()),
         face: None,

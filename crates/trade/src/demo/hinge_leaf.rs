@@ -28,8 +28,8 @@ pub fn hinge_leaf() -> Mesh {
         countersunk(Point::new(38.0, 8.0, 0.0)),
         countersunk(Point::new(38.0, 32.0, 0.0)),
     ];
-    let joined = Operation::Union(Union { with: vec![2] }).apply(&plate, &[knuckle], &quiet);
-    let cut = Operation::Difference(Difference { with: vec![2, 3, 4, 5], ..Default::default() });
+    let joined = Operation::of(Union { with: vec![2] }).apply(&plate, &[knuckle], &quiet);
+    let cut = Operation::of(Difference { with: vec![2, 3, 4, 5], ..Default::default() });
     // Fixed figures always cut.
     joined.and_then(|o| cut.apply(&o.mesh, &cutters, &quiet)).map(|o| o.mesh).unwrap_or_default()
 }
@@ -39,7 +39,7 @@ pub fn hinge_leaf() -> Mesh {
 pub fn hinge_leaf_coat() -> Mesh {
     let ends = [0.0, 40.0].into_iter().flat_map(|y| [[24.0, y, 2.0], [-6.0, y, 8.0]]);
     let bare = ends.chain([[1.0, 20.0, 6.0]]).map(FacePick::At).collect();
-    let coat = Operation::Coat(Coat { thickness: 0.3, bare, corners: CornerStyle::Round, chord: None });
+    let coat = Operation::of(Coat { thickness: 0.3, bare, corners: CornerStyle::Round, chord: None });
     // Fixed figures always hold.
     coat.apply(&hinge_leaf(), &[], &Progress::unwatched()).map(|mut o| o.more.remove(0)).unwrap_or_default()
 }

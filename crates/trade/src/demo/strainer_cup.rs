@@ -27,7 +27,7 @@ pub fn strainer_cup() -> Mesh {
             })
         })
         .collect();
-    let cut = Operation::Difference(Difference { with: (2..2 + ROUND as u32).collect(), ..Default::default() });
+    let cut = Operation::of(Difference { with: (2..2 + ROUND as u32).collect(), ..Default::default() });
     // Fixed figures always cut.
     cut.apply(&grouped(welded(&soup)), &holes, &Progress::unwatched()).map(|o| o.mesh).unwrap_or_default()
 }

@@ -59,7 +59,7 @@ fn whole(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             place: everywhere(),
             remedies: vec![remedy(
                 format!("Merge points within {}", millimetres(within)),
-                Operation::MergePoints(MergePoints { within }),
+                Operation::of(MergePoints { within }),
             )],
         });
     }
@@ -76,10 +76,10 @@ fn whole(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             if_left: "It encloses nothing. Covering its border would make a body of the hollow under it.".into(),
             place: everywhere(),
             remedies: vec![
-                remedy("Stand it on a floor", Operation::Base(base_below(survey.across()))),
+                remedy("Stand it on a floor", Operation::of(base_below(survey.across()))),
                 remedy(
                     format!("Thicken by {}", millimetres(sheet_wall(survey.diagonal))),
-                    Operation::Thicken(Thicken { inward: sheet_wall(survey.diagonal), ..Default::default() }),
+                    Operation::of(Thicken { inward: sheet_wall(survey.diagonal), ..Default::default() }),
                 ),
             ],
         });
@@ -88,7 +88,7 @@ fn whole(survey: &Survey<'_>, all: &mut Vec<Finding>) {
 
 /// Everything becomes the border between inside and outside.
 fn find_inside() -> Remedy {
-    remedy("Find the inside", Operation::FindInside(FindInside::default()))
+    remedy("Find the inside", Operation::of(FindInside::default()))
 }
 
 fn gaps(survey: &Survey<'_>, all: &mut Vec<Finding>) {
@@ -113,7 +113,7 @@ fn gaps(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             place: gap.place.clone(),
             remedies: vec![remedy(
                 format!("Close gaps up to {}", millimetres(gap.reach)),
-                Operation::CloseGaps(CloseGaps { reach: gap.reach, leave: vec![] }),
+                Operation::of(CloseGaps { reach: gap.reach, leave: vec![] }),
             )],
         });
     }
@@ -150,7 +150,7 @@ fn junctions(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             place: Place { centre: xyz(junction.at), radius: junction.shared.unwrap_or(0.0) * 0.5 },
             remedies: vec![remedy(
                 format!("{divide} (reach {})", millimetres(reach)),
-                Operation::CloseGaps(CloseGaps { reach, leave: vec![] }),
+                Operation::of(CloseGaps { reach, leave: vec![] }),
             )],
         });
     }
@@ -179,10 +179,7 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
         };
         let cover = |style, how: &str| {
             let rims = RimChoice::Picked(vec![rim.pick.clone()]);
-            remedy(
-                format!("Cover {} {how}", rim.name),
-                Operation::CoverRim(CoverRim { rims, style, ..Default::default() }),
-            )
+            remedy(format!("Cover {} {how}", rim.name), Operation::of(CoverRim { rims, style, ..Default::default() }))
         };
         let mut remedies = match (rim.closed, rim.flat) {
             (false, _) => vec![find_inside()],
@@ -200,7 +197,7 @@ fn rims(survey: &Survey<'_>, all: &mut Vec<Finding>) {
                 shape: BridgeShape::Straight,
                 may_cross: false,
             };
-            remedies.push(remedy(format!("Bridge {} and {}", rim.name, other.name), Operation::Bridge(bridge)));
+            remedies.push(remedy(format!("Bridge {} and {}", rim.name, other.name), Operation::of(bridge)));
         }
         let cause = if rim.closed {
             "The surface ends here: an opening was left, or a closing face is missing."
@@ -234,10 +231,10 @@ fn needle(rim: &RimFacts) -> Option<Finding> {
     let cover = CoverRim { rims, style: CoverStyle::Taut, ..Default::default() };
     let mut remedies = vec![remedy(
         format!("Close gaps up to {}", millimetres(reach)),
-        Operation::CloseGaps(CloseGaps { reach, leave: vec![] }),
+        Operation::of(CloseGaps { reach, leave: vec![] }),
     )];
     if rim.edges >= 3 {
-        remedies.push(remedy(format!("Cover {} taut", rim.name), Operation::CoverRim(cover)));
+        remedies.push(remedy(format!("Cover {} taut", rim.name), Operation::of(cover)));
     }
     Some(Finding {
         key: format!("needle-{}", rim.name),
@@ -267,7 +264,7 @@ fn counterpart<'a>(rims: &'a [RimFacts], rim: &RimFacts) -> Option<&'a RimFacts>
 /// Rods and beads that hold together what only touches.
 fn brace(survey: &Survey<'_>) -> Remedy {
     let radius = brace_radius(survey.diagonal);
-    remedy(format!("Brace with rods of {}", millimetres(radius)), Operation::Brace(Brace { radius }))
+    remedy(format!("Brace with rods of {}", millimetres(radius)), Operation::of(Brace { radius }))
 }
 
 fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
@@ -279,7 +276,7 @@ fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
         let mut remedies = vec![find_inside()];
         if !survey.duplicates.is_empty() {
             let drop = Drop { duplicates: true, ..Default::default() };
-            remedies.push(remedy("Drop duplicates", Operation::Drop(drop)));
+            remedies.push(remedy("Drop duplicates", Operation::of(drop)));
         } else if survey.rims.is_empty() && survey.clashing.is_empty() {
             // Of bodies that are closed otherwise and only touch along an edge.
             remedies.push(brace(survey));
@@ -309,7 +306,7 @@ fn edges(survey: &Survey<'_>, all: &mut Vec<Finding>) {
                 .into(),
             if_left: "Volume and wall come out wrong, and a printer may leave the turned patches open.".into(),
             place: Place::of(survey.clashing.iter().flat_map(ends)),
-            remedies: vec![remedy("Agree windings", Operation::AgreeWindings(AgreeWindings {})), find_inside()],
+            remedies: vec![remedy("Agree windings", Operation::of(AgreeWindings {})), find_inside()],
         });
     }
     for (n, &point) in survey.touching.iter().take(MOST_OF_A_KIND).enumerate() {
@@ -341,7 +338,7 @@ fn shells(survey: &Survey<'_>, all: &mut Vec<Finding>) {
         } else {
             ("A shell is inside out", "All triangles of this shell face inward.")
         };
-        let mut remedies = vec![remedy("Turn outward, voids inward", Operation::TurnOutward(TurnOutward {}))];
+        let mut remedies = vec![remedy("Turn outward, voids inward", Operation::of(TurnOutward {}))];
         if stray {
             remedies.push(drop_shell(survey, i));
         }
@@ -405,7 +402,7 @@ fn shells(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             place: place(largest),
             remedies: vec![remedy(
                 format!("Drop specks below {}", millimetres(small)),
-                Operation::Drop(Drop { specks_below: Some(small), ..Default::default() }),
+                Operation::of(Drop { specks_below: Some(small), ..Default::default() }),
             )],
         });
     }
@@ -415,7 +412,7 @@ fn drop_shell(survey: &Survey<'_>, listed: usize) -> Remedy {
     let number = survey.nesting.shells[listed].number;
     let triangle = survey.nesting.shell_of.iter().position(|s| *s == number);
     let on_it = triangle.map(|t| xyz(survey.mesh.corners(t).iter().sum::<Point>() / 3.0));
-    remedy("Drop it", Operation::Drop(Drop { shells: on_it.into_iter().collect(), ..Default::default() }))
+    remedy("Drop it", Operation::of(Drop { shells: on_it.into_iter().collect(), ..Default::default() }))
 }
 
 fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
@@ -423,7 +420,7 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     // What is closed all over has an outer boundary.
     let closed = survey.rims.is_empty() && survey.clashing.is_empty();
     let untangle = match closed {
-        true => remedy("Untangle the part", Operation::Untangle(Untangle::default())),
+        true => remedy("Untangle the part", Operation::of(Untangle::default())),
         false => find_inside(),
     };
     for tangle in survey.tangles.iter().take(MOST_OF_A_KIND) {
@@ -445,12 +442,9 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
                 .chain([
                     remedy(
                         format!("Re-skin {}", tangle.name),
-                        Operation::ReSkin(ReSkin { what: here(), rings: RINGS, may_cross: false }),
+                        Operation::of(ReSkin { what: here(), rings: RINGS, may_cross: false }),
                     ),
-                    remedy(
-                        format!("Lift {} out", tangle.name),
-                        Operation::LiftOut(LiftOut { what: here(), rings: RINGS }),
-                    ),
+                    remedy(format!("Lift {} out", tangle.name), Operation::of(LiftOut { what: here(), rings: RINGS })),
                 ])
                 .collect(),
         });
@@ -465,7 +459,7 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             cause: "A face was copied onto itself or exported twice.".into(),
             if_left: "Edges there have three or more triangles; the part is no solid.".into(),
             place: corners(&survey.duplicates),
-            remedies: vec![remedy("Drop duplicates", Operation::Drop(Drop { duplicates: true, ..Default::default() }))],
+            remedies: vec![remedy("Drop duplicates", Operation::of(Drop { duplicates: true, ..Default::default() }))],
         });
     }
     if !survey.degenerate.is_empty() {
@@ -480,7 +474,7 @@ fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
             place: corners(&survey.degenerate),
             remedies: vec![remedy(
                 "Drop triangles without area",
-                Operation::Drop(Drop { degenerate: true, ..Default::default() }),
+                Operation::of(Drop { degenerate: true, ..Default::default() }),
             )],
         });
     }

@@ -1,9 +1,10 @@
 //! `fasten.bore`: bores of one form at any number of places, threaded if asked.
 
 use nimbet_kernel::measure::measure;
-use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use nimbet_kernel::{Aabb, Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
 
 use super::bore_form::{BoreForm, Width};
 use super::cutter::{HEAD, LEAD_IN, Threaded, Turning, WALL, lathe, placed, prism, slot, teardrop};
@@ -14,8 +15,10 @@ use super::places::{Places, Seat, Seating};
 use super::reach::{Found, Reach, Span, apart, left_round, span};
 use super::sizes::size;
 use super::thread::{Form, Gender, segments};
+use super::{fine, thread};
 use crate::examine::{FacePick, Place};
 use crate::shape::{arranged, whole_body};
+use crate::tool::{Begin, Entry, Given, Needs, Tool};
 use crate::wall::Notice;
 use crate::words::{Xyz, count, millimetres, volume_of, xyz};
 use crate::{Outcome, TradeError};
@@ -101,8 +104,39 @@ struct Head {
     from_deepest: bool,
 }
 
-impl Bore {
-    pub(crate) fn title(&self) -> String {
+/// Bores of a form to begin with.
+fn bored(b: &Begin<'_>, form: Value, allowance: f64) -> Value {
+    json!({
+        "places": { "points": [] }, "face": null, "form": form, "reach": "all", "allowance": allowance, "chord": fine(b),
+        "least_wall": b.least_wall,
+    })
+}
+
+impl Tool for Bore {
+    const KIND: &'static str = "fasten.bore";
+    const WHAT: &'static str = "Bores of one form at any number of places.";
+    const ENTRIES: &'static [Entry] = &[
+        Entry {
+            key: "thread_bores",
+            name: "Threaded bores",
+            hint: "Bore, lead-in, thread and run-out at any number of places",
+            words: &["tap", "tapped hole", "screw hole", "nut"],
+            needs: Needs::Sealed,
+            mark: "/form/threaded",
+            start: |b| bored(b, json!({ "threaded": { "thread": thread(b), "marked": true } }), 0.0),
+        },
+        Entry {
+            key: "bores",
+            name: "Bores",
+            hint: "Plain, countersunk, for screws, inserts, slots and openings, many at once",
+            words: &["hole", "drill", "counterbore", "countersink", "slot", "opening", "insert"],
+            needs: Needs::Sealed,
+            mark: "",
+            start: |b| bored(b, json!({ "plain": { "width": 5 } }), b.added[0]),
+        },
+    ];
+
+    fn title(&self) -> String {
         let what = match &self.form {
             BoreForm::Plain { .. } => "Bore".into(),
             BoreForm::Countersunk { .. } => "Countersink".into(),
@@ -121,18 +155,9 @@ impl Bore {
         }
     }
 
-    /// Where the bores are on a part, and which way they go; without making them.
-    ///
-    /// # Errors
-    /// [`TradeError::Refused`] where the face is gone, or figures of the layout cannot be so.
-    pub fn seats(&self, mesh: &Mesh) -> Result<BoreSeats, TradeError> {
-        let seating = Seating { places: &self.places, face: self.face.as_ref(), along: self.along };
-        let (seats, missed) = seating.find(mesh, &Lines::new(mesh))?;
-        let seats = seats.iter().map(|s| BoreSeat { number: s.number, at: xyz(s.mouth), way: xyz(s.way) });
-        Ok(BoreSeats { seats: seats.collect(), missed: missed.iter().map(|m| xyz(m.at)).collect() })
-    }
-
-    pub(crate) fn apply(&self, mesh: &Mesh, sealed: bool, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
+        let sealed = given.sealed();
         if !(self.chord > 0.0 && self.chord.is_finite()) {
             return Err(TradeError::refused("the chord tolerance must be a length above 0 mm", vec![]));
         }
@@ -206,6 +231,26 @@ impl Bore {
         outcome.left = told.iter().filter(|t| t.1).map(|t| t.0.text.clone()).collect();
         outcome.notices = told.into_iter().map(|t| t.0).take(MOST_NOTICES).collect();
         Ok(outcome)
+    }
+
+    fn marked(&mut self) -> Option<&mut bool> {
+        match &mut self.form {
+            BoreForm::Threaded(threaded) => Some(&mut threaded.marked),
+            _ => None,
+        }
+    }
+}
+
+impl Bore {
+    /// Where the bores are on a part, and which way they go; without making them.
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`] where the face is gone, or figures of the layout cannot be so.
+    pub fn seats(&self, mesh: &Mesh) -> Result<BoreSeats, TradeError> {
+        let seating = Seating { places: &self.places, face: self.face.as_ref(), along: self.along };
+        let (seats, missed) = seating.find(mesh, &Lines::new(mesh))?;
+        let seats = seats.iter().map(|s| BoreSeat { number: s.number, at: xyz(s.mouth), way: xyz(s.way) });
+        Ok(BoreSeats { seats: seats.collect(), missed: missed.iter().map(|m| xyz(m.at)).collect() })
     }
 
     fn words(&self, n: usize) -> String {

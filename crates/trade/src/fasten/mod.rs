@@ -27,3 +27,13 @@ pub use reach::Reach;
 pub use sizes::{Family, PitchClass, Size, size, sizes, sizes_for_bore, sizes_for_pin};
 pub use stud::Stud;
 pub use thread::{Allowance, FreeThread, Gender, Thread, ThreadSize};
+
+/// The chord of threads and bores to begin with, mm: no coarser than fits need.
+fn fine(b: &crate::tool::Begin<'_>) -> f64 {
+    b.chord.min(0.02)
+}
+
+/// A thread to begin with: its size is the person's to choose.
+fn thread(b: &crate::tool::Begin<'_>) -> serde_json::Value {
+    serde_json::json!({ "size": "", "allowance": { "radial": b.added[1], "axial": b.added[2] } })
+}

@@ -5,9 +5,10 @@ use std::collections::BTreeMap;
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::shapes::turned;
-use nimbet_kernel::{FaceId, Mesh, Point, Progress};
+use nimbet_kernel::{FaceId, Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::bore::{OFF_BOTTOM, default_chord};
 use super::cutter::{FAR_LEAD_IN, HEAD, LEAD_IN, Turning, WALL, joined, lathe, placed, threads};
@@ -16,8 +17,10 @@ use super::lines::Lines;
 use super::marks::ThreadMark;
 use super::sizes::{sizes_for_bore, sizes_for_pin};
 use super::thread::{Form, Gender, Thread, rod, segments};
+use super::{fine, thread};
 use crate::examine::{FacePick, FaceSurface, Place, face_surface};
 use crate::shape::{arranged, body};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::wall::Notice;
 use crate::words::{count, figure, millimetres, volume_of};
 use crate::{Outcome, TradeError};
@@ -73,8 +76,24 @@ struct Round {
     stops: [bool; 2],
 }
 
-impl ThreadFaces {
-    pub(crate) fn title(&self) -> String {
+impl Tool for ThreadFaces {
+    const KIND: &'static str = "fasten.thread";
+    const WHAT: &'static str = "Threads in bores and on pins that are there.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "thread",
+        name: "Thread a wall",
+        hint: "A bore or a pin that is there gets its thread",
+        words: &["tap", "die", "screw", "helix"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |b| {
+            json!({
+                "faces": [], "thread": thread(b), "lead_in": true, "marked": true, "chord": fine(b),
+            })
+        },
+    }];
+
+    fn title(&self) -> String {
         let name = self.thread.name();
         match self.faces.len() {
             1 => format!("Thread {name}"),
@@ -82,7 +101,9 @@ impl ThreadFaces {
         }
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, sealed: bool, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
+        let sealed = given.sealed();
         if !(self.chord > 0.0 && self.chord.is_finite()) {
             return Err(TradeError::refused("the chord tolerance must be a length above 0 mm", vec![]));
         }
@@ -116,6 +137,12 @@ impl ThreadFaces {
         Ok(outcome)
     }
 
+    fn marked(&mut self) -> Option<&mut bool> {
+        Some(&mut self.marked)
+    }
+}
+
+impl ThreadFaces {
     /// The faces, each once, with where it was picked.
     fn picked(&self, mesh: &Mesh) -> Result<BTreeMap<FaceId, Point>, TradeError> {
         if self.faces.is_empty() {

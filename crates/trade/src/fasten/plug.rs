@@ -8,13 +8,16 @@ use nimbet_kernel::surfaces::{Sample, Surface, best_fit, default_tolerance};
 use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::bore::{Bore, default_chord};
 use super::bore_form::{BoreForm, Width};
+use super::fine;
 use super::places::{BorePlace, Places};
 use super::reach::Reach;
 use crate::examine::{FaceFacts, FacePick, FaceSurface, face_facts};
 use crate::seal::{cover_new, edge_bits, naked_places};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres, volume_of};
 use crate::{Outcome, TradeError};
 
@@ -56,8 +59,25 @@ struct Found {
     bottom: bool,
 }
 
-impl Plug {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Plug {
+    const KIND: &'static str = "fasten.plug";
+    const WHAT: &'static str = "Close a bore again.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "plug",
+        name: "Plug",
+        hint: "Closes a bore again, with its thread and heads",
+        words: &["fill hole", "remove hole", "close bore"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |_| json!({ "wall": null }),
+    }];
+
+    fn title(&self) -> String {
+        "Plug".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let found = find(mesh, &self.wall, true, self.beyond, &progress.stage(0.0, 0.4))?;
         let (closed, left) = closed(mesh, &found, &progress.stage(0.4, 1.0))?;
         let added = measure(&closed).volume - measure(mesh).volume;
@@ -67,8 +87,25 @@ impl Plug {
     }
 }
 
-impl Rebore {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Rebore {
+    const KIND: &'static str = "fasten.rebore";
+    const WHAT: &'static str = "Give a bore another diameter.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "rebore",
+        name: "Re-bore",
+        hint: "Gives a bore another diameter in place",
+        words: &["resize hole", "change diameter", "ream"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |b| json!({ "wall": null, "diameter": 5, "chord": fine(b), "least_wall": b.least_wall }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Re-bore to {}", millimetres(self.diameter))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let found = find(mesh, &self.wall, false, false, &progress.stage(0.0, 0.2))?;
         let (closed, _) = closed(mesh, &found, &progress.stage(0.2, 0.5))?;
         // From the end that is open; the bottom is at the other.
@@ -88,11 +125,13 @@ impl Rebore {
             chord: self.chord,
             least_wall: self.least_wall,
         };
-        let made = bore.apply(&closed, false, &progress.stage(0.5, 1.0))?;
+        let made = bore.apply(&Given::part(&closed, &progress.stage(0.5, 1.0)))?;
         let done = format!("made a bore of {} {}", millimetres(found.radius * 2.0), millimetres(self.diameter));
         Ok(Outcome { done: vec![done], ..made })
     }
+}
 
+impl Rebore {
     /// Whether the bottom is where the axis begins.
     fn bottom_is_low(&self, mesh: &Mesh, found: &Found) -> bool {
         let flat = (0..mesh.triangles().len())

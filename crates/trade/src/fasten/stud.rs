@@ -4,13 +4,16 @@ use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
 use nimbet_kernel::{Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::bore::default_chord;
 use super::cutter::{LEAD_IN, Threaded, Turning, WALL, lathe, placed};
+use super::fine;
 use super::fittings::lead_in;
 use super::marks::ThreadMark;
 use super::thread::{Form, Gender, Thread, rod, segments};
 use crate::shape::{arranged, whole_body};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -46,20 +49,32 @@ fn upward() -> Xyz {
     [0.0, 0.0, 1.0]
 }
 
-impl Stud {
-    fn what(&self) -> &'static str {
-        match (self.ring, self.lid) {
-            (None, _) => "Stud",
-            (Some(_), None) => "Threaded ring",
-            (Some(_), Some(_)) => "Cap",
-        }
-    }
+impl Tool for Stud {
+    const KIND: &'static str = "fasten.stud";
+    const WHAT: &'static str = "A thread by itself, as a part of its own.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "stud",
+        name: "Stud, ring or cap",
+        hint: "A thread by itself, as a part of its own",
+        words: &["bolt", "screw", "nut", "rod", "insert"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| {
+            let (least, size) = b.bounds();
+            let beside = b.seen.map_or([0.0; 3], |_| [(least[0] + size[0] + 20.0).ceil(), 0.0, least[2].floor()]);
+            json!({
+                "thread": { "size": "", "allowance": { "radial": 0, "axial": 0 } }, "length": 20, "at": beside, "along": [0, 0, 1],
+                "marked": true, "chord": fine(b),
+            })
+        },
+    }];
 
-    pub(crate) fn title(&self) -> String {
+    fn title(&self) -> String {
         format!("{} {}", self.what(), self.thread.name())
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let refused = |why: &str| Err(TradeError::refused(why, vec![]));
         let form = self.thread.form()?;
         if !(self.length > form.pitch && self.length.is_finite() && self.chord > 0.0) {
@@ -85,6 +100,20 @@ impl Stud {
             millimetres(self.length)
         );
         Ok(Outcome { more: vec![made], threads: vec![mark], ..Outcome::of(mesh.clone(), done) })
+    }
+
+    fn marked(&mut self) -> Option<&mut bool> {
+        Some(&mut self.marked)
+    }
+}
+
+impl Stud {
+    fn what(&self) -> &'static str {
+        match (self.ring, self.lid) {
+            (None, _) => "Stud",
+            (Some(_), None) => "Threaded ring",
+            (Some(_), Some(_)) => "Cap",
+        }
     }
 
     /// A pin with lead-ins at both ends, and the number of its ridges' face.

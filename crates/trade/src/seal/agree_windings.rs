@@ -1,10 +1,12 @@
 //! `seal.agree_windings`: makes neighbouring triangles agree about the outside, keeping the side most of the area has.
 
 use nimbet_kernel::topology::{EdgeUse, Topology};
-use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_kernel::{Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -13,8 +15,25 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct AgreeWindings {}
 
-impl AgreeWindings {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for AgreeWindings {
+    const KIND: &'static str = "seal.agree_windings";
+    const WHAT: &'static str = "Make neighbouring triangles agree about the outside.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "agree_windings",
+        name: "Agree windings",
+        hint: "Make neighbours agree about the outside",
+        words: &["unify normals", "flip normals", "orientation"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({}),
+    }];
+
+    fn title(&self) -> String {
+        "Agree windings".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
         progress.report(0.3, "following neighbours")?;
         let flip = turns(mesh, &topology)?;
@@ -28,6 +47,10 @@ impl AgreeWindings {
             done: vec![format!("turned {}", count(turned, "triangle", "triangles"))],
             ..Outcome::of(out, String::new())
         })
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
     }
 }
 

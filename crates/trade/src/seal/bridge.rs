@@ -6,15 +6,17 @@ use nimbet_kernel::rims::Rim;
 use nimbet_kernel::triangulate::{
     Band, FlatError, PlaneFrame, facing_pairs, straight_band, tangent_band, triangulate_flat,
 };
-use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_kernel::{Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::loops::against;
 use super::named_rims;
 use super::new_surface::refuse_clash;
 use super::runs::{RunPick, distance_from_run, outward, put_on_rims, runs_between};
 use crate::examine::{RimFacts, RimPick, mean_plane};
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -64,8 +66,37 @@ struct Side {
     points: Vec<u32>,
 }
 
-impl Bridge {
-    pub(crate) fn title(&self) -> String {
+impl Tool for Bridge {
+    const KIND: &'static str = "seal.bridge";
+    const WHAT: &'static str = "Join two rims or runs by a band.";
+    const ENTRIES: &'static [Entry] = &[
+        Entry {
+            key: "bridge",
+            name: "Bridge rims",
+            hint: "Join two rims by a band, straight, flat or tangent",
+            words: &["connect", "blend holes", "tunnel", "strip"],
+            needs: Needs::TwoRims,
+            mark: "",
+            start: |b| {
+                let mut rims = b.seen.into_iter().flat_map(|s| &s.rims).filter(|r| r.closed).map(|r| json!(r.pick));
+                json!({ "from": rims.next(), "to": rims.next(), "shape": "straight" })
+            },
+        },
+        Entry {
+            key: "bridge_runs",
+            name: "Bridge runs",
+            hint: "Join two stretches of rims by a band",
+            words: &["connect edges", "strip"],
+            needs: Needs::Rim,
+            mark: "/from/through",
+            start: |_| {
+                let run = json!({ "from": [0, 0, 0], "to": [0, 0, 0], "through": [0, 0, 0] });
+                json!({ "from": run, "to": run, "shape": "straight" })
+            },
+        },
+    ];
+
+    fn title(&self) -> String {
         let what = if matches!(self.from, BridgeSide::Rim(_)) { "rims" } else { "runs" };
         let how = match self.shape {
             BridgeShape::Straight => "",
@@ -75,7 +106,8 @@ impl Bridge {
         format!("Bridge two {what}{how}")
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let closed = matches!(self.from, BridgeSide::Rim(_));
         if closed != matches!(self.to, BridgeSide::Rim(_)) {
             return Err(TradeError::refused("a bridge joins two whole rims or two runs", vec![]));
@@ -148,6 +180,10 @@ impl Bridge {
             outcome.left.push("the two sides disagree about the outside; Agree windings mends that".into());
         }
         Ok(outcome)
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
     }
 }
 

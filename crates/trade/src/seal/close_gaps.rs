@@ -12,10 +12,12 @@ use nimbet_kernel::topology::Topology;
 use nimbet_kernel::{Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::border::{Border, Facing};
 use super::seam::Seam;
 use crate::examine::{GapPick, points_along, reach_for};
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -38,8 +40,25 @@ struct Pair {
     facing: Facing,
 }
 
-impl CloseGaps {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for CloseGaps {
+    const KIND: &'static str = "seal.close_gaps";
+    const WHAT: &'static str = "Join naked edges that face each other within a reach.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "close_gaps",
+        name: "Close gaps",
+        hint: "Join naked edges that face each other within a reach",
+        words: &["join edges", "stitch", "sew", "slit", "seam", "crack"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "reach": b.reach() }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Close gaps, reach {}", crate::words::millimetres(self.reach))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if !(self.reach > 0.0 && self.reach.is_finite()) {
             return Err(TradeError::refused("the reach must be a length above 0 mm", vec![]));
         }
@@ -76,6 +95,12 @@ impl CloseGaps {
         Ok(Outcome { done, left, largest_move, ..Outcome::of(closed, String::new()) })
     }
 
+    fn effect(&self) -> Effect {
+        Effect::Mends
+    }
+}
+
+impl CloseGaps {
     /// Why nothing was joined.
     fn nothing(&self, mesh: &Mesh, left_out: &HashSet<u32>, progress: &Progress) -> Result<TradeError, TradeError> {
         let reach = millimetres(self.reach);

@@ -12,11 +12,13 @@ use nimbet_kernel::triangulate::{FlatError, PlaneFrame, triangulate_flat};
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, Topology, UnionFind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::loops::{Shape, Work, against};
 use super::named_rims;
 use super::new_surface::{clash, clashing};
 use crate::examine::{RimFacts, RimPick, chain_points, mean_plane};
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -208,8 +210,20 @@ fn names(facts: &[RimFacts], rims: impl IntoIterator<Item = usize>) -> String {
     if names.len() <= 6 { names.join(", ") } else { count(names.len(), "rim", "rims") }
 }
 
-impl CoverRim {
-    pub(crate) fn title(&self) -> String {
+impl Tool for CoverRim {
+    const KIND: &'static str = "seal.cover_rim";
+    const WHAT: &'static str = "Close rims with new triangles.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "cover_rim",
+        name: "Cover rims",
+        hint: "Close openings flat, taut or domed",
+        words: &["cap", "fill hole", "patch", "close opening", "lid"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "rims": "all", "style": "taut" }),
+    }];
+
+    fn title(&self) -> String {
         let which = match &self.rims {
             RimChoice::All => "all rims".to_owned(),
             RimChoice::Picked(picks) => count(picks.len(), "rim", "rims"),
@@ -217,7 +231,8 @@ impl CoverRim {
         format!("Cover {which} {}", self.style.word())
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if self.height.is_some_and(|h| !h.is_finite()) {
             return Err(TradeError::refused("the height of a domed cover must be a length", vec![]));
         }
@@ -242,6 +257,12 @@ impl CoverRim {
         }
     }
 
+    fn effect(&self) -> Effect {
+        Effect::Mends
+    }
+}
+
+impl CoverRim {
     fn covered(
         &self,
         mesh: &Mesh,

@@ -1,14 +1,16 @@
 //! `seal.cover_runs`: splits a rim at picked points by straight chords, and covers what lies between.
 
-use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_kernel::Point;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::loops::{Shape, Work};
 use super::new_surface::refuse_clash;
 use super::runs::{distance_from_run, put_on_rims, runs_between};
 use super::{CoverStyle, named_rims};
 use crate::examine::mean_plane;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -44,12 +46,25 @@ pub struct CoverRuns {
     pub may_cross: bool,
 }
 
-impl CoverRuns {
-    pub(crate) fn title(&self) -> String {
+impl Tool for CoverRuns {
+    const KIND: &'static str = "seal.cover_runs";
+    const WHAT: &'static str = "Split a rim by chords and cover what lies between.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "cover_runs",
+        name: "Split a rim",
+        hint: "Chords between picked points; cover the runs",
+        words: &["partial hole", "fill part of a hole", "chord"],
+        needs: Needs::Rim,
+        mark: "",
+        start: |_| json!({ "at": [], "runs": "all", "style": "taut" }),
+    }];
+
+    fn title(&self) -> String {
         format!("Split a rim at {} and cover {}", count(self.at.len(), "point", "points"), self.style.word())
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if self.at.len() < 2 {
             return Err(TradeError::refused("pick at least two points of a rim", vec![]));
         }
@@ -135,6 +150,10 @@ impl CoverRuns {
             refuse_clash(&whole, mesh_with.triangles().len(), "the cover", progress)?;
         }
         Ok(Outcome::of(whole, done))
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
     }
 }
 

@@ -5,9 +5,11 @@ use nimbet_kernel::topology::{EdgeUse, Topology};
 use nimbet_kernel::{Mesh, Progress, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::picks::triangle_under;
 use crate::examine::{degenerate_triangles, duplicate_triangles};
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -29,8 +31,20 @@ pub struct Drop {
     pub shells: Vec<Xyz>,
 }
 
-impl Drop {
-    pub(crate) fn title(&self) -> String {
+impl Tool for Drop {
+    const KIND: &'static str = "seal.drop";
+    const WHAT: &'static str = "Take away duplicates, degenerate triangles and specks.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "drop",
+        name: "Drop",
+        hint: "Duplicates, triangles without area, specks, picked shells",
+        words: &["delete", "remove", "clean up", "noise", "small shells"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "duplicates": true, "degenerate": true, "specks_below": null }),
+    }];
+
+    fn title(&self) -> String {
         let mut what = Vec::new();
         if self.duplicates {
             what.push("duplicates".to_owned());
@@ -47,7 +61,8 @@ impl Drop {
         format!("Drop {}", what.join(", "))
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if *self == Self::default() {
             return Err(TradeError::refused(
                 "choose what to drop: duplicates, triangles without area, specks or shells",
@@ -101,6 +116,10 @@ impl Drop {
             return Err(TradeError::nothing("there is nothing of this kind to drop"));
         }
         Ok(Outcome { done, ..Outcome::of(out, String::new()) })
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
     }
 }
 

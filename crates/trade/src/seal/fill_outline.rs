@@ -7,11 +7,13 @@ use nimbet_kernel::triangulate::{FlatError, PlaneFrame, triangulate_flat};
 use nimbet_kernel::{Aabb, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::edge_chains::closed_loops;
 use super::loops::Work;
 use super::new_surface::refuse_clash;
 use crate::examine::mean_plane;
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -52,8 +54,20 @@ pub struct FillOutline {
     pub may_cross: bool,
 }
 
-impl FillOutline {
-    pub(crate) fn title(&self) -> String {
+impl Tool for FillOutline {
+    const KIND: &'static str = "seal.fill_outline";
+    const WHAT: &'static str = "Make a flat face from an outline.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "fill_outline",
+        name: "Fill an outline",
+        hint: "A flat face from edges, a section or the silhouette",
+        words: &["planar face", "cap", "silhouette", "surface from curves"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "outline": { "edges": [] } }),
+    }];
+
+    fn title(&self) -> String {
         let what = match self.outline {
             Outline::Edges(_) => "picked edges",
             Outline::Section { .. } => "a section",
@@ -62,7 +76,8 @@ impl FillOutline {
         format!("Fill {what}")
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         progress.report(0.05, "finding the outline")?;
         match &self.outline {
             Outline::Edges(picks) => self.fill_edges(mesh, picks, progress),
@@ -93,7 +108,9 @@ impl FillOutline {
             }
         }
     }
+}
 
+impl FillOutline {
     fn fill_edges(&self, mesh: &Mesh, picks: &[Xyz], progress: &Progress) -> Result<Outcome, TradeError> {
         if picks.is_empty() {
             return Err(TradeError::nothing("no edge was picked"));

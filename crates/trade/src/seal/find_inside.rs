@@ -12,9 +12,11 @@ use nimbet_kernel::wrap::WrapError;
 use nimbet_kernel::{Aabb, FaceId, Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::brace_radius;
 use crate::shape::{Held, body, body_without_pinches, held_together, told, told_held, volume};
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -27,18 +29,37 @@ pub struct FindInside {
     pub wall: Option<f64>,
 }
 
-impl FindInside {
-    pub(crate) fn title(&self) -> String {
+impl Tool for FindInside {
+    const KIND: &'static str = "seal.find_inside";
+    const WHAT: &'static str = "Make whatever comes in the border between inside and outside.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "find_inside",
+        name: "Find the inside",
+        hint: "Whatever comes in becomes the border between inside and outside",
+        words: &["make solid", "watertight", "repair", "heal"],
+        needs: Needs::Unsealed,
+        mark: "",
+        start: |_| json!({}),
+    }];
+
+    fn title(&self) -> String {
         match self.wall {
             None => "Find the inside".into(),
             Some(wall) => format!("Find the inside, sheets {} thick", millimetres(wall)),
         }
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         self.apply_unless(mesh, &|_| Ok(None), progress)
     }
 
+    fn effect(&self) -> Effect {
+        Effect::Mends
+    }
+}
+
+impl FindInside {
     /// As [`FindInside::apply`], but refused where there is something against the body found, before it is held together.
     pub(super) fn apply_unless(
         &self,

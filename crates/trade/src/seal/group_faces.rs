@@ -1,10 +1,12 @@
 //! `seal.group_faces`: groups the triangles into faces anew. Nothing moves.
 
+use nimbet_kernel::Aabb;
 use nimbet_kernel::surfaces::{self, Grouping};
-use nimbet_kernel::{Aabb, Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -21,8 +23,26 @@ pub struct GroupFaces {
     pub tolerance: Option<f64>,
 }
 
-impl GroupFaces {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for GroupFaces {
+    const KIND: &'static str = "seal.group_faces";
+    const WHAT: &'static str = "Group the triangles into faces anew.";
+    const KEEPS_FACES: bool = false;
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "group_faces",
+        name: "Group faces",
+        hint: "Find planes, cylinders, cones, spheres and tori anew",
+        words: &["segment", "recognise surfaces", "fit"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({}),
+    }];
+
+    fn title(&self) -> String {
+        "Group faces".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if self.angle.is_some_and(|a| !(a > 0.0 && a < 180.0)) {
             return Err(TradeError::refused("the angle must lie between 0° and 180°", vec![]));
         }

@@ -1,11 +1,13 @@
 //! `seal.join`: makes several parts one, welded where their naked edges meet.
 
 use nimbet_kernel::segments::nearest_on_segment;
-use nimbet_kernel::{Aabb, Bvh, FaceId, Mesh, Point, Progress, Topology, weld};
+use nimbet_kernel::{Aabb, Bvh, FaceId, Mesh, Point, Topology, weld};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::CloseGaps;
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -20,8 +22,26 @@ pub struct Join {
     pub reach: f64,
 }
 
-impl Join {
-    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Join {
+    const KIND: &'static str = "seal.join";
+    const WHAT: &'static str = "Make several parts one.";
+    const KEEPS_FACES: bool = false;
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "join",
+        name: "Join parts",
+        hint: "Several parts become one, welded within reach",
+        words: &["combine", "merge", "weld", "attach"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "with": [], "reach": b.reach() }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Join {}", count(self.with.len() + 1, "part", "parts"))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, others, progress, .. } = *given;
         if !(self.reach >= 0.0 && self.reach.is_finite()) {
             return Err(TradeError::refused("the reach must be a length, 0 mm or above", vec![]));
         }
@@ -42,7 +62,7 @@ impl Join {
         let mut outcome = Outcome::of(together, format!("joined {}", count(others.len() + 1, "part", "parts")));
         if self.reach > 0.0 && naked(&outcome.mesh) > 0 {
             let close = CloseGaps { reach: self.reach, leave: vec![] };
-            match close.apply(&outcome.mesh, &progress.stage(0.1, 1.0)) {
+            match close.apply(&Given::part(&outcome.mesh, &progress.stage(0.1, 1.0))) {
                 Ok(closed) => {
                     outcome.mesh = closed.mesh;
                     outcome.done.extend(closed.done);
@@ -58,6 +78,16 @@ impl Join {
         Ok(outcome)
     }
 
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.with.iter_mut().collect()
+    }
+
+    fn uses_up(&self) -> bool {
+        true
+    }
+}
+
+impl Join {
     /// What keeps a part from meeting the rest, if it does not.
     fn apart(&self, number: u32, one: &Mesh, rest: &[&Mesh]) -> Option<String> {
         let edges = |m: &Mesh| -> Vec<[Point; 2]> {

@@ -11,12 +11,14 @@ use nimbet_kernel::topology::{EdgeUse, Topology};
 use nimbet_kernel::{Mesh, Point, Progress, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::cover_rim::cover_new;
 use super::named_rims;
 use super::new_surface::refuse_clash;
 use super::picks::{Dab, picked_faces, refuse_bad_dabs};
 use crate::examine::FacePick;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -62,8 +64,28 @@ pub struct ReSkin {
 /// More rings than this are no trimming any more.
 const MOST_RINGS: u32 = 50;
 
-impl LiftOut {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for LiftOut {
+    const KIND: &'static str = "seal.lift_out";
+    const WHAT: &'static str = "Take triangles out and leave a clean border.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "lift_out",
+        name: "Lift out",
+        hint: "Take tangles, faces or a brush stroke out and leave a clean border",
+        words: &["delete faces", "cut out", "erase"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| match b.seen.is_some_and(|seen| !seen.tangles.is_empty()) {
+            true => json!({ "what": "tangles", "rings": 1 }),
+            false => json!({ "what": { "brush": [] }, "rings": 0 }),
+        },
+    }];
+
+    fn title(&self) -> String {
+        "Lift out".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let gone = lifted(mesh, &self.what, self.rings, progress)?;
         let taken = gone.iter().filter(|g| **g).count();
         let out = mesh.retain_triangles(|t| !gone[t]);
@@ -77,10 +99,34 @@ impl LiftOut {
             ..Outcome::of(out, String::new())
         })
     }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
+    }
 }
 
-impl ReSkin {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for ReSkin {
+    const KIND: &'static str = "seal.re_skin";
+    const WHAT: &'static str = "Take triangles out and cover the openings tangent to what is round them.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "re_skin",
+        name: "Re-skin",
+        hint: "Take a place out and cover it anew, tangent to what is round it",
+        words: &["heal", "repair area", "fill smooth", "remesh"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| match b.seen.is_some_and(|seen| !seen.tangles.is_empty()) {
+            true => json!({ "what": "tangles", "rings": 1 }),
+            false => json!({ "what": { "brush": [] }, "rings": 1 }),
+        },
+    }];
+
+    fn title(&self) -> String {
+        "Re-skin".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let gone = lifted(mesh, &self.what, self.rings, &progress.stage(0.0, 0.4))?;
         let taken = gone.iter().filter(|g| **g).count();
         let open = mesh.retain_triangles(|t| !gone[t]);
@@ -94,6 +140,10 @@ impl ReSkin {
         let mut done = vec![format!("took out {}", count(taken, "triangle", "triangles"))];
         done.extend(covered.done);
         Ok(Outcome { done, ..covered })
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
     }
 }
 

@@ -9,9 +9,11 @@ use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::{FaceId, Mesh, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::picks::picked_faces;
 use crate::examine::FacePick;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -44,8 +46,26 @@ fn yes() -> bool {
     true
 }
 
-impl MergeFaces {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for MergeFaces {
+    const KIND: &'static str = "seal.merge_faces";
+    const WHAT: &'static str = "Make faces that lie on one surface one, with fewer triangles.";
+    const KEEPS_FACES: bool = false;
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "merge_faces",
+        name: "Merge faces",
+        hint: "Faces on one surface become one, with fewer triangles",
+        words: &["simplify", "decimate", "reduce triangles", "coplanar"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "faces": "all", "tolerance": b.share(1e-4), "simplify": true }),
+    }];
+
+    fn title(&self) -> String {
+        "Merge faces".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if !(self.tolerance > 0.0 && self.tolerance.is_finite()) {
             return Err(TradeError::refused("the tolerance must be a length above 0 mm", vec![]));
         }
@@ -82,6 +102,12 @@ impl MergeFaces {
         Ok(Outcome { done, largest_move, ..Outcome::of(out, String::new()) })
     }
 
+    fn effect(&self) -> Effect {
+        Effect::Mends
+    }
+}
+
+impl MergeFaces {
     /// Joins faces; gives how many went into another.
     fn merge(
         &self,

@@ -13,8 +13,10 @@ use nimbet_kernel::{Aabb, Bvh, Cancelled, Mesh, Point, Progress};
 use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use crate::examine::is_degenerate;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -58,8 +60,25 @@ const ROUNDS: usize = 6;
 /// The most pairs looked at; more means the distance reaches across the part.
 const MOST_PAIRS: usize = 30_000_000;
 
-impl MergePoints {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for MergePoints {
+    const KIND: &'static str = "seal.merge_points";
+    const WHAT: &'static str = "Make corners that nearly coincide one.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "merge_points",
+        name: "Merge points",
+        hint: "Corners that nearly coincide become one",
+        words: &["weld", "stitch", "snap", "join vertices", "tolerance"],
+        needs: Needs::Rim,
+        mark: "",
+        start: |b| json!({ "within": b.seen.and_then(|s| s.corners.as_ref()?.suggested).unwrap_or_else(|| b.share(1e-5)) }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Merge points within {}", crate::words::millimetres(self.within))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if !(self.within > 0.0 && self.within.is_finite()) {
             return Err(TradeError::refused("the distance must be a length above 0 mm", vec![]));
         }
@@ -92,6 +111,12 @@ impl MergePoints {
         Err(TradeError::nothing("no two corners can be merged"))
     }
 
+    fn effect(&self) -> Effect {
+        Effect::Mends
+    }
+}
+
+impl MergePoints {
     /// Edges of the open surface that are not longer than the distance would collapse.
     fn refuse_thin(&self, mesh: &Mesh, naked: &[bool]) -> Result<(), TradeError> {
         let short = (0..mesh.triangles().len()).find_map(|t| {

@@ -12,6 +12,7 @@ use nimbet_kernel::segments::nearest_on_triangle;
 use nimbet_kernel::{Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::{
     AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, FindInside, LiftChoice, MergePoints, ReSkin, RimChoice,
@@ -20,6 +21,7 @@ use super::{
 use crate::examine::{Examination, Figures, FindingKind, Known, Seen, ShellRole, TangleKind, look};
 use crate::harm::{HarmFacts, MAY_LOSE, far_distance, percent, taken_between};
 use crate::shape::Untangle;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::{Operation, Outcome, PartState, TradeError};
 
 /// Parameters of `seal.plan`.
@@ -106,13 +108,27 @@ struct State<'a> {
     may_lose: f64,
 }
 
-impl Plan {
-    pub(crate) fn apply(
-        &self,
-        mesh: &Mesh,
-        seen: Option<&Examination>,
-        progress: &Progress,
-    ) -> Result<Outcome, TradeError> {
+impl Tool for Plan {
+    const KIND: &'static str = "seal.plan";
+    const WHAT: &'static str =
+        "Choose and apply remedies by rules until the part is a solid or nothing more can be done safely.";
+    const KEEPS_FACES: bool = false;
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "plan",
+        name: "Seal plan",
+        hint: "Choose remedies by rules, in a safe order; strike out what you do not want",
+        words: &["repair", "heal", "fix", "automatic", "make watertight"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({}),
+    }];
+
+    fn title(&self) -> String {
+        "Seal plan".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, seen, progress, .. } = *given;
         let may_lose = self.may_lose.unwrap_or(MAY_LOSE);
         if !(0.0..=1.0).contains(&may_lose) {
             return Err(TradeError::refused("the share that may be lost is a number from 0 to 1", vec![]));
@@ -159,6 +175,12 @@ impl Plan {
         Ok(outcome)
     }
 
+    fn effect(&self) -> Effect {
+        Effect::Mends
+    }
+}
+
+impl Plan {
     fn nothing(&self, outcome: &Outcome, seen: &Examination) -> TradeError {
         TradeError::nothing(match seen.figures.state {
             PartState::Sealed => "the part is sealed; there is nothing to do".to_owned(),
@@ -224,12 +246,10 @@ impl State<'_> {
         progress: &Progress,
     ) -> Result<(Outcome, Seen), TradeError> {
         let (turn, mesh) = (progress.stage(0.0, 0.5), &self.outcome.mesh);
-        let step = match operation {
+        let step = match operation.tool::<FindInside>() {
             // Rods and beads only add.
-            Operation::FindInside(find) => {
-                find.apply_unless(mesh, &|found| self.loses(operation, found, &turn), &turn)?
-            }
-            _ => operation.apply(mesh, &[], &turn)?,
+            Some(find) => find.apply_unless(mesh, &|found| self.loses(operation, found, &turn), &turn)?,
+            None => operation.apply(mesh, &[], &turn)?,
         };
         let surfaces = Compared::new(&self.outcome.mesh, &step.mesh, progress)?;
         let known = self.crossings.as_ref().map(|crossings| Known { surfaces: &surfaces, crossings });
@@ -283,7 +303,7 @@ impl State<'_> {
         /// Where walls would bury more of the surface than this, the part is no body with sheets beside it.
         const BURIED: f64 = 0.5;
         let harm = HarmFacts::of(&taken_between(&[self.came_in], &[made], progress)?);
-        let walled = matches!(operation, Operation::FindInside(FindInside { wall: Some(_), .. }));
+        let walled = operation.tool::<FindInside>().is_some_and(|find| find.wall.is_some());
         if walled && harm.swallowed.share > BURIED {
             return Ok(Some(format!("{} of the surface would lie inside walls", percent(harm.swallowed.share))));
         }
@@ -327,7 +347,7 @@ fn void_without_wall(mesh: &Mesh, seen: &Examination, progress: &Progress) -> Re
 /// Merges corners where most of them have a counterpart within noise.
 fn merge_points(e: &Examination) -> Vec<Operation> {
     let within = e.corners.as_ref().and_then(|c| c.suggested);
-    within.map(|within| Operation::MergePoints(MergePoints { within })).into_iter().collect()
+    within.map(|within| Operation::of(MergePoints { within })).into_iter().collect()
 }
 
 /// Stands a sheet on a floor a fiftieth of its extent below it.
@@ -336,7 +356,7 @@ fn base(e: &Examination) -> Vec<Operation> {
         return vec![];
     }
     let across = e.shells.iter().map(|s| s.extent).fold(0.0, f64::max);
-    vec![Operation::Base(base_below(across))]
+    vec![Operation::of(base_below(across))]
 }
 
 /// What is no solid and no sheet has an inside; sheets beside it get a wall where leaving them out would lose too much.
@@ -347,7 +367,7 @@ fn find_inside(e: &Examination) -> Vec<Operation> {
     /// Where so thick walls swallow each other, thinner ones may do.
     const THINNER: f64 = 0.4;
     let wall = sheet_wall(diagonal(e));
-    let found = |wall| Operation::FindInside(FindInside { wall });
+    let found = |wall| Operation::of(FindInside { wall });
     vec![found(None), found(Some(wall)), found(Some(wall * THINNER))]
 }
 
@@ -363,14 +383,14 @@ fn re_skin(e: &Examination) -> Vec<Operation> {
         |t: &crate::examine::TangleFacts| t.kind == TangleKind::Fold && t.place.radius * 2.0 <= SMALL * diagonal;
     let skin = ReSkin { what: LiftChoice::Tangles, rings: 1, may_cross: true };
     let some = !e.tangles.is_empty() && e.tangles.iter().all(small);
-    some.then_some(Operation::ReSkin(skin)).into_iter().collect()
+    some.then_some(Operation::of(skin)).into_iter().collect()
 }
 
 /// What is closed all over and crosses itself has an outer boundary.
 fn untangle(e: &Examination) -> Vec<Operation> {
     let f = &e.figures;
     let some = f.naked_edges == 0 && f.clashing_edges == 0 && f.tangles > 0;
-    some.then(|| Operation::Untangle(Untangle::default())).into_iter().collect()
+    some.then(|| Operation::of(Untangle::default())).into_iter().collect()
 }
 
 fn has(e: &Examination, kind: FindingKind) -> bool {
@@ -385,7 +405,7 @@ fn drop(e: &Examination) -> Vec<Operation> {
         specks_below: has(e, FindingKind::Speck).then_some(diagonal * SPECK_SHARE),
         shells: vec![],
     };
-    (drop != Drop::default()).then_some(Operation::Drop(drop)).into_iter().collect()
+    (drop != Drop::default()).then_some(Operation::of(drop)).into_iter().collect()
 }
 
 fn close_gaps(e: &Examination) -> Vec<Operation> {
@@ -398,20 +418,20 @@ fn close_gaps(e: &Examination) -> Vec<Operation> {
         .iter()
         .filter(|f| matches!(f.kind, FindingKind::TJunction | FindingKind::PartlyShared))
         .flat_map(|f| &f.remedies)
-        .filter_map(|r| if let Operation::CloseGaps(c) = &r.operation { Some(c.reach) } else { None });
+        .filter_map(|r| Some(r.operation.tool::<CloseGaps>()?.reach));
     let reach = gaps.chain(junctions).filter(|r| *r <= farthest).reduce(f64::max);
-    reach.map(|reach| Operation::CloseGaps(CloseGaps { reach, leave: vec![] })).into_iter().collect()
+    reach.map(|reach| Operation::of(CloseGaps { reach, leave: vec![] })).into_iter().collect()
 }
 
 fn agree(e: &Examination) -> Vec<Operation> {
     let some = e.figures.clashing_edges > 0;
-    some.then_some(Operation::AgreeWindings(AgreeWindings {})).into_iter().collect()
+    some.then_some(Operation::of(AgreeWindings {})).into_iter().collect()
 }
 
 fn cover(e: &Examination, style: CoverStyle) -> Vec<Operation> {
     let fits = e.rims.iter().any(|r| r.closed && (style == CoverStyle::Taut || r.flat));
     let cover = CoverRim { rims: RimChoice::All, style, ..Default::default() };
-    fits.then_some(Operation::CoverRim(cover)).into_iter().collect()
+    fits.then_some(Operation::of(cover)).into_iter().collect()
 }
 
 fn cover_flat(e: &Examination) -> Vec<Operation> {
@@ -426,5 +446,5 @@ fn turn(e: &Examination) -> Vec<Operation> {
     let f = &e.figures;
     // Which shell lies in which says nothing where they cross.
     let some = f.inside_out_shells > 0 && f.naked_edges == 0 && f.crossing_pairs == 0 && f.crowded_edges == 0;
-    some.then_some(Operation::TurnOutward(TurnOutward {})).into_iter().collect()
+    some.then_some(Operation::of(TurnOutward {})).into_iter().collect()
 }

@@ -1,9 +1,11 @@
 //! `seal.pull_apart`: makes each shell or each face a part of its own.
 
-use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use nimbet_kernel::{Mesh, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -30,8 +32,25 @@ pub struct PullApart {
 /// More parts than this nobody can handle one by one.
 const MOST_PIECES: usize = 200;
 
-impl PullApart {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for PullApart {
+    const KIND: &'static str = "seal.pull_apart";
+    const WHAT: &'static str = "Make each shell or face a part of its own.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "pull_apart",
+        name: "Pull apart",
+        hint: "Each shell or face becomes a part of its own",
+        words: &["explode", "separate", "split shells", "loose parts"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "into": "shells" }),
+    }];
+
+    fn title(&self) -> String {
+        "Pull apart".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         progress.report(0.1, "pulling apart")?;
         let (piece_of, pieces) = match self.into {
             Pieces::Shells => shells::shells(&Topology::new(mesh.triangles(), mesh.points().len())),

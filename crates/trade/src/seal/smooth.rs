@@ -9,9 +9,11 @@ use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::{Mesh, Point, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::picks::{Dab, picked_faces, refuse_bad_dabs};
 use crate::examine::FacePick;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -62,8 +64,20 @@ const MOST_PASSES: u32 = 200;
 /// Rounds of putting points back; each puts back the corners of what went wrong.
 const ROUNDS: usize = 12;
 
-impl Smooth {
-    pub(crate) fn title(&self) -> String {
+impl Tool for Smooth {
+    const KIND: &'static str = "seal.smooth";
+    const WHAT: &'static str = "Even out bumps.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "smooth",
+        name: "Smooth",
+        hint: "Even out bumps under a brush, on faces or everywhere; rims are held",
+        words: &["relax", "soften", "noise", "fair"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "what": { "brush": [] }, "strength": 0.5, "passes": 10 }),
+    }];
+
+    fn title(&self) -> String {
         match &self.what {
             SmoothChoice::All => "Smooth everything".into(),
             SmoothChoice::Faces(p) => format!("Smooth {}", count(p.len(), "face", "faces")),
@@ -71,7 +85,8 @@ impl Smooth {
         }
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if !(self.strength > 0.0 && self.strength <= 1.0) {
             return Err(TradeError::refused("the strength must lie above 0 and not above 1", vec![]));
         }
@@ -108,6 +123,12 @@ impl Smooth {
         Ok(Outcome { left, largest_move, ..Outcome::of(out, told) })
     }
 
+    fn effect(&self) -> Effect {
+        Effect::Mends
+    }
+}
+
+impl Smooth {
     /// How far each point may move, 0 to 1.
     fn weights(&self, mesh: &Mesh) -> Result<Vec<f64>, TradeError> {
         let topology = Topology::new(mesh.triangles(), mesh.points().len());

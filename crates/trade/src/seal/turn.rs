@@ -2,12 +2,14 @@
 
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use nimbet_kernel::{Mesh, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::picks::{picked_faces, triangle_under};
 use crate::examine::FacePick;
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
 
@@ -33,8 +35,20 @@ pub struct Turn {
     pub what: TurnChoice,
 }
 
-impl Turn {
-    pub(crate) fn title(&self) -> String {
+impl Tool for Turn {
+    const KIND: &'static str = "seal.turn";
+    const WHAT: &'static str = "Turn what is picked over.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "turn",
+        name: "Turn over",
+        hint: "The part, shells or faces, inside out",
+        words: &["flip", "reverse", "invert normals"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "what": "part" }),
+    }];
+
+    fn title(&self) -> String {
         match &self.what {
             TurnChoice::Part => "Turn the part".into(),
             TurnChoice::Shells(p) => format!("Turn {}", count(p.len(), "shell", "shells")),
@@ -42,7 +56,8 @@ impl Turn {
         }
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         progress.report(0.1, "turning")?;
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
         let turned: Vec<bool> = match &self.what {

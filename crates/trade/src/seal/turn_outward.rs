@@ -1,11 +1,13 @@
 //! `seal.turn_outward`: turns closed shells so that bodies face outward and voids inward.
 
+use nimbet_kernel::Topology;
 use nimbet_kernel::crossings::triangle_bvh;
-use nimbet_kernel::{Mesh, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use crate::examine::nesting;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -14,8 +16,25 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct TurnOutward {}
 
-impl TurnOutward {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for TurnOutward {
+    const KIND: &'static str = "seal.turn_outward";
+    const WHAT: &'static str = "Turn closed shells so that they face outward, voids inward.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "turn_outward",
+        name: "Turn outward",
+        hint: "Bodies outward, voids inward",
+        words: &["flip normals", "inside out", "reverse", "orientation"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({}),
+    }];
+
+    fn title(&self) -> String {
+        "Turn outward".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
         progress.report(0.2, "looking which shell lies in which")?;
         let nesting = nesting(mesh, &topology, &triangle_bvh(mesh), progress)?;
@@ -52,5 +71,9 @@ impl TurnOutward {
             vec![]
         };
         Ok(Outcome { done, left, ..Outcome::of(out, String::new()) })
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
     }
 }

@@ -3,10 +3,12 @@
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
 use nimbet_kernel::wrap::{WrapError, wrap, wrap_cost};
-use nimbet_kernel::{Aabb, FaceId, Mesh, Progress};
+use nimbet_kernel::{Aabb, FaceId, Mesh};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -46,8 +48,26 @@ pub fn foretell_wrap(mesh: &Mesh, resolution: f64) -> WrapForetold {
     WrapForetold { cells: cost.steps, triangles: cost.triangles, bytes: cost.bytes, seconds: micros * 1e-6 }
 }
 
-impl Wrap {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Wrap {
+    const KIND: &'static str = "seal.wrap";
+    const WHAT: &'static str = "Make a watertight skin round what is beyond repair.";
+    const KEEPS_FACES: bool = false;
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "wrap",
+        name: "Wrap",
+        hint: "A watertight skin round what is beyond repair",
+        words: &["shrink wrap", "remesh", "voxel", "make watertight"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "resolution": b.share(0.008) }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Wrap at {}", crate::words::millimetres(self.resolution))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if !(self.resolution > 0.0 && self.resolution.is_finite()) {
             return Err(TradeError::refused("the resolution must be a length above 0 mm", vec![]));
         }
@@ -92,5 +112,9 @@ impl Wrap {
             vec![]
         };
         Ok(Outcome { left, done, largest_move: off.largest, ..Outcome::of(skin, String::new()) })
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
     }
 }

@@ -2,12 +2,14 @@
 
 use nimbet_kernel::rims::{Rim, rims};
 use nimbet_kernel::triangulate::{FlatError, PlaneFrame, triangulate_flat};
-use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology};
+use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::solids::volume;
 use crate::seal::refuse_clash;
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -32,15 +34,28 @@ pub enum Floor {
     At(Xyz),
 }
 
-impl Base {
-    pub(crate) fn title(&self) -> String {
+impl Tool for Base {
+    const KIND: &'static str = "shape.base";
+    const WHAT: &'static str = "Stand a sheet on a floor.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "base",
+        name: "Base",
+        hint: "Stands a terrain or relief on a floor, with a skirt from its border",
+        words: &["terrain", "relief", "skirt", "extrude border", "plinth"],
+        needs: Needs::Border,
+        mark: "",
+        start: |b| json!({ "floor": { "below": b.share(0.02) } }),
+    }];
+
+    fn title(&self) -> String {
         match self.floor {
             Floor::Below(below) => format!("Base, {} below", millimetres(below)),
             Floor::At(_) => "Base".into(),
         }
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
         let rims = rims(&topology);
         if rims.is_empty() {
@@ -68,7 +83,9 @@ impl Base {
         let done = format!("stood the sheet on a floor: {}", volume(&made));
         Ok(Outcome::of(made, done))
     }
+}
 
+impl Base {
     /// The height of the floor.
     fn level(&self, mesh: &Mesh, up: Point) -> Result<f64, TradeError> {
         let height = |p: &&Point| p.dot(up);

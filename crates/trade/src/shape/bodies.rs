@@ -7,9 +7,11 @@ use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_
 use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
 
 use super::solids::volume;
 use crate::budget::{around, refuse_fine_chord};
+use crate::tool::{Begin, Entry, Given, Needs, Tool, to_digits};
 use crate::words::Xyz;
 use crate::{Outcome, TradeError};
 
@@ -100,11 +102,77 @@ fn segments(radius: f64, chord: f64) -> usize {
     (around(radius, chord).max(LEAST) / 4.0).ceil() as usize * 4
 }
 
-impl AddBody {
-    pub(crate) fn title(&self) -> String {
+/// A body to begin with, by its size: a third of the part, in its middle.
+fn added(b: &Begin<'_>, body: fn(f64) -> Value) -> Value {
+    let largest = b.bounds().1.into_iter().fold(0.0, f64::max);
+    let size = to_digits(if b.seen.is_some() { largest / 3.0 } else { 10.0 }, 1);
+    json!({ "body": body(if size > 0.0 { size } else { 10.0 }), "at": b.middle(), "chord": b.chord })
+}
+
+impl Tool for AddBody {
+    const KIND: &'static str = "shape.body";
+    const WHAT: &'static str = "Add a body to work with, as a part of its own.";
+    const ENTRIES: &'static [Entry] = &[
+        Entry {
+            key: "block",
+            name: "Block",
+            hint: "With sharp or round edges",
+            words: &["box", "cube", "cuboid", "primitive"],
+            needs: Needs::Anything,
+            mark: "/body/block",
+            start: |b| added(b, |s| json!({ "block": { "size": [s, s, s], "rounded": 0 } })),
+        },
+        Entry {
+            key: "drum",
+            name: "Drum",
+            hint: "Cylinder, cone or tube",
+            words: &["cylinder", "cone", "tube", "pipe", "primitive"],
+            needs: Needs::Anything,
+            mark: "/body/drum",
+            start: |b| added(b, |s| json!({ "drum": { "diameter": s, "height": s, "bore": 0 } })),
+        },
+        Entry {
+            key: "ball",
+            name: "Ball",
+            hint: "By its diameter",
+            words: &["sphere", "primitive"],
+            needs: Needs::Anything,
+            mark: "/body/ball",
+            start: |b| added(b, |s| json!({ "ball": { "diameter": s } })),
+        },
+        Entry {
+            key: "ring",
+            name: "Ring",
+            hint: "A torus",
+            words: &["torus", "doughnut", "primitive"],
+            needs: Needs::Anything,
+            mark: "/body/ring",
+            start: |b| added(b, |s| json!({ "ring": { "diameter": s, "thickness": s / 4.0 } })),
+        },
+        Entry {
+            key: "wedge",
+            name: "Wedge",
+            hint: "A block that slopes down to its foot",
+            words: &["prism", "ramp", "primitive"],
+            needs: Needs::Anything,
+            mark: "/body/wedge",
+            start: |b| added(b, |s| json!({ "wedge": { "size": [s, s, s] } })),
+        },
+    ];
+
+    fn title(&self) -> String {
         format!("Add a {}", self.word())
     }
 
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
+        let made = self.make(progress)?;
+        let done = format!("added a {} of {}", self.word(), volume(&made));
+        Ok(Outcome { more: vec![made], ..Outcome::of(mesh.clone(), done) })
+    }
+}
+
+impl AddBody {
     fn word(&self) -> &'static str {
         match self.body {
             BodyShape::Block { .. } => "block",
@@ -113,12 +181,6 @@ impl AddBody {
             BodyShape::Ring { .. } => "ring",
             BodyShape::Wedge { .. } => "wedge",
         }
-    }
-
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
-        let made = self.make(progress)?;
-        let done = format!("added a {} of {}", self.word(), volume(&made));
-        Ok(Outcome { more: vec![made], ..Outcome::of(mesh.clone(), done) })
     }
 
     fn make(&self, progress: &Progress) -> Result<Mesh, TradeError> {

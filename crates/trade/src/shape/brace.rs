@@ -12,6 +12,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::solids::{arranged, body};
+use crate::tool::{Given, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -29,8 +30,16 @@ const SIDES: usize = 8;
 /// More would not be touching by accident.
 const MOST: usize = 2000;
 
-impl Brace {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Brace {
+    const KIND: &'static str = "shape.brace";
+    const WHAT: &'static str = "Hold together what only touches.";
+
+    fn title(&self) -> String {
+        format!("Brace, radius {}", crate::words::millimetres(self.radius))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if !(self.radius > 0.0 && self.radius.is_finite()) {
             return Err(TradeError::refused("a rod needs a radius above 0 mm", vec![]));
         }

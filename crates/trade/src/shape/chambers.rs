@@ -1,12 +1,14 @@
 //! `shape.chambers`: the spaces that parts and planes enclose together become parts.
 
 use nimbet_kernel::arrange::Arrangement;
-use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use nimbet_kernel::{Aabb, Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::sheets::{Plane, with_corners_of};
 use super::solids::{told, volume};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
 
@@ -34,8 +36,28 @@ const MOST: usize = 200;
 /// Chambers of less than this share of the largest are what rounding leaves between surfaces that lie on each other.
 const CRUMB: f64 = 1e-9;
 
-impl Chambers {
-    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Chambers {
+    const KIND: &'static str = "shape.chambers";
+    const WHAT: &'static str = "Make parts of the spaces that parts and planes enclose.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "chambers",
+        name: "Chambers",
+        hint: "The spaces that parts and planes enclose become parts",
+        words: &["cavity", "enclosed space", "split by surfaces", "volumes"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "with": [], "planes": [] }),
+    }];
+
+    fn title(&self) -> String {
+        match self.picked.as_ref().map(Vec::len) {
+            Some(n) => crate::words::count(n, "chamber", "chambers"),
+            None => "Chambers".into(),
+        }
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, others, progress, .. } = *given;
         let bounds = Aabb::of(std::iter::once(mesh).chain(others).flat_map(|m| m.points().iter().copied()));
         let planes: Vec<Plane> = self.planes.iter().map(|p| p.on(mesh)).collect::<Result<_, _>>()?;
         let bounds = with_corners_of(bounds, &planes)?;
@@ -92,5 +114,9 @@ impl Chambers {
             volumes.join(", "),
         )];
         Ok(outcome)
+    }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.with.iter_mut().collect()
     }
 }

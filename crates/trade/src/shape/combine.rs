@@ -3,8 +3,10 @@
 use nimbet_kernel::{Mesh, Progress, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::solids::{arranged, body, cut_faces, volume, whole_body};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -41,14 +43,26 @@ pub struct Intersection {
     pub keep: bool,
 }
 
-impl Union {
-    pub(crate) fn apply(
-        &self,
-        mesh: &Mesh,
-        others: &[Mesh],
-        sealed: bool,
-        progress: &Progress,
-    ) -> Result<Outcome, TradeError> {
+impl Tool for Union {
+    const KIND: &'static str = "shape.union";
+    const WHAT: &'static str = "Make several solids one.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "union",
+        name: "Union",
+        hint: "Several solids become one",
+        words: &["boolean", "add", "combine", "merge", "fuse"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "with": [] }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Union of {}", count(self.with.len() + 1, "part", "parts"))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, others, progress, .. } = *given;
+        let sealed = given.sealed();
         let (all, inputs) = together(mesh, others, &self.with, sealed, progress)?;
         let made = whole_body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         let what = count(inputs, "part", "parts");
@@ -62,16 +76,36 @@ impl Union {
         }
         Ok(outcome)
     }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.with.iter_mut().collect()
+    }
+
+    fn uses_up(&self) -> bool {
+        true
+    }
 }
 
-impl Difference {
-    pub(crate) fn apply(
-        &self,
-        mesh: &Mesh,
-        others: &[Mesh],
-        sealed: bool,
-        progress: &Progress,
-    ) -> Result<Outcome, TradeError> {
+impl Tool for Difference {
+    const KIND: &'static str = "shape.difference";
+    const WHAT: &'static str = "Take solids away from a solid.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "difference",
+        name: "Difference",
+        hint: "Other solids are taken away from this one",
+        words: &["boolean", "subtract", "cut", "minus"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "with": [] }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Take {} away", count(self.with.len(), "part", "parts"))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, others, progress, .. } = *given;
+        let sealed = given.sealed();
         if self.swap && others.len() != 1 {
             return Err(TradeError::refused("swapping needs exactly one other part", vec![]));
         }
@@ -103,16 +137,36 @@ impl Difference {
         }
         Ok(outcome)
     }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.with.iter_mut().collect()
+    }
+
+    fn uses_up(&self) -> bool {
+        self.swap || !self.keep
+    }
 }
 
-impl Intersection {
-    pub(crate) fn apply(
-        &self,
-        mesh: &Mesh,
-        others: &[Mesh],
-        sealed: bool,
-        progress: &Progress,
-    ) -> Result<Outcome, TradeError> {
+impl Tool for Intersection {
+    const KIND: &'static str = "shape.intersection";
+    const WHAT: &'static str = "Keep what solids have in common.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "intersection",
+        name: "Intersection",
+        hint: "Keep what solids have in common",
+        words: &["boolean", "common", "overlap", "and"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "with": [] }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Intersection of {}", count(self.with.len() + 1, "part", "parts"))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, others, progress, .. } = *given;
+        let sealed = given.sealed();
         let (all, inputs) = together(mesh, others, &self.with, sealed, progress)?;
         let made = whole_body(&all, |w| w.iter().all(|w| *w > 0), &progress.stage(0.8, 1.0))?;
         if made.mesh.triangles().is_empty() {
@@ -121,6 +175,14 @@ impl Intersection {
         let done = format!("kept what {} have in common: {}", count(inputs, "part", "parts"), volume(&made.mesh));
         let cut = cut_faces(&made, &numbered(&self.with));
         Ok(Outcome { cut, ..Outcome::of(made.mesh, done) })
+    }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.with.iter_mut().collect()
+    }
+
+    fn uses_up(&self) -> bool {
+        !self.keep
     }
 }
 

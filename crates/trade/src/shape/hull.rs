@@ -1,11 +1,13 @@
 //! `shape.hull`: the convex hull of parts.
 
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
-use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use nimbet_kernel::{Aabb, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::solids::volume;
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::{Outcome, TradeError};
 
 /// Parameters of `shape.hull`.
@@ -17,8 +19,26 @@ pub struct Hull {
     pub with: Vec<u32>,
 }
 
-impl Hull {
-    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Hull {
+    const KIND: &'static str = "shape.hull";
+    const WHAT: &'static str = "Stretch a convex skin over parts.";
+    const KEEPS_FACES: bool = false;
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "hull",
+        name: "Hull",
+        hint: "A convex skin stretched over parts",
+        words: &["convex", "envelope", "wrap"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "with": [] }),
+    }];
+
+    fn title(&self) -> String {
+        "Hull".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, others, progress, .. } = *given;
         progress.report(0.0, "stretching a skin over the parts")?;
         let points: Vec<Point> = std::iter::once(mesh).chain(others).flat_map(|m| m.points().iter().copied()).collect();
         let Some(made) = nimbet_kernel::hull::hull(&points, progress)? else {
@@ -32,5 +52,9 @@ impl Hull {
             if others.is_empty() { "the part" } else { "the parts" }
         );
         Ok(Outcome { more: vec![made], ..Outcome::of(mesh.clone(), done) })
+    }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.with.iter_mut().collect()
     }
 }

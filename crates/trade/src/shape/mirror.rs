@@ -1,13 +1,15 @@
 //! `shape.mirror`: a part mirrored across a plane, joined to itself or not.
 
 use nimbet_kernel::precision::precision;
-use nimbet_kernel::{Mesh, Point, Progress, Topology};
+use nimbet_kernel::{Mesh, Point, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::sheets::Plane;
 use super::solids::{arranged, body};
 use crate::seal::Join;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};
 
@@ -25,8 +27,25 @@ pub struct Mirror {
     pub reach: f64,
 }
 
-impl Mirror {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Mirror {
+    const KIND: &'static str = "shape.mirror";
+    const WHAT: &'static str = "Mirror across a plane.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "mirror",
+        name: "Mirror",
+        hint: "Across a plane, joined to itself or not",
+        words: &["reflect", "symmetry", "half"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "across": { "at": [0, 0, 0], "normal": [1, 0, 0] }, "join": true, "reach": 0 }),
+    }];
+
+    fn title(&self) -> String {
+        if self.join { "Mirror and join" } else { "Mirror" }.into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         if !(self.reach >= 0.0 && self.reach.is_finite()) {
             return Err(TradeError::refused("the reach must be a length", vec![]));
         }
@@ -71,8 +90,13 @@ impl Mirror {
             );
             return Err(TradeError::refused(why, vec![]));
         }
-        let mut outcome = Join { with: vec![0], reach: self.reach }.apply(mesh, &[other], progress)?;
+        let mut outcome =
+            Join { with: vec![0], reach: self.reach }.apply(&Given::part(mesh, progress).with(&[other]))?;
         outcome.done[0] = format!("mirrored across {plane} and joined");
         Ok(outcome)
+    }
+
+    fn effect(&self) -> Effect {
+        if self.join { Effect::Changes } else { Effect::MovesAll }
     }
 }

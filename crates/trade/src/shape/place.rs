@@ -2,11 +2,13 @@
 
 use glam::DQuat;
 use nimbet_kernel::crossings::triangle_bvh;
-use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use nimbet_kernel::{Aabb, Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use crate::examine::FacePick;
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -85,8 +87,25 @@ pub struct Place {
     pub to_bench: bool,
 }
 
-impl Place {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Place {
+    const KIND: &'static str = "shape.place";
+    const WHAT: &'static str = "Move, turn and scale.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "place",
+        name: "Place",
+        hint: "Move, turn, scale, lay on a face, set on the bench",
+        words: &["move", "rotate", "scale", "translate", "orient", "lay flat", "transform"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "by": [0, 0, 0], "to_bench": true }),
+    }];
+
+    fn title(&self) -> String {
+        "Place".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         progress.check()?;
         let scale = match &self.measured {
             Some(m) => m.factor()?,
@@ -138,6 +157,10 @@ impl Place {
             done.push("set on the bench".into());
         }
         Ok(Outcome { done, largest_move, ..Outcome::of(out, String::new()) })
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::MovesAll
     }
 }
 

@@ -1,13 +1,15 @@
 //! `shape.repeat`: copies of a part in a row or a ring.
 
 use glam::DQuat;
-use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_kernel::{Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::Axis;
 use super::solids::{arranged, body, volume};
 use crate::budget::refuse_many;
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
 
@@ -63,8 +65,25 @@ impl Copies {
     }
 }
 
-impl Repeat {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Repeat {
+    const KIND: &'static str = "shape.repeat";
+    const WHAT: &'static str = "Copies in a row or a ring.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "repeat",
+        name: "Repeat",
+        hint: "Copies in a row, a ring or at picked points",
+        words: &["array", "pattern", "copies", "duplicate", "polar"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "copies": { "row": { "step": [(b.bounds().1[0] * 1.1).ceil(), 0.0, 0.0], "count": 3 } } }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Repeat, {} in all", self.copies.count())
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let in_all = self.copies.count();
         if !(2..=MOST).contains(&in_all) {
             let why = match self.copies {

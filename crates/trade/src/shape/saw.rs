@@ -8,9 +8,11 @@ use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::sheets::{Plane, SweptLine};
 use super::solids::{arranged, arranged_with, body, told, volume};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -70,15 +72,25 @@ pub struct Saw {
     pub pegs: Option<Pegs>,
 }
 
-impl Saw {
-    pub(crate) fn sheet(&self) -> &[u32] {
-        match &self.by {
-            Cutter::Sheet(part) => std::slice::from_ref(part),
-            _ => &[],
-        }
+impl Tool for Saw {
+    const KIND: &'static str = "shape.saw";
+    const WHAT: &'static str = "Cut a solid by a plane, a sheet or a line.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "saw",
+        name: "Saw",
+        hint: "Cut by a plane, a sheet or a drawn line; pegs and sockets on request",
+        words: &["split", "cut", "trim", "slice", "divide", "section"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "by": { "plane": { "at": b.middle(), "normal": [0, 0, 1] } }, "keep": "both" }),
+    }];
+
+    fn title(&self) -> String {
+        if self.pegs.is_some() { "Saw, with pegs" } else { "Saw" }.into()
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, others, progress, .. } = *given;
         let bounds = Aabb::of(mesh.points().iter().copied());
         let sheet = match &self.by {
             Cutter::Plane(plane) => plane.on(mesh)?.sheet(&bounds)?,
@@ -134,6 +146,13 @@ impl Saw {
             Keep::Front => Outcome { done, ..Outcome::of(front, String::new()) },
             Keep::Back => Outcome { done, ..Outcome::of(back, String::new()) },
         })
+    }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        match &mut self.by {
+            Cutter::Sheet(part) => vec![part],
+            _ => vec![],
+        }
     }
 }
 

@@ -1,11 +1,13 @@
 //! `shape.untangle`: a part that crosses itself becomes its outer boundary.
 
 use nimbet_kernel::measure::measure_triangles;
-use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use nimbet_kernel::{Mesh, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::solids::{arranged, body, volume};
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -18,8 +20,25 @@ pub struct Untangle {
     pub level: Option<u16>,
 }
 
-impl Untangle {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Untangle {
+    const KIND: &'static str = "shape.untangle";
+    const WHAT: &'static str = "Make a part that crosses itself its outer boundary.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "untangle",
+        name: "Untangle",
+        hint: "A part that crosses itself becomes its outer boundary",
+        words: &["self-intersection", "self union", "overlapping shells"],
+        needs: Needs::Tangle,
+        mark: "",
+        start: |_| json!({}),
+    }];
+
+    fn title(&self) -> String {
+        "Untangle".into()
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let level = self.level.unwrap_or(1);
         let Ok(least @ 1..) = i16::try_from(level) else {
             return Err(TradeError::refused("the surface must wind at least once round what is kept", vec![]));
@@ -53,6 +72,10 @@ impl Untangle {
             ));
         }
         Ok(outcome)
+    }
+
+    fn effect(&self) -> Effect {
+        Effect::Mends
     }
 }
 

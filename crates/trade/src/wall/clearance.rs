@@ -89,7 +89,7 @@ impl Overlap {
             place: Place::of([self.bounds.min, self.bounds.max]),
             remedies: vec![Remedy {
                 label: format!("Take {name} away from this part"),
-                operation: Operation::Difference(away),
+                operation: Operation::of(away),
             }],
         }
     }
@@ -147,7 +147,7 @@ fn close(area: &ThinArea, n: usize, asked: f64, name: &str, sealed: bool) -> Fin
     let touches = area.least == 0.0;
     let by = ((asked - area.least) * 100.0).ceil() / 100.0;
     let grow = Grow { by: -by, corners: CornerStyle::Sharp, ..Default::default() };
-    let shrink = Remedy { label: format!("Shrink this part by {}", millimetres(by)), operation: Operation::Grow(grow) };
+    let shrink = Remedy { label: format!("Shrink this part by {}", millimetres(by)), operation: Operation::of(grow) };
     Finding {
         key: format!("close-C{n}"),
         kind: FindingKind::TooClose,

@@ -2,15 +2,16 @@
 
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::offset::{grow, wall};
-use nimbet_kernel::{Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::grow::refuse_open;
 use super::making::{CornerStyle, RimStyle, cleaned, faces, how, length, told};
 use crate::examine::FacePick;
 use crate::seal::picked_faces;
 use crate::shape::{arranged, body, volume};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -31,8 +32,25 @@ pub struct Coat {
     pub chord: Option<f64>,
 }
 
-impl Coat {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Coat {
+    const KIND: &'static str = "wall.coat";
+    const WHAT: &'static str = "Put a layer round a solid, as a part of its own.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "coat",
+        name: "Coat",
+        hint: "An outer layer as a part of its own; picked faces stay bare",
+        words: &["plating", "layer", "skin", "glaze", "offset"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |_| json!({ "thickness": 0.1, "corners": "sharp" }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Coat of {}", millimetres(self.thickness))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let thickness = length("thickness of the coat", self.thickness)?;
         refuse_open(mesh)?;
         let mut how = how(mesh, &[thickness], self.corners, RimStyle::Square, self.chord)?;
@@ -62,9 +80,5 @@ impl Coat {
         outcome.done.extend(cleaned(any && bare == 0));
         outcome.more = vec![coat];
         Ok(outcome)
-    }
-
-    pub(crate) fn title(&self) -> String {
-        format!("Coat of {}", millimetres(self.thickness))
     }
 }

@@ -14,6 +14,7 @@ use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology, UnionFind};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::faces::only;
 use super::grow::refuse_open;
@@ -21,6 +22,7 @@ use super::making::{CornerStyle, RimStyle, faces, how, length, told};
 use crate::examine::{FaceAnchor, FaceFacts, FacePick, FaceSurface, Place, face_facts};
 use crate::seal::picked_faces;
 use crate::shape::{arranged, body_without_pinches};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{figure, millimetres, xyz};
 use crate::{Outcome, TradeError};
 
@@ -266,8 +268,25 @@ pub(super) fn uneven_roundings(mesh: &Mesh, progress: &Progress) -> Result<Vec<U
     Ok(found)
 }
 
-impl Even {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Even {
+    const KIND: &'static str = "wall.even";
+    const WHAT: &'static str = "Make roundings anew so that the wall along them is even.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "even",
+        name: "Even at roundings",
+        hint: "The wall along picked roundings is made as thick as beside them",
+        words: &["fillet", "rounding", "uniform wall"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |b| json!({ "wall": b.wall() * 0.5, "keep": [] }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Even wall of {} at roundings", millimetres(self.wall))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         /// The zones reach a little farther than the material.
         const BEYOND: f64 = 1.02;
         let thick = length("wall", self.wall)?;
@@ -331,9 +350,5 @@ impl Even {
             figure((after - before).abs())
         );
         Ok(Outcome::of(made, done))
-    }
-
-    pub(crate) fn title(&self) -> String {
-        format!("Even wall of {} at roundings", millimetres(self.wall))
     }
 }

@@ -95,7 +95,7 @@ pub fn wall_findings(
                 By::Bead | By::Layers => "It prints. Thick places may sink or warp, thin ones are weak.".into(),
             },
             place: uneven.place,
-            remedies: remedies.map(|(label, even)| Remedy { label, operation: Operation::Even(even) }).collect(),
+            remedies: remedies.map(|(label, even)| Remedy { label, operation: Operation::of(even) }).collect(),
         }));
     }
     all.sort_by_key(|f| (f.finding.severity, f.finding.kind));
@@ -149,7 +149,7 @@ fn thin(area: &ThinArea, n: usize, asks: &Process) -> WallFinding {
     let remedies = if area.kind == FindingKind::ThinWall && by > 0.0 {
         let by = (by * 100.0).ceil() / 100.0;
         let grow = Grow { by, corners: CornerStyle::Sharp, ..Default::default() };
-        vec![Remedy { label: format!("Grow the whole part by {}", millimetres(by)), operation: Operation::Grow(grow) }]
+        vec![Remedy { label: format!("Grow the whole part by {}", millimetres(by)), operation: Operation::of(grow) }]
     } else {
         vec![]
     };

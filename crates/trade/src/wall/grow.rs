@@ -3,12 +3,14 @@
 use nimbet_kernel::measure::measure_triangles;
 use nimbet_kernel::offset::{grow, grow_sampled};
 use nimbet_kernel::thickness::Side;
-use nimbet_kernel::{Aabb, Mesh, Progress, Topology, shells};
+use nimbet_kernel::{Aabb, Mesh, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::making::{CornerStyle, RimStyle, cleaned, closing, how, length, lost_faces, told};
 use crate::shape::{arranged, body, volume};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -35,8 +37,25 @@ pub struct Grow {
     pub largest: bool,
 }
 
-impl Grow {
-    pub(crate) fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Grow {
+    const KIND: &'static str = "wall.grow";
+    const WHAT: &'static str = "Grow or shrink a solid all round.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "grow",
+        name: "Grow or shrink",
+        hint: "The whole solid by a distance; less a core on request",
+        words: &["offset", "inflate", "shrink", "clearance", "expand"],
+        needs: Needs::Closed,
+        mark: "",
+        start: |b| json!({ "by": b.wall(), "corners": "sharp" }),
+    }];
+
+    fn title(&self) -> String {
+        format!("{} by {}", if self.by < 0.0 { "Shrink" } else { "Grow" }, millimetres(self.by.abs()))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, others, progress, .. } = *given;
         if self.by == 0.0 || !self.by.is_finite() {
             return Err(TradeError::refused("the distance must not be 0 mm", vec![]));
         }
@@ -92,8 +111,8 @@ impl Grow {
         Ok(outcome)
     }
 
-    pub(crate) fn title(&self) -> String {
-        format!("{} by {}", if self.by < 0.0 { "Shrink" } else { "Grow" }, millimetres(self.by.abs()))
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.less.iter_mut().collect()
     }
 }
 

@@ -8,11 +8,13 @@ use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{FaceId, Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::grow::refuse_open;
 use super::making::{CornerStyle, RimStyle, cleaned, closing, how, length, lost_faces, told};
 use crate::seal::triangle_under;
 use crate::shape::{arranged, body, volume};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -49,8 +51,25 @@ pub struct Hollow {
     pub drains: Vec<Drain>,
 }
 
-impl Hollow {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Hollow {
+    const KIND: &'static str = "wall.hollow";
+    const WHAT: &'static str = "Give a solid a void, with drains.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "hollow",
+        name: "Hollow",
+        hint: "A solid gets a void, with drains through the wall",
+        words: &["shell", "void", "drain", "save resin", "cavity"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |b| json!({ "wall": b.wall(), "corners": "sharp" }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Hollow, wall {}", millimetres(self.wall))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let wall = length("wall", self.wall)?;
         refuse_open(mesh)?;
         let mut outcome = Outcome::of(mesh.clone(), String::new());
@@ -85,7 +104,9 @@ impl Hollow {
         }
         Ok(outcome)
     }
+}
 
+impl Hollow {
     /// The hollow part with its drains.
     fn drained(
         &self,

@@ -1,13 +1,14 @@
 //! `wall.offset_sheet`: a sheet at a distance from faces, to be thickened in turn.
 
 use nimbet_kernel::offset::wall;
-use nimbet_kernel::{Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::faces::{chosen, only};
 use super::making::{CornerStyle, RimStyle, cleaned, how, lost_faces, told};
 use crate::examine::FacePick;
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};
 
@@ -31,8 +32,25 @@ pub struct OffsetSheet {
     pub chord: Option<f64>,
 }
 
-impl OffsetSheet {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for OffsetSheet {
+    const KIND: &'static str = "wall.offset_sheet";
+    const WHAT: &'static str = "Make a sheet at a distance from faces.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "offset_sheet",
+        name: "Sheet at a distance",
+        hint: "From picked faces: sleeves, gaskets, liners",
+        words: &["offset surface", "gasket", "liner", "sleeve"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |_| json!({ "distance": 0.3, "faces": [], "corners": "sharp" }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Sheet at {}", millimetres(self.distance))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let by = self.distance;
         if by == 0.0 || !by.is_finite() {
             return Err(TradeError::refused("the distance must not be 0 mm", vec![]));
@@ -63,9 +81,5 @@ impl OffsetSheet {
         }
         outcome.more = vec![sheet];
         Ok(outcome)
-    }
-
-    pub(crate) fn title(&self) -> String {
-        format!("Sheet at {}", millimetres(self.distance))
     }
 }

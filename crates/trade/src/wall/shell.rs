@@ -3,15 +3,17 @@
 use std::collections::BTreeMap;
 
 use nimbet_kernel::offset::grow;
-use nimbet_kernel::{FaceId, Mesh, Progress};
+use nimbet_kernel::{FaceId, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::grow::refuse_open;
 use super::making::{CornerStyle, RimStyle, cleaned, faces, how, length, lost_faces, told};
 use crate::examine::FacePick;
 use crate::seal::picked_faces;
 use crate::shape::{arranged, body_without_pinches, volume};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};
 
@@ -47,8 +49,25 @@ pub struct Shell {
     pub chord: Option<f64>,
 }
 
-impl Shell {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Shell {
+    const KIND: &'static str = "wall.shell";
+    const WHAT: &'static str = "Make a wall with openings of a solid.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "shell",
+        name: "Shell",
+        hint: "A solid becomes a wall with picked faces open",
+        words: &["hollow", "open box", "thin wall", "remove faces"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |b| json!({ "wall": b.wall(), "open": [], "corners": "sharp" }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Shell, wall {}", millimetres(self.wall))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let wall = length("wall", self.wall)?;
         refuse_open(mesh)?;
         let open = picked_faces(mesh, &self.open)?;
@@ -95,9 +114,5 @@ impl Shell {
             outcome.notices.extend(lost_faces(mesh, moved, 0, by, progress)?);
         }
         Ok(outcome)
-    }
-
-    pub(crate) fn title(&self) -> String {
-        format!("Shell, wall {}", millimetres(self.wall))
     }
 }

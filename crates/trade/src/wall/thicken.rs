@@ -2,14 +2,15 @@
 
 use nimbet_kernel::offset::wall;
 use nimbet_kernel::thickness::Side;
-use nimbet_kernel::{Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::faces::{chosen, only};
 use super::making::{CornerStyle, RimStyle, cleaned, closing, how, lost_faces, told};
 use crate::examine::FacePick;
 use crate::shape::volume;
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};
 
@@ -43,8 +44,25 @@ pub struct Thicken {
     pub keep: bool,
 }
 
-impl Thicken {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Thicken {
+    const KIND: &'static str = "wall.thicken";
+    const WHAT: &'static str = "Give a sheet a thickness.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "thicken",
+        name: "Thicken",
+        hint: "A sheet becomes a wall, to the outside, the inside or both",
+        words: &["offset", "shell", "thickness", "surface to solid"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "outward": b.wall(), "inward": 0, "rims": "square", "corners": "sharp" }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Thicken by {}", millimetres(self.outward + self.inward))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let (out, inward) = (self.outward, self.inward);
         let good = out >= 0.0 && inward >= 0.0 && out.is_finite() && inward.is_finite();
         if !good || out + inward <= 0.0 {
@@ -70,9 +88,5 @@ impl Thicken {
             outcome.more = vec![mesh.clone()];
         }
         Ok(outcome)
-    }
-
-    pub(crate) fn title(&self) -> String {
-        format!("Thicken by {}", millimetres(self.outward + self.inward))
     }
 }

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::examine::name_rims;
 use crate::seal::triangle_under;
+use crate::tool::{Given, Tool};
 use crate::words::{Xyz, figure, millimetres, xyz};
 use crate::{Outcome, TradeError};
 
@@ -192,8 +193,20 @@ pub struct Fill {
     pub to: FillTo,
 }
 
-impl Fill {
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+impl Tool for Fill {
+    const KIND: &'static str = "weigh.fill";
+    const WHAT: &'static str = "The liquid in a vessel, as a part of its own.";
+
+    fn title(&self) -> String {
+        match self.to {
+            FillTo::Depth(depth) => format!("Fill to {}", millimetres(depth)),
+            FillTo::Volume(volume) => format!("Fill with {} ml", figure(volume / 1000.0)),
+            FillTo::Brim => "Fill to the brim".into(),
+        }
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         let known = self.vessel.find(mesh, &progress.stage(0.0, 0.5))?;
         let vessel = self.vessel.vessel(mesh, &known)?;
         let (level, over) = self.vessel.level(&vessel, &known, self.to, &progress.stage(0.5, 0.8))?;
@@ -217,13 +230,5 @@ impl Fill {
         }
         outcome.more = vec![liquid];
         Ok(outcome)
-    }
-
-    pub(crate) fn title(&self) -> String {
-        match self.to {
-            FillTo::Depth(depth) => format!("Fill to {}", millimetres(depth)),
-            FillTo::Volume(volume) => format!("Fill with {} ml", figure(volume / 1000.0)),
-            FillTo::Brim => "Fill to the brim".into(),
-        }
     }
 }

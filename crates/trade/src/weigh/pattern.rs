@@ -1,9 +1,11 @@
 //! `weigh.scale_pattern`: the pattern is made larger by what the metal shrinks by.
 
-use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use nimbet_kernel::{Aabb, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
+use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, figure};
 use crate::{Outcome, TradeError};
 
@@ -18,13 +20,31 @@ pub struct ScalePattern {
 /// Nothing that is cast shrinks by as much, percent.
 const MOST: f64 = 25.0;
 
-impl ScalePattern {
-    /// What lengths are multiplied by.
-    pub fn factors(&self) -> Xyz {
-        self.shrinkage.map(|s| 1.0 / (1.0 - s / 100.0))
+impl Tool for ScalePattern {
+    const KIND: &'static str = "weigh.scale_pattern";
+    const WHAT: &'static str = "Make a pattern larger by what the metal shrinks by.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "scale_pattern",
+        name: "Pattern scale",
+        hint: "The pattern is made larger by what its metal shrinks by, once",
+        words: &["shrinkage", "casting allowance", "contraction", "scale"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| {
+            let by = if b.shrinkage > 0.0 { b.shrinkage } else { 1.5 };
+            json!({ "shrinkage": [by, by, by] })
+        },
+    }];
+
+    fn title(&self) -> String {
+        let [x, y, z] = self.shrinkage;
+        let even = x == y && y == z;
+        let by = if even { figure(x) } else { self.shrinkage.map(figure).join(", ") };
+        format!("Pattern for {by} % shrinkage")
     }
 
-    pub(crate) fn apply(&self, mesh: &Mesh, progress: &Progress) -> Result<Outcome, TradeError> {
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
         progress.check()?;
         if !self.shrinkage.iter().all(|s| s.is_finite() && *s >= 0.0 && *s < MOST) {
             return Err(TradeError::refused(format!("a shrinkage is from 0 to {MOST} percent"), vec![]));
@@ -42,10 +62,14 @@ impl ScalePattern {
         Ok(outcome)
     }
 
-    pub(crate) fn title(&self) -> String {
-        let [x, y, z] = self.shrinkage;
-        let even = x == y && y == z;
-        let by = if even { figure(x) } else { self.shrinkage.map(figure).join(", ") };
-        format!("Pattern for {by} % shrinkage")
+    fn effect(&self) -> Effect {
+        Effect::MovesAll
+    }
+}
+
+impl ScalePattern {
+    /// What lengths are multiplied by.
+    pub fn factors(&self) -> Xyz {
+        self.shrinkage.map(|s| 1.0 / (1.0 - s / 100.0))
     }
 }

@@ -2,8 +2,7 @@
 import { computed } from 'vue';
 import { useBench } from '../../stores/bench';
 import { useForecast } from '../../stores/forecast';
-import { usePicks } from '../../stores/picks';
-import { tools } from '../../tools';
+import { useTools } from '../../stores/tools';
 import AppliedNote from '../AppliedNote.vue';
 import FindingsList from '../FindingsList.vue';
 import ForecastPanel from '../ForecastPanel.vue';
@@ -12,10 +11,10 @@ import ToolList from '../ToolList.vue';
 
 const bench = useBench();
 const forecast = useForecast();
-const picks = usePicks();
+const tools = useTools();
 const part = computed(() => bench.part);
 const blocking = computed(() => bench.findings.filter((f) => f.severity === 'blocks').length);
-const plan = tools[0]!;
+const plan = computed(() => tools.called('plan'));
 </script>
 
 <template>
@@ -33,13 +32,13 @@ const plan = tools[0]!;
                 >
             </p>
             <v-btn
-                v-if="part.figures.state !== 'sealed'"
+                v-if="plan && part.figures.state !== 'sealed'"
                 variant="flat"
                 color="primary"
                 size="small"
                 data-testid="tool-plan"
                 :title="plan.hint"
-                @click="picks.start(plan.name, plan.action(bench.examination))"
+                @click="tools.start(plan.key)"
                 >{{ plan.name }}</v-btn
             >
         </div>

@@ -1,0 +1,90 @@
+//! Every tool there is.
+
+use std::sync::{PoisonError, RwLock};
+
+use crate::fasten::{Bore, Plug, Rebore, Stud, ThreadFaces};
+use crate::seal::{
+    AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, FindInside, GroupFaces, Join, LiftOut,
+    MergeFaces, MergePoints, Plan, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
+};
+use crate::shape::{
+    AddBody, Base, Brace, Chambers, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
+};
+use crate::tool::{Kind, Tool};
+use crate::wall::{Coat, Even, Grow, Hollow, OffsetSheet, Shell, Thicken};
+use crate::weigh::{Fill, ScalePattern};
+
+static TOOLS: &[Kind] = &[
+    Kind::of::<MergePoints>(),
+    Kind::of::<CloseGaps>(),
+    Kind::of::<CoverRim>(),
+    Kind::of::<CoverRuns>(),
+    Kind::of::<Bridge>(),
+    Kind::of::<FillOutline>(),
+    Kind::of::<AgreeWindings>(),
+    Kind::of::<TurnOutward>(),
+    Kind::of::<Drop>(),
+    Kind::of::<LiftOut>(),
+    Kind::of::<ReSkin>(),
+    Kind::of::<Turn>(),
+    Kind::of::<Smooth>(),
+    Kind::of::<GroupFaces>(),
+    Kind::of::<MergeFaces>(),
+    Kind::of::<PullApart>(),
+    Kind::of::<Join>(),
+    Kind::of::<FindInside>(),
+    Kind::of::<Wrap>(),
+    Kind::of::<Plan>(),
+    Kind::of::<Union>(),
+    Kind::of::<Difference>(),
+    Kind::of::<Intersection>(),
+    Kind::of::<Untangle>(),
+    Kind::of::<Saw>(),
+    Kind::of::<Chambers>(),
+    Kind::of::<Hull>(),
+    Kind::of::<Place>(),
+    Kind::of::<Mirror>(),
+    Kind::of::<Repeat>(),
+    Kind::of::<Base>(),
+    Kind::of::<Brace>(),
+    Kind::of::<Thicken>(),
+    Kind::of::<Shell>(),
+    Kind::of::<Hollow>(),
+    Kind::of::<Coat>(),
+    Kind::of::<Grow>(),
+    Kind::of::<Even>(),
+    Kind::of::<OffsetSheet>(),
+    Kind::of::<Fill>(),
+    Kind::of::<ScalePattern>(),
+    Kind::of::<Bore>(),
+    Kind::of::<ThreadFaces>(),
+    Kind::of::<Stud>(),
+    Kind::of::<Plug>(),
+    Kind::of::<Rebore>(),
+    Kind::of::<AddBody>(),
+];
+
+/// Those that were added to them.
+static ADDED: RwLock<Vec<Kind>> = RwLock::new(Vec::new());
+
+/// Adds a tool that is made elsewhere, before recipes or ledgers that hold it are read.
+pub fn add<T: Tool>() {
+    let mut added = ADDED.write().unwrap_or_else(PoisonError::into_inner);
+    if kinds_in(&added, T::KIND).is_none() {
+        added.push(Kind::of::<T>());
+    }
+}
+
+/// Every tool, in the order of their lists.
+pub fn kinds() -> Vec<Kind> {
+    let added = ADDED.read().unwrap_or_else(PoisonError::into_inner);
+    TOOLS.iter().chain(&*added).copied().collect()
+}
+
+pub(crate) fn kinds_called(kind: &str) -> Option<Kind> {
+    kinds_in(&ADDED.read().unwrap_or_else(PoisonError::into_inner), kind)
+}
+
+fn kinds_in(added: &[Kind], kind: &str) -> Option<Kind> {
+    TOOLS.iter().chain(added).find(|k| k.kind == kind).copied()
+}

@@ -1,0 +1,62 @@
+// The tools as the core describes them, with the step each begins with for the part on the bench.
+import { defineStore } from 'pinia';
+import { ref, shallowRef, watch } from 'vue';
+import { answer, api, type Action, type Schemas } from '../api/client';
+import type { StationKey } from '../text';
+import { useBench } from './bench';
+import { useJob } from './job';
+import { usePicks } from './picks';
+
+export type Tool = Schemas['ToolView'];
+
+/** Whether a JSON pointer leads to something. */
+const holds = (action: Action, pointer: string) => {
+    let at: unknown = action;
+    for (const name of pointer.split('/').slice(1)) at = (at as Record<string, unknown> | null)?.[name];
+    return at !== undefined && at !== null;
+};
+
+export const useTools = defineStore('tools', () => {
+    const bench = useBench();
+    const jobs = useJob();
+    const all = shallowRef<readonly Tool[]>([]);
+    /** Settles when the tools of the part on the bench are there. */
+    const asked = ref<Promise<void>>(Promise.resolve());
+
+    async function look() {
+        const job = jobs.job?.id;
+        if (!job) return;
+        const [part, own] = [bench.part?.id, asked.value];
+        const params = { path: { job }, query: { part } };
+        const got = await answer(api.GET('/api/v1/jobs/{job}/tools', { params })).catch(() => null);
+        if (got && asked.value === own) all.value = got;
+    }
+    watch(
+        () =>
+            [jobs.job?.id, jobs.job?.setup_revision, bench.part?.id, bench.part?.mesh, bench.part?.material] as const,
+        () => {
+            asked.value = Promise.resolve();
+            asked.value = look();
+        },
+        { immediate: true },
+    );
+
+    /** Those that can be begun on the part. */
+    const fitting = (station?: StationKey) =>
+        all.value.filter((t) => t.lacking === null && (!station || t.station === station));
+    /** The one a step belongs to. */
+    const of = (action: Action) => {
+        const same = all.value.filter((t) => t.kind === action.kind);
+        return same.find((t) => t.mark && holds(action, t.mark)) ?? same.find((t) => !t.mark);
+    };
+    const called = (key: string) => all.value.find((t) => t.key === key);
+
+    /** Takes one up. */
+    async function start(key: string) {
+        await asked.value;
+        const tool = called(key);
+        if (tool) usePicks().start(tool.name, tool.start as Action);
+    }
+
+    return { fitting, of, called, start };
+});
