@@ -432,6 +432,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/tools': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All tools, in the order of their lists, with what each begins with for a part. */
+        get: operations['tools_for_part'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/undo': {
         parameters: {
             query?: never;
@@ -1157,6 +1174,27 @@ export interface components {
             part: number;
             /** Format: int32 */
             step: number;
+        };
+        /** @description A tool as it stands on a list. */
+        ToolView: {
+            /** @description What it is for, in a line. */
+            hint: string;
+            /** @description What the entry is named by. */
+            key: string;
+            /** @description The kind of the steps it makes: `seal.close_gaps`. */
+            kind: string;
+            /** @description Why the part does not do, if it does not. */
+            lacking?: string | null;
+            /** @description What steps of this entry have that those of others of the same kind have not: a JSON pointer. */
+            mark: string;
+            /** @description What people call it. */
+            name: string;
+            /** @description The step it begins with; `null` stands where something has to be picked first. */
+            start: Record<string, never>;
+            /** @description The station it belongs to: `seal`, `wall` … */
+            station: string;
+            /** @description Other words by which it is looked for. */
+            words: string[];
         };
         /** @description What is wrong with the walls and corners of a part. */
         WallFindingsView: {
@@ -5437,6 +5475,38 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    tools_for_part: {
+        parameters: {
+            query?: {
+                /** @description The part they are for; without one they begin as for a part a hand's breadth across. */
+                part?: number | null;
+            };
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['ToolView'][];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

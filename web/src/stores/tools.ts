@@ -33,7 +33,13 @@ export const useTools = defineStore('tools', () => {
     }
     watch(
         () =>
-            [jobs.job?.id, jobs.job?.setup_revision, bench.part?.id, bench.part?.mesh, bench.part?.material] as const,
+            [
+                jobs.job?.id,
+                jobs.job?.setup_revision,
+                bench.part?.id,
+                bench.part?.mesh,
+                bench.part?.material,
+            ] as const,
         () => {
             asked.value = Promise.resolve();
             asked.value = look();
@@ -55,7 +61,7 @@ export const useTools = defineStore('tools', () => {
     async function start(key: string) {
         await asked.value;
         const tool = called(key);
-        if (tool) usePicks().start(tool.name, tool.start as Action);
+        if (tool) usePicks().start(tool.name, tool.start as unknown as Action);
     }
 
     return { fitting, of, called, start };
