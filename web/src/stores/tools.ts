@@ -1,6 +1,6 @@
 // The tools as the core describes them, with the step each begins with for the part on the bench.
 import { defineStore } from 'pinia';
-import { ref, shallowRef, watch } from 'vue';
+import { shallowRef, watch } from 'vue';
 import { answer, api, type Action, type Schemas } from '../api/client';
 import type { StationKey } from '../text';
 import { useBench } from './bench';
@@ -21,15 +21,16 @@ export const useTools = defineStore('tools', () => {
     const jobs = useJob();
     const all = shallowRef<readonly Tool[]>([]);
     /** Settles when the tools of the part on the bench are there. */
-    const asked = ref<Promise<void>>(Promise.resolve());
+    let asked = Promise.resolve();
+    let times = 0;
 
     async function look() {
+        const own = ++times;
         const job = jobs.job?.id;
         if (!job) return;
-        const [part, own] = [bench.part?.id, asked.value];
-        const params = { path: { job }, query: { part } };
+        const params = { path: { job }, query: { part: bench.part?.id } };
         const got = await answer(api.GET('/api/v1/jobs/{job}/tools', { params })).catch(() => null);
-        if (got && asked.value === own) all.value = got;
+        if (got && own === times) all.value = got;
     }
     watch(
         () =>
@@ -40,10 +41,7 @@ export const useTools = defineStore('tools', () => {
                 bench.part?.mesh,
                 bench.part?.material,
             ] as const,
-        () => {
-            asked.value = Promise.resolve();
-            asked.value = look();
-        },
+        () => (asked = look()),
         { immediate: true },
     );
 
@@ -59,7 +57,7 @@ export const useTools = defineStore('tools', () => {
 
     /** Takes one up. */
     async function start(key: string) {
-        await asked.value;
+        await asked;
         const tool = called(key);
         if (tool) usePicks().start(tool.name, tool.start as unknown as Action);
     }
