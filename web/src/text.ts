@@ -22,7 +22,7 @@ export type StationKey = 'bring' | 'shape' | 'seal' | 'wall' | 'weigh' | 'fasten
 
 export interface Station {
     key: StationKey;
-    /** Its place on the route; numbers of stations still to come are left out. */
+    /** Its place on the route. */
     number: number;
     name: string;
     hint: string;
@@ -87,7 +87,7 @@ export const lenses: { key: Lens; name: string; hint: string }[] = [
 ];
 
 export const keyList: [string, string][] = [
-    ['1 … 5, 7', 'Open a station of the route'],
+    ['1 … 7', 'Open a station of the route'],
     ['n / Shift n', 'Next / previous finding'],
     ['z', 'Zoom to what is selected'],
     ['h / Shift h', 'Hide the part / show all parts'],

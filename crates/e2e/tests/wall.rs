@@ -99,7 +99,13 @@ async fn a_leaf_is_coated_but_for_a_face() -> Done {
     b.click_in("viewport", -110, 66).await?;
     b.expect("picks", "1 face").await?;
     b.expect("forecast", "1 face bare").await?;
-    b.click("apply").await?;
+    // What is no figure is not applied, and what it was before is shown as old; a figure is applied as it was typed.
+    b.fill("thickness", "thin").await?;
+    b.find("old").await?;
+    assert!(!b.find("apply").await?.is_enabled().await?);
+    b.fill("thickness", "0.07").await?;
+    b.fill("thickness", "0.06\u{e007}").await?;
+    b.expect("applied", "a coat of 0.06 mm").await?;
     b.find("part-Hinge leaf 2").await?;
     b.close().await
 }

@@ -1,16 +1,28 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from 'vue';
+import { computed, onMounted, provide, ref, watch } from 'vue';
 import { forecastRows, told } from '../format';
 import { mayKeepLost } from '../api/action';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../stores/picks';
+import { OF_THE_STEP } from './tools/ofTheStep';
 import HarmRows from './HarmRows.vue';
 import TaskProgress from './TaskProgress.vue';
 
 const forecast = useForecast();
 const jobs = useJob();
 const picks = usePicks();
+provide(OF_THE_STEP, true);
+const changed = computed(() => forecast.typed.size > 0);
+/** Whether what is shown belongs to other figures than the fields hold. */
+const isOld = computed(() => changed.value || forecast.wrong.size > 0);
+const canApply = computed(
+    () =>
+        !forecast.wrong.size &&
+        !forecast.applying &&
+        complete.value &&
+        (changed.value || (!!forecast.ready && !forecast.ready.asItWas)),
+);
 /** Of chambers at least one must be picked. */
 const complete = computed(() => forecast.draft?.kind !== 'shape.chambers' || picks.chambers.length > 0);
 const later = computed(() => forecast.ready?.later ?? []);
@@ -68,7 +80,8 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
             <p class="heading">{{ forecast.problem.title }}</p>
             <p>{{ forecast.problem.detail }}</p>
         </div>
-        <template v-if="forecast.ready">
+        <div v-if="forecast.ready" :class="{ old: isOld }">
+            <p v-if="isOld" class="soft" data-testid="old">What the figures before would do:</p>
             <ul class="done">
                 <template v-if="!forecast.ready.report.plan?.length">
                     <li v-for="d in forecast.ready.report.done" :key="d">{{ told(d) }}</li>
@@ -109,7 +122,7 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                     </tr>
                 </tbody>
             </table>
-        </template>
+        </div>
         <div v-if="forecast.ready?.later.length" class="later" data-testid="later">
             <p>{{ follows }}</p>
             <p v-for="l in stops" :key="l.step" class="left">
@@ -120,9 +133,9 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
             <v-btn
                 variant="flat"
                 color="primary"
-                :disabled="!forecast.ready || forecast.ready.asItWas || forecast.applying || !complete"
+                :disabled="!canApply"
                 data-testid="apply"
-                @click="forecast.draft && forecast.apply(picks.finished(forecast.draft))"
+                @click="forecast.apply()"
                 >{{ jobs.asOf?.reopened ? 'Do it over' : 'Apply' }}</v-btn
             >
             <v-btn variant="outlined" data-testid="cancel" @click="forecast.cancel()">Cancel</v-btn>
@@ -131,6 +144,9 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
 </template>
 
 <style scoped>
+.old > *:not(:first-child) {
+    opacity: 0.45;
+}
 .forecast {
     padding: 10px 12px 12px;
     margin: 10px 0;

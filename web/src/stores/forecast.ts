@@ -1,6 +1,6 @@
 // The step being considered: its draft, what it would do, and applying it.
 import { defineStore } from 'pinia';
-import { computed, nextTick, ref, watch } from 'vue';
+import { computed, nextTick, ref, shallowReactive, shallowRef, watch } from 'vue';
 import {
     answer,
     api,
@@ -12,6 +12,7 @@ import {
     type Step,
     type Task,
 } from '../api/client';
+import type { StationKey } from '../text';
 import { useBench } from './bench';
 import { useJob } from './job';
 
@@ -51,6 +52,14 @@ export const useForecast = defineStore('forecast', () => {
     let turn = 0;
 
     const working = computed(() => task.value !== null);
+    /** Fields of the step with a figure that is not in it yet; each tells it when called. */
+    const typed = shallowReactive(new Map<symbol, () => void>());
+    /** Fields of the step with what is no figure for it. */
+    const wrong = shallowReactive(new Set<symbol>());
+    /** Settles when the newest forecast is there. */
+    let considering: Promise<void> = Promise.resolve();
+    /** What is still to be put into a step when it is applied; told by the store of picks. */
+    const finishing = shallowRef((action: Action) => action);
 
     async function request(kind: 'forecasts' | 'steps', action: Action): Promise<Task> {
         const [job, part] = [jobs.job, bench.part];
@@ -77,7 +86,12 @@ export const useForecast = defineStore('forecast', () => {
     }
 
     /** Considers a step: works out its forecast. */
-    async function consider(name: string, action: Action): Promise<void> {
+    function consider(name: string, action: Action): Promise<void> {
+        considering = workOut(name, action);
+        return considering;
+    }
+
+    async function workOut(name: string, action: Action): Promise<void> {
         dropTask();
         const mine = ++turn;
         title.value = name;
@@ -128,9 +142,14 @@ export const useForecast = defineStore('forecast', () => {
     }
 
     /** Applies the considered step. */
-    async function apply(action = draft.value): Promise<void> {
+    /** Applies the step as its fields are, once that is forecast. */
+    async function apply(): Promise<void> {
+        if (wrong.size || applying.value) return;
+        for (const tell of [...typed.values()]) tell();
+        await considering;
         const [forecast, name] = [ready.value, title.value];
-        if (!action || !forecast || applying.value) return;
+        if (!draft.value || !forecast || applying.value) return;
+        const action = finishing.value(draft.value);
         const mine = ++turn;
         applying.value = true;
         const before = new Set(jobs.job?.parts.map((p) => p.id));
@@ -182,7 +201,7 @@ export const useForecast = defineStore('forecast', () => {
     async function reopen(step: Step): Promise<void> {
         cancel();
         if (!(await jobs.look(step.number, false, { reopened: step }))) return;
-        bench.openStation(step.action.kind.startsWith('shape.') ? 'shape' : 'seal');
+        bench.openStation(step.action.kind.split('.')[0] as StationKey);
         bench.selectPart(step.part);
         // The part as it was is on the bench before its forecast is asked for.
         await nextTick();
@@ -218,6 +237,9 @@ export const useForecast = defineStore('forecast', () => {
         working,
         applying,
         applied,
+        typed,
+        wrong,
+        finishing,
         consider,
         begin,
         wait,

@@ -123,6 +123,8 @@ export const usePicks = defineStore('picks', () => {
         };
     }
 
+    forecast.finishing = finished;
+
     /** Changes something of the step that its forecast does not show. */
     const alter = (action: Action) => (forecast.draft = action);
 
@@ -193,7 +195,6 @@ export const usePicks = defineStore('picks', () => {
         alter,
         ask,
         stopAsking,
-        finished,
         chambers,
         aimedChamber,
         toggle,

@@ -22,8 +22,7 @@ export const canReopen = (step: Step) =>
 const concerns = (step: Step, part?: number) =>
     step.part === part ||
     (step.report.made ?? []).some((m) => m.part === part) ||
-    ('with' in step.action && (step.action.with as number[]).includes(part ?? 0)) ||
-    ('less' in step.action && step.action.less === part);
+    step.others.includes(part ?? 0);
 
 const numbers = (steps: number[]) => `${steps.length === 1 ? 'Step' : 'Steps'} ${steps.join(', ')}`;
 

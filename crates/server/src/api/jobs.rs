@@ -90,6 +90,8 @@ pub(crate) struct PartView {
 pub(crate) struct StepView {
     number: u32,
     part: u32,
+    /// The other parts that go in.
+    others: Vec<u32>,
     title: String,
     /// What people call it.
     name: Option<String>,
@@ -123,6 +125,7 @@ impl JobView {
                 at: stamp.at,
                 number: s.number,
                 part: s.part.0,
+                others: s.action.others().into_iter().map(|p| p.0).collect(),
                 title: s.action.title(),
                 name: s.name,
                 note: s.note,

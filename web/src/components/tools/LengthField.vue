@@ -1,7 +1,9 @@
 <script setup lang="ts">
 // A number with its unit: forecast a moment after the last keystroke, and never with nonsense.
-import { computed, ref, watch } from 'vue';
+import { computed, inject, onUnmounted, ref, watch } from 'vue';
 import { perMillimetre, units } from '../../format';
+import { useForecast } from '../../stores/forecast';
+import { OF_THE_STEP } from './ofTheStep';
 
 const props = withDefaults(
     defineProps<{
@@ -42,12 +44,28 @@ const wrong = (t: string) => {
     return props.signed || value > 0 ? '' : `Above 0${shown.value ? ` ${shown.value}` : ''}`;
 };
 let timer = 0;
-function typed(t: string) {
-    text.value = t;
+const forecast = inject(OF_THE_STEP, false) ? useForecast() : null;
+const me = Symbol('field');
+function told() {
     window.clearTimeout(timer);
-    if (wrong(t)) return;
-    timer = window.setTimeout(() => emit('change', t.trim() === '' ? null : read(t)), 350);
+    forecast?.typed.delete(me);
+    forecast?.wrong.delete(me);
 }
+function tell() {
+    told();
+    emit('change', text.value.trim() === '' ? null : read(text.value));
+}
+function typed(t: string) {
+    told();
+    text.value = t;
+    if (wrong(t)) {
+        forecast?.wrong.add(me);
+        return;
+    }
+    forecast?.typed.set(me, tell);
+    timer = window.setTimeout(tell, 350);
+}
+onUnmounted(told);
 </script>
 
 <template>
