@@ -1112,6 +1112,8 @@ export interface components {
             note?: string | null;
             /** Format: int32 */
             number: number;
+            /** @description The other parts that go in. */
+            others: number[];
             /** Format: int32 */
             part: number;
             report: components['schemas']['StepReport'];
