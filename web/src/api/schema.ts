@@ -1297,6 +1297,20 @@ export interface components {
         Operation:
             | {
                   /** @constant */
+                  kind: 'seal.plan';
+                  /** @description Stages struck out. */
+                  skip?: components['schemas']['PlanStage'][];
+                  /**
+                   * Format: double
+                   * @description The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
+                   *     left out.
+                   */
+                  may_lose?: number | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
                   kind: 'seal.merge_points';
                   /**
                    * Format: double
@@ -1422,6 +1436,17 @@ export interface components {
               }
             | {
                   /** @constant */
+                  kind: 'seal.turn';
+                  /**
+                   * @description What to turn.
+                   * @default part
+                   */
+                  what: components['schemas']['TurnChoice'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
                   kind: 'seal.drop';
                   /**
                    * @description Drop triangles that are there twice; the first stays.
@@ -1446,20 +1471,6 @@ export interface components {
               }
             | {
                   /** @constant */
-                  kind: 'seal.lift_out';
-                  /** @description What to take out. */
-                  what: components['schemas']['LiftChoice'];
-                  /**
-                   * Format: uint32
-                   * @description By how many rings of neighbours it is grown.
-                   * @default 0
-                   */
-                  rings: number;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-              }
-            | {
-                  /** @constant */
                   kind: 'seal.re_skin';
                   /** @description What to take out. */
                   what: components['schemas']['LiftChoice'];
@@ -1476,12 +1487,15 @@ export interface components {
               }
             | {
                   /** @constant */
-                  kind: 'seal.turn';
+                  kind: 'seal.lift_out';
+                  /** @description What to take out. */
+                  what: components['schemas']['LiftChoice'];
                   /**
-                   * @description What to turn.
-                   * @default part
+                   * Format: uint32
+                   * @description By how many rings of neighbours it is grown.
+                   * @default 0
                    */
-                  what: components['schemas']['TurnChoice'];
+                  rings: number;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
               }
@@ -1595,20 +1609,6 @@ export interface components {
               }
             | {
                   /** @constant */
-                  kind: 'seal.plan';
-                  /** @description Stages struck out. */
-                  skip?: components['schemas']['PlanStage'][];
-                  /**
-                   * Format: double
-                   * @description The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
-                   *     left out.
-                   */
-                  may_lose?: number | null;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-              }
-            | {
-                  /** @constant */
                   kind: 'shape.union';
                   /** @description The numbers of the parts that become one with this one. */
                   with: number[];
@@ -1687,12 +1687,33 @@ export interface components {
               }
             | {
                   /** @constant */
+                  kind: 'shape.base';
+                  /** @description Where the floor is. */
+                  floor: components['schemas']['Floor'];
+                  /** @description The way that is up; square to the sheet on average when absent. */
+                  up?: number[] | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
                   kind: 'shape.hull';
                   /**
                    * @description The numbers of the parts that the hull goes round too. They stay, as this one does: the hull is a part of its own.
                    * @default []
                    */
                   with: number[];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.brace';
+                  /**
+                   * Format: double
+                   * @description The radius of rods and beads, mm.
+                   */
+                  radius: number;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
               }
@@ -1752,22 +1773,24 @@ export interface components {
               }
             | {
                   /** @constant */
-                  kind: 'shape.base';
-                  /** @description Where the floor is. */
-                  floor: components['schemas']['Floor'];
-                  /** @description The way that is up; square to the sheet on average when absent. */
-                  up?: number[] | null;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-              }
-            | {
-                  /** @constant */
-                  kind: 'shape.brace';
+                  kind: 'shape.body';
+                  /** @description What. */
+                  body: components['schemas']['BodyShape'];
+                  /**
+                   * @description Where its middle, or the middle of its foot, is, mm.
+                   * @default [
+                   *       0,
+                   *       0,
+                   *       0
+                   *     ]
+                   */
+                  at: number[];
                   /**
                    * Format: double
-                   * @description The radius of rods and beads, mm.
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
                    */
-                  radius: number;
+                  chord: number;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
               }
@@ -1812,6 +1835,34 @@ export interface components {
               }
             | {
                   /** @constant */
+                  kind: 'wall.hollow';
+                  /**
+                   * Format: double
+                   * @description The wall that is left, mm.
+                   */
+                  wall: number;
+                  /**
+                   * @description Corners of the void that stand out into the wall.
+                   * @default sharp
+                   */
+                  corners: components['schemas']['CornerStyle'];
+                  /**
+                   * Format: double
+                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
+                   */
+                  chord?: number | null;
+                  /**
+                   * Format: double
+                   * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
+                   */
+                  sampled?: number | null;
+                  /** @description Holes through the wall. */
+                  drains?: components['schemas']['Drain'][];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
                   kind: 'wall.shell';
                   /**
                    * Format: double
@@ -1839,29 +1890,19 @@ export interface components {
               }
             | {
                   /** @constant */
-                  kind: 'wall.hollow';
+                  kind: 'wall.even';
+                  /** @description The roundings that stay; those across from them are made anew. */
+                  keep: components['schemas']['FacePick'][];
                   /**
                    * Format: double
-                   * @description The wall that is left, mm.
+                   * @description The wall, mm.
                    */
                   wall: number;
-                  /**
-                   * @description Corners of the void that stand out into the wall.
-                   * @default sharp
-                   */
-                  corners: components['schemas']['CornerStyle'];
                   /**
                    * Format: double
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
                    */
                   chord?: number | null;
-                  /**
-                   * Format: double
-                   * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
-                   */
-                  sampled?: number | null;
-                  /** @description Holes through the wall. */
-                  drains?: components['schemas']['Drain'][];
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
               }
@@ -1918,24 +1959,6 @@ export interface components {
                   less?: number | null;
                   /** @description Whether of what is left only the largest piece stays. */
                   largest?: boolean;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
-              }
-            | {
-                  /** @constant */
-                  kind: 'wall.even';
-                  /** @description The roundings that stay; those across from them are made anew. */
-                  keep: components['schemas']['FacePick'][];
-                  /**
-                   * Format: double
-                   * @description The wall, mm.
-                   */
-                  wall: number;
-                  /**
-                   * Format: double
-                   * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
-                   */
-                  chord?: number | null;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
               }
@@ -2132,30 +2155,20 @@ export interface components {
                   least_wall?: number | null;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
-              }
-            | {
-                  /** @constant */
-                  kind: 'shape.body';
-                  /** @description What. */
-                  body: components['schemas']['BodyShape'];
-                  /**
-                   * @description Where its middle, or the middle of its foot, is, mm.
-                   * @default [
-                   *       0,
-                   *       0,
-                   *       0
-                   *     ]
-                   */
-                  at: number[];
-                  /**
-                   * Format: double
-                   * @description The farthest its round faces may be from true, mm.
-                   * @default 0.02
-                   */
-                  chord: number;
-                  /** @description Whether what is lost of the surface is kept as a part of its own. */
-                  keep_lost?: boolean;
               };
+        /** @description A stage of the plan, in the order in which they are tried. */
+        PlanStage:
+            | 'merge_points'
+            | 'drop'
+            | 'close_gaps'
+            | 'agree_windings'
+            | 'base'
+            | 're_skin'
+            | 'cover_flat'
+            | 'cover_taut'
+            | 'untangle'
+            | 'turn_outward'
+            | 'find_inside';
         /** @description An anchor for a gap: a point on one of its sides, and its length to tell it from others. */
         GapPick: {
             /** @description The middle of one of its edges, mm. */
@@ -2224,28 +2237,15 @@ export interface components {
                       at: number[];
                   };
               };
-        /** @description What to take out. */
-        LiftChoice:
-            | 'tangles'
+        /** @description What to turn. */
+        TurnChoice:
+            | 'part'
             | {
-                  tangle: components['schemas']['Dab'];
+                  shells: number[][];
               }
             | {
                   faces: components['schemas']['FacePick'][];
-              }
-            | {
-                  brush: components['schemas']['Dab'][];
               };
-        /** @description A ball: a dab of a brush, or the extent of a tangle. */
-        Dab: {
-            /** @description Its middle, mm. */
-            near: number[];
-            /**
-             * Format: double
-             * @description Its radius, mm.
-             */
-            radius: number;
-        };
         /** @description A picked face: a point on it, or all that is known of it. */
         FacePick: number[] | components['schemas']['FaceAnchor'];
         /** @description What a face was when it was picked. */
@@ -2345,15 +2345,28 @@ export interface components {
                   /** @constant */
                   kind: 'free';
               };
-        /** @description What to turn. */
-        TurnChoice:
-            | 'part'
+        /** @description What to take out. */
+        LiftChoice:
+            | 'tangles'
             | {
-                  shells: number[][];
+                  tangle: components['schemas']['Dab'];
               }
             | {
                   faces: components['schemas']['FacePick'][];
+              }
+            | {
+                  brush: components['schemas']['Dab'][];
               };
+        /** @description A ball: a dab of a brush, or the extent of a tangle. */
+        Dab: {
+            /** @description Its middle, mm. */
+            near: number[];
+            /**
+             * Format: double
+             * @description Its radius, mm.
+             */
+            radius: number;
+        };
         /** @description What to smooth. */
         SmoothChoice:
             | 'all'
@@ -2371,19 +2384,6 @@ export interface components {
               };
         /** @description Into what a part is pulled apart. */
         Pieces: 'shells' | 'faces';
-        /** @description A stage of the plan, in the order in which they are tried. */
-        PlanStage:
-            | 'merge_points'
-            | 'drop'
-            | 'close_gaps'
-            | 'agree_windings'
-            | 'base'
-            | 're_skin'
-            | 'cover_flat'
-            | 'cover_taut'
-            | 'untangle'
-            | 'turn_outward'
-            | 'find_inside';
         /** @description What a part is cut by. */
         Cutter:
             | {
@@ -2437,6 +2437,15 @@ export interface components {
              */
             clearance: number;
         };
+        /** @description Where a floor is. */
+        Floor:
+            | {
+                  /** Format: double */
+                  below: number;
+              }
+            | {
+                  at: number[];
+              };
         /** @description A length measured on the part, and what it is to become. */
         Measured: {
             /** @description Its ends, mm. */
@@ -2498,14 +2507,75 @@ export interface components {
                       points: number[][];
                   };
               };
-        /** @description Where a floor is. */
-        Floor:
+        /** @description What body. All measures are mm. */
+        BodyShape:
             | {
-                  /** Format: double */
-                  below: number;
+                  block: {
+                      /** @description Along x, y and z. */
+                      size: number[];
+                      /**
+                       * Format: double
+                       * @description The radius of its edges; 0 leaves them sharp.
+                       * @default 0
+                       */
+                      rounded: number;
+                      /** @description Whether all edges are round; else only the upright ones. */
+                      all_edges?: boolean;
+                  };
               }
             | {
-                  at: number[];
+                  drum: {
+                      /**
+                       * Format: double
+                       * @description The diameter at the foot.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: double
+                       * @description The diameter at the top; as at the foot when absent.
+                       */
+                      top?: number | null;
+                      /**
+                       * Format: double
+                       * @description The height.
+                       */
+                      height: number;
+                      /**
+                       * Format: double
+                       * @description The diameter of its bore; 0 for none.
+                       * @default 0
+                       */
+                      bore: number;
+                  };
+              }
+            | {
+                  ball: {
+                      /**
+                       * Format: double
+                       * @description Its diameter.
+                       */
+                      diameter: number;
+                  };
+              }
+            | {
+                  ring: {
+                      /**
+                       * Format: double
+                       * @description The diameter of its middle line.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: double
+                       * @description The diameter of its section.
+                       */
+                      thickness: number;
+                  };
+              }
+            | {
+                  wedge: {
+                      /** @description Along x, y and z. */
+                      size: number[];
+                  };
               };
         /** @description How a wall closes at the rims of a sheet. */
         RimStyle:
@@ -2515,16 +2585,6 @@ export interface components {
               };
         /** @description How corners that stand out are made. */
         CornerStyle: 'sharp' | 'round';
-        /** @description A face with a wall of its own. */
-        FaceWall: {
-            /** @description The face. */
-            face: components['schemas']['FacePick'];
-            /**
-             * Format: double
-             * @description Its wall, mm.
-             */
-            wall: number;
-        };
         /** @description A hole through the wall, for resin, powder or core sand to get out. */
         Drain: {
             /** @description A point of the outside, mm; the hole is square to the surface there. */
@@ -2539,6 +2599,16 @@ export interface components {
              * @description A plug for it is made as a part, with so much to spare all round, mm.
              */
             plug?: number | null;
+        };
+        /** @description A face with a wall of its own. */
+        FaceWall: {
+            /** @description The face. */
+            face: components['schemas']['FacePick'];
+            /**
+             * Format: double
+             * @description Its wall, mm.
+             */
+            wall: number;
         };
         /** @description A vessel: a place on its inside, and what is up. */
         VesselPick: {
@@ -2855,76 +2925,6 @@ export interface components {
               }
             | {
                   face: components['schemas']['FacePick'];
-              };
-        /** @description What body. All measures are mm. */
-        BodyShape:
-            | {
-                  block: {
-                      /** @description Along x, y and z. */
-                      size: number[];
-                      /**
-                       * Format: double
-                       * @description The radius of its edges; 0 leaves them sharp.
-                       * @default 0
-                       */
-                      rounded: number;
-                      /** @description Whether all edges are round; else only the upright ones. */
-                      all_edges?: boolean;
-                  };
-              }
-            | {
-                  drum: {
-                      /**
-                       * Format: double
-                       * @description The diameter at the foot.
-                       */
-                      diameter: number;
-                      /**
-                       * Format: double
-                       * @description The diameter at the top; as at the foot when absent.
-                       */
-                      top?: number | null;
-                      /**
-                       * Format: double
-                       * @description The height.
-                       */
-                      height: number;
-                      /**
-                       * Format: double
-                       * @description The diameter of its bore; 0 for none.
-                       * @default 0
-                       */
-                      bore: number;
-                  };
-              }
-            | {
-                  ball: {
-                      /**
-                       * Format: double
-                       * @description Its diameter.
-                       */
-                      diameter: number;
-                  };
-              }
-            | {
-                  ring: {
-                      /**
-                       * Format: double
-                       * @description The diameter of its middle line.
-                       */
-                      diameter: number;
-                      /**
-                       * Format: double
-                       * @description The diameter of its section.
-                       */
-                      thickness: number;
-                  };
-              }
-            | {
-                  wedge: {
-                      /** @description Along x, y and z. */
-                      size: number[];
-                  };
               };
         /** @description All that is known of a part. */
         Examination: {
