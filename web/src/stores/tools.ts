@@ -1,7 +1,7 @@
 // The tools as the core describes them, with the step each begins with for the part on the bench.
 import { defineStore } from 'pinia';
 import { shallowRef, watch } from 'vue';
-import { answer, api, type Action, type Schemas } from '../api/client';
+import { answer, api, ProblemError, type Action, type Schemas } from '../api/client';
 import type { StationKey } from '../text';
 import { useBench } from './bench';
 import { useJob } from './job';
@@ -29,8 +29,14 @@ export const useTools = defineStore('tools', () => {
         const job = jobs.job?.id;
         if (!job) return;
         const params = { path: { job }, query: { part: bench.part?.id } };
-        const got = await answer(api.GET('/api/v1/jobs/{job}/tools', { params })).catch(() => null);
-        if (got && own === times) all.value = got;
+        // A part of an earlier state may be there no more.
+        const gone = (error: unknown) =>
+            error instanceof ProblemError && error.problem.status === 404 ? all.value : null;
+        const got = await answer(api.GET('/api/v1/jobs/{job}/tools', { params })).catch(gone);
+        if (own !== times) return;
+        if (got) all.value = got;
+        // What works them out may be being started anew.
+        else window.setTimeout(() => own === times && (asked = look()), 1500);
     }
     watch(
         () =>
