@@ -61,7 +61,7 @@ export function useKeys() {
         if (target.matches('textarea') && event.key === 'Enter') return;
         // Enter on a control, and arrows in lists, belong to the control.
         const control = target.closest(
-            'button, a, [role="option"], [role="tab"], [role="slider"], .v-select',
+            'button, a, [role="option"], [role="tab"], [role="slider"], .v-select, .v-autocomplete',
         );
         if (control && (event.key === 'Enter' || event.key.startsWith('Arrow'))) return;
         const act = plain[event.key];

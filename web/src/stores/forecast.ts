@@ -141,12 +141,13 @@ export const useForecast = defineStore('forecast', () => {
         draft.value = action;
     }
 
-    /** Applies the considered step. */
-    /** Applies the step as its fields are, once that is forecast. */
+    /** Applies the considered step; what is typed but not in it yet is forecast first. */
     async function apply(): Promise<void> {
         if (wrong.size || applying.value) return;
-        for (const tell of [...typed.values()]) tell();
-        await considering;
+        if (typed.size) {
+            for (const tell of [...typed.values()]) tell();
+            await considering;
+        }
         const [forecast, name] = [ready.value, title.value];
         if (!draft.value || !forecast || applying.value) return;
         const action = finishing.value(draft.value);
