@@ -146,7 +146,10 @@ export const useForecast = defineStore('forecast', () => {
         if (wrong.size || applying.value) return;
         if (typed.size) {
             for (const tell of [...typed.values()]) tell();
+            const meant = draft.value;
             await considering;
+            // Another step may be considered by now.
+            if (draft.value !== meant) return;
         }
         const [forecast, name] = [ready.value, title.value];
         if (!draft.value || !forecast || applying.value) return;

@@ -237,10 +237,14 @@ pub(crate) async fn run(app: Arc<App>, socket: &Path) -> std::io::Result<()> {
         let (mut input, mut rest) = (stdin(), [0; 64]);
         while matches!(input.read(&mut rest).await, Ok(1..)) {}
     };
-    tokio::select! {
+    let done = tokio::select! {
         done = axum::serve(listener, desk_router(app)) => done,
         () = ended => Ok(()),
-    }
+    };
+    // A server that was killed cannot tidy up behind itself; a folder with other desks in it stays.
+    let _ = std::fs::remove_file(socket);
+    let _ = socket.parent().map(std::fs::remove_dir);
+    done
 }
 
 /// How far the desk is with a request, where there is a desk.

@@ -36,7 +36,7 @@ impl Tool for FindInside {
         key: "find_inside",
         name: "Find the inside",
         hint: "Whatever comes in becomes the border between inside and outside",
-        words: &["make solid", "watertight", "repair", "heal"],
+        words: &["solid", "watertight", "repair", "heal"],
         needs: Needs::Unsealed,
         mark: "",
         start: |_| json!({}),

@@ -112,7 +112,7 @@ impl Tool for ReSkin {
         key: "re_skin",
         name: "Re-skin",
         hint: "Take a place out and cover it anew, tangent to what is round it",
-        words: &["heal", "repair area", "fill smooth", "remesh"],
+        words: &["heal", "repair area", "patch", "remesh"],
         needs: Needs::Anything,
         mark: "",
         start: |b| match b.seen.is_some_and(|seen| !seen.tangles.is_empty()) {

@@ -117,7 +117,7 @@ impl Tool for Plan {
         key: "plan",
         name: "Seal plan",
         hint: "Choose remedies by rules, in a safe order; strike out what you do not want",
-        words: &["repair", "heal", "fix", "automatic", "make watertight"],
+        words: &["repair", "heal", "fix", "automatic", "watertight"],
         needs: Needs::Anything,
         mark: "",
         start: |_| json!({}),

@@ -39,7 +39,7 @@ impl Tool for PullApart {
         key: "pull_apart",
         name: "Pull apart",
         hint: "Each shell or face becomes a part of its own",
-        words: &["explode", "separate", "split shells", "loose parts"],
+        words: &["explode", "separate", "split", "pieces"],
         needs: Needs::Anything,
         mark: "",
         start: |_| json!({ "into": "shells" }),

@@ -56,7 +56,7 @@ impl Tool for Wrap {
         key: "wrap",
         name: "Wrap",
         hint: "A watertight skin round what is beyond repair",
-        words: &["shrink wrap", "remesh", "voxel", "make watertight"],
+        words: &["skin", "remesh", "voxel", "watertight"],
         needs: Needs::Anything,
         mark: "",
         start: |b| json!({ "resolution": b.share(0.008) }),

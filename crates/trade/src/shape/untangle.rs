@@ -27,7 +27,7 @@ impl Tool for Untangle {
         key: "untangle",
         name: "Untangle",
         hint: "A part that crosses itself becomes its outer boundary",
-        words: &["self-intersection", "self union", "overlapping shells"],
+        words: &["self-intersection", "cross", "overlapping shells"],
         needs: Needs::Tangle,
         mark: "",
         start: |_| json!({}),

@@ -58,7 +58,7 @@ impl Tool for Hollow {
         key: "hollow",
         name: "Hollow",
         hint: "A solid gets a void, with drains through the wall",
-        words: &["shell", "void", "drain", "save resin", "cavity"],
+        words: &["shell", "void", "drain", "resin", "cavity"],
         needs: Needs::Sealed,
         mark: "",
         start: |b| json!({ "wall": b.wall(), "corners": "sharp" }),
