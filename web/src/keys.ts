@@ -3,7 +3,7 @@ import { onMounted, onUnmounted } from 'vue';
 import { useBench } from './stores/bench';
 import { useForecast } from './stores/forecast';
 import { useJob } from './stores/job';
-import { usePicks } from './stores/picks';
+import { usePicks } from './tools/picking/picks';
 import { useSections } from './stores/sections';
 import { stations } from './text';
 

@@ -11,7 +11,8 @@ use nimbet_formats::Limits;
 use nimbet_kernel::Progress;
 use nimbet_ledger::{BroughtIn, UnitChoice, bring_in};
 use nimbet_trade::examine::Severity;
-use nimbet_trade::wall::{Making, wall_findings, with_least_wall};
+use nimbet_trade::wall::{Making, with_least_wall};
+use nimbet_trade::wall_findings;
 use nimbet_trade::{Examination, PartState, examine, words};
 
 #[derive(Args)]

@@ -2,6 +2,7 @@
 
 mod check;
 mod compare;
+mod parameters;
 mod run;
 
 use std::io::IsTerminal;
@@ -68,6 +69,10 @@ enum Command {
     Openapi,
     /// Prints the JSON schema of recipes.
     Schema,
+    /// Prints the page of all steps and their parameters.
+    Parameters,
+    /// Prints the page of all steps and their parameters.
+    Parameters,
 }
 
 #[derive(Args)]
@@ -183,6 +188,10 @@ fn main() -> ExitCode {
         Command::Demo { folder } => run::write_demo(&folder),
         Command::Openapi => {
             print!("{}", nimbet_server::openapi_json());
+            Ok(())
+        }
+        Command::Parameters => {
+            print!("{}", parameters::page());
             Ok(())
         }
         Command::Schema => {

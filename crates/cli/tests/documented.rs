@@ -111,6 +111,11 @@ fn the_schema_and_the_tables_of_materials_and_processes_are_up_to_date() {
     let value = |text: String| serde_json::from_str::<serde_json::Value>(&text).unwrap();
     let schema = value(output_of("nimbet schema", folder.path()));
     assert!(schema == value(documentation("recipe.schema.json")), "run `nimbet schema > docs/recipe.schema.json`");
+    let parameters = documentation("parameters.md");
+    assert!(
+        output_of("nimbet parameters", folder.path()) == parameters,
+        "run `nimbet parameters > docs/parameters.md`"
+    );
     // Every tool has a row, and every parameter of it is named there.
     let page = documentation("recipe.md");
     let kinds = schema["$defs"]["Operation"]["oneOf"].as_array().unwrap();

@@ -52,7 +52,7 @@ async fn boxes_are_untangled_and_a_drum_is_taken_away() -> Done {
     b.click("apply").await?;
     b.find("part-Coaming 2").await?;
     b.click("tools-difference").await?;
-    b.choose("shape-with", "Coaming 2").await?;
+    b.choose("with", "Coaming 2").await?;
     b.expect("forecast", "do not meet").await?;
     b.close().await
 }

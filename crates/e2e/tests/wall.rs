@@ -126,7 +126,7 @@ async fn a_groove_too_deep_is_found_with_its_step_and_undone() -> Done {
     b.click("apply").await?;
     b.find("part-Hinge leaf 2").await?;
     b.click("tools-difference").await?;
-    b.choose("shape-with", "Hinge leaf 2").await?;
+    b.choose("with", "Hinge leaf 2").await?;
     b.expect("forecast-table", "sealed").await?;
     b.click("apply").await?;
     // Of the plate of 4 mm 1.1 are left.

@@ -4,11 +4,11 @@ use nimbet_kernel::compare::Compared;
 use nimbet_kernel::deviation::deviations;
 use nimbet_kernel::harm::Harm;
 use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
-use nimbet_trade::examine::{Known, look};
+use nimbet_trade::examine::Known;
 use nimbet_trade::harm::{HarmFacts, harm_between, harm_seen};
 use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::words::{count, grams, is_plain};
-use nimbet_trade::{Examination, Figures, Operation, PartState, TradeError, examine};
+use nimbet_trade::{Examination, Figures, Operation, PartState, TradeError, examine, look};
 
 use crate::action::{Action, Work};
 use crate::bounds::refuse_beyond;

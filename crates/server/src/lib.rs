@@ -44,6 +44,13 @@ pub struct Config {
     pub token: Option<String>,
 }
 
+impl Config {
+    /// The most memory a task may take, bytes.
+    fn task_memory(&self) -> f64 {
+        (self.task_memory_mb << 20) as f64
+    }
+}
+
 /// What handlers and workers share.
 pub(crate) struct App {
     store: Store,

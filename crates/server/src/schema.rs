@@ -1,106 +1,77 @@
 //! The OpenAPI document. Types of the core crates describe themselves (schemars); they stand in it under their own names,
 //! so that there is one source for each.
 
-use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, PartThread, SetMaterial, Setup, StepReport, StepState};
+use nimbet_formats::{LengthUnit, ReleaseFormat};
+use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, Losses, PartThread, SetMaterial, Setup, StepReport, StepState};
+use nimbet_trade::budget::Cost;
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::fasten::{Allowances, BoreSeats, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
-use nimbet_trade::seal::WrapForetold;
 use nimbet_trade::wall::{PairReport, Process, WallFinding, WallReport};
-use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess};
+use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess, Weighing};
 use nimbet_trade::{Examination, Figures};
 use schemars::generate::SchemaSettings;
+use schemars::{JsonSchema, SchemaGenerator};
 use utoipa::openapi::schema::{ArrayBuilder, Schema};
 use utoipa::openapi::{Ref, RefOr};
 
-/// A function that refers to a type of the core crates by name.
-macro_rules! refer {
-    ($($function:ident => $name:literal),* $(,)?) => {
+/// Types of the core crates: a function that refers to each by its name, one for each list of them, and one that describes all.
+macro_rules! described {
+    ($($function:ident: $type:ty),*; lists: $($list:ident: $item:ty),*; also: $($also:ty),*) => {
         $(pub(crate) fn $function() -> RefOr<Schema> {
-            RefOr::Ref(Ref::from_schema_name($name))
+            RefOr::Ref(Ref::from_schema_name(<$type>::schema_name()))
         })*
+
+        $(pub(crate) fn $list() -> RefOr<Schema> {
+            let item = RefOr::<Schema>::Ref(Ref::from_schema_name(<$item>::schema_name()));
+            ArrayBuilder::new().items(item).into()
+        })*
+
+        fn describe(generator: &mut SchemaGenerator) {
+            $(generator.subschema_for::<$type>();)*
+            $(generator.subschema_for::<$item>();)*
+            $(generator.subschema_for::<$also>();)*
+        }
     };
 }
 
-refer! {
-    action => "Action",
-    figures => "Figures",
-    report => "StepReport",
-    step_state => "StepState",
-    edit => "Edit",
-    sheet => "CheckSheet",
-    losses => "Losses",
-    weighing => "Weighing",
-    material => "Material",
-    check => "Check",
-    format => "ReleaseFormat",
-    unit => "LengthUnit",
-    face => "FaceFacts",
-    cut_by => "CutBy",
-    process => "Process",
-    setup => "Setup",
-    set_material => "weigh.set_material",
-    faceting => "Faceting",
-    volume_guess => "VolumeGuess",
-    capacity => "Capacity",
-    cut => "Cut",
-    measure => "Measure",
-    measured => "MeasuredValue",
-    wall_finding => "WallFinding",
-    wall_report => "WallReport",
-    pair_report => "PairReport",
-    wrap_foretold => "WrapForetold",
-    size => "Size",
-    fitting => "Fitting",
-    pocket => "Pocket",
-    allowances => "Allowances",
-    part_thread => "PartThread",
-    fit_report => "FitReport",
-    bore_seats => "BoreSeats",
-}
-
-pub(crate) fn check_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(check()).into()
-}
-
-pub(crate) fn face_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(face()).into()
-}
-
-pub(crate) fn cut_by_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(cut_by()).into()
-}
-
-pub(crate) fn wall_finding_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(wall_finding()).into()
-}
-
-pub(crate) fn process_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(process()).into()
-}
-
-pub(crate) fn size_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(size()).into()
-}
-
-pub(crate) fn fitting_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(fitting()).into()
-}
-
-pub(crate) fn pocket_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(pocket()).into()
-}
-
-pub(crate) fn allowances_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(allowances()).into()
-}
-
-pub(crate) fn part_thread_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(part_thread()).into()
-}
-
-pub(crate) fn material_list() -> RefOr<Schema> {
-    ArrayBuilder::new().items(material()).into()
+described! {
+    action: Action,
+    figures: Figures,
+    report: StepReport,
+    step_state: StepState,
+    edit: Edit,
+    sheet: CheckSheet,
+    losses: Losses,
+    weighing: Weighing,
+    format: ReleaseFormat,
+    unit: LengthUnit,
+    setup: Setup,
+    set_material: SetMaterial,
+    faceting: Faceting,
+    volume_guess: VolumeGuess,
+    capacity: Capacity,
+    cut: Cut,
+    measure: Measure,
+    measured: MeasuredValue,
+    wall_report: WallReport,
+    pair_report: PairReport,
+    cost: Cost,
+    fit_report: FitReport,
+    bore_seats: BoreSeats;
+    lists:
+    check_list: Check,
+    face_list: FaceFacts,
+    cut_by_list: CutBy,
+    wall_finding_list: WallFinding,
+    process_list: Process,
+    size_list: Size,
+    fitting_list: Fitting,
+    pocket_list: Pocket,
+    allowances_list: Allowances,
+    part_thread_list: PartThread,
+    material_list: Material;
+    also: Examination
 }
 
 /// The whole document as JSON text, pretty.
@@ -108,37 +79,7 @@ pub fn openapi_json() -> String {
     let mut document = serde_json::to_value(crate::api::document()).unwrap_or_default();
     let mut generator =
         SchemaSettings::draft2020_12().with(|s| s.definitions_path = "/components/schemas".into()).into_generator();
-    generator.subschema_for::<Action>();
-    generator.subschema_for::<Examination>();
-    generator.subschema_for::<Figures>();
-    generator.subschema_for::<StepReport>();
-    generator.subschema_for::<StepState>();
-    generator.subschema_for::<Edit>();
-    generator.subschema_for::<CheckSheet>();
-    generator.subschema_for::<Check>();
-    generator.subschema_for::<Material>();
-    generator.subschema_for::<FaceFacts>();
-    generator.subschema_for::<CutBy>();
-    generator.subschema_for::<Process>();
-    generator.subschema_for::<WallFinding>();
-    generator.subschema_for::<Setup>();
-    generator.subschema_for::<SetMaterial>();
-    generator.subschema_for::<Faceting>();
-    generator.subschema_for::<VolumeGuess>();
-    generator.subschema_for::<Capacity>();
-    generator.subschema_for::<Cut>();
-    generator.subschema_for::<Measure>();
-    generator.subschema_for::<MeasuredValue>();
-    generator.subschema_for::<WallReport>();
-    generator.subschema_for::<BoreSeats>();
-    generator.subschema_for::<PairReport>();
-    generator.subschema_for::<WrapForetold>();
-    generator.subschema_for::<Size>();
-    generator.subschema_for::<Fitting>();
-    generator.subschema_for::<Pocket>();
-    generator.subschema_for::<Allowances>();
-    generator.subschema_for::<PartThread>();
-    generator.subschema_for::<FitReport>();
+    describe(&mut generator);
     if let Some(schemas) = document.pointer_mut("/components/schemas").and_then(|s| s.as_object_mut()) {
         schemas.extend(generator.take_definitions(true));
     }

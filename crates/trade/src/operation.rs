@@ -10,8 +10,10 @@ use serde::de::Error;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use serde_json::{Value, json};
 
+use crate::budget::{Cost, Extent, refuse_costly};
 use crate::fasten::ThreadMark;
-use crate::figures::refuse_beyond_use;
+use crate::limits::refuse_outside;
+use crate::remedies::prescribe;
 use crate::seal::PlannedStep;
 use crate::tool::{AnyTool, Effect, Given, Tool};
 use crate::tools::{kinds, kinds_called};
@@ -283,6 +285,9 @@ impl Operation {
     /// assert_eq!(after.figures.state, PartState::Sealed);
     /// ```
     pub fn apply(&self, mesh: &Mesh, others: &[Mesh], progress: &Progress) -> Result<Outcome, TradeError> {
+        self.refuse_outside_limits()?;
+        let parts: Vec<Extent> = std::iter::once(mesh).chain(others).map(Extent::of).collect();
+        refuse_costly(self, &parts, None)?;
         self.0.apply(&Given::part(mesh, progress).with(others))
     }
 
@@ -298,13 +303,33 @@ impl Operation {
         others: &[Mesh],
         progress: &Progress,
     ) -> Result<Outcome, TradeError> {
-        refuse_beyond_use(&serde_json::to_value(self).unwrap_or_default(), "")?;
+        self.refuse_outside_limits()?;
+        let parts: Vec<Extent> =
+            std::iter::once(Extent::from(&seen.figures)).chain(others.iter().map(Extent::of)).collect();
+        refuse_costly(self, &parts, None)?;
         let given = Given { mesh, others, seen: Some(seen), progress };
         let mut outcome = self.0.apply(&given)?;
+        if let Some(seen) = &mut outcome.seen {
+            prescribe(&mut seen.findings);
+        }
         if given.sealed() && self.0.effect() == Effect::Changes {
             part_what_touches(&mut outcome, progress)?;
         }
         Ok(outcome)
+    }
+
+    /// What it is expected to take, from figures of the part and of the others that go in.
+    pub fn cost(&self, parts: &[Extent]) -> Cost {
+        self.0.cost(parts)
+    }
+
+    /// Refuses figures outside the limits the tool's description sets, by their name.
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`].
+    pub fn refuse_outside_limits(&self) -> Result<(), TradeError> {
+        let Some(kind) = kinds_called(self.kind()) else { return Ok(()) };
+        refuse_outside(&serde_json::to_value(self).unwrap_or_default(), &kind.parameters(), "")
     }
 
     /// What the operation is called on the screen.

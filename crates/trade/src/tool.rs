@@ -4,12 +4,14 @@ use std::any::Any;
 use std::fmt::Debug;
 
 use nimbet_kernel::{Mesh, Progress};
+use schemars::generate::SchemaSettings;
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
 
-use crate::examine::{Examination, PartState};
+use crate::budget::{Cost, Effort, Extent};
+use crate::examine::{About, Examination, PartState};
 use crate::{Operation, Outcome, TradeError};
 
 /// Something that can be done to a part. Its fields are its parameters, as they stand in recipes and in the ledger.
@@ -20,6 +22,8 @@ pub trait Tool: Clone + Debug + PartialEq + Serialize + DeserializeOwned + JsonS
     const WHAT: &'static str;
     /// Whether faces keep their numbers, and new ones get numbers that no face had.
     const KEEPS_FACES: bool = true;
+    /// What it does with each triangle, for what it costs.
+    const EFFORT: Effort = Effort::Arranging;
     /// How it stands on the lists of tools: most once, some under several names.
     const ENTRIES: &'static [Entry] = &[];
 
@@ -31,6 +35,21 @@ pub trait Tool: Clone + Debug + PartialEq + Serialize + DeserializeOwned + JsonS
     /// # Errors
     /// [`TradeError`]; what was given is untouched then.
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError>;
+
+    /// About how many triangles there are afterwards, from figures of the part and of the others that go in, in order.
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        parts.iter().map(|p| p.triangles).sum()
+    }
+
+    /// What it is expected to take.
+    fn cost(&self, parts: &[Extent]) -> Cost {
+        Cost::of(Self::EFFORT, parts.iter().map(|p| p.triangles).sum(), self.makes(parts))
+    }
+
+    /// How it remedies what a finding is about, the best first.
+    fn remedies(_about: &About) -> Vec<Cure> {
+        vec![]
+    }
 
     /// What becomes of the surface that was there.
     fn effect(&self) -> Effect {
@@ -50,6 +69,24 @@ pub trait Tool: Clone + Debug + PartialEq + Serialize + DeserializeOwned + JsonS
     /// Whether its threads are only marked.
     fn marked(&mut self) -> Option<&mut bool> {
         None
+    }
+}
+
+/// A remedy, and how well it suits.
+#[derive(Clone, Debug)]
+pub struct Cure {
+    /// Of several remedies those with the least rank come first.
+    pub rank: u8,
+    /// What it does, in a few words.
+    pub label: String,
+    /// The step.
+    pub operation: Operation,
+}
+
+impl Cure {
+    /// A step under a label.
+    pub fn new(rank: u8, label: impl Into<String>, tool: impl Tool) -> Self {
+        Self { rank, label: label.into(), operation: Operation::of(tool) }
     }
 }
 
@@ -215,6 +252,7 @@ pub struct Kind {
     pub entries: &'static [Entry],
     pub(crate) read: fn(Value) -> Result<Operation, serde_json::Error>,
     pub(crate) schema: fn(&mut SchemaGenerator) -> Schema,
+    pub(crate) remedies: fn(&About) -> Vec<Cure>,
 }
 
 impl Kind {
@@ -226,6 +264,7 @@ impl Kind {
             entries: T::ENTRIES,
             read: |fields| serde_json::from_value::<T>(fields).map(Operation::of),
             schema: T::json_schema,
+            remedies: T::remedies,
         }
     }
 
@@ -239,16 +278,28 @@ impl Kind {
         Value::Object(step)
     }
 
+    /// Its parameters as JSON schema, everything in place, with what `parameter.rs` says of each.
+    pub fn parameters(&self) -> Value {
+        inlined(self.schema)
+    }
+
     /// The station it belongs to: `seal`, `wall` …
     pub fn station(&self) -> &'static str {
         self.kind.split_once('.').map_or(self.kind, |(station, _)| station)
     }
 }
 
+/// A description without references.
+pub(crate) fn inlined(described: impl FnOnce(&mut SchemaGenerator) -> Schema) -> Value {
+    let settings = SchemaSettings::draft2020_12().with(|s| s.inline_subschemas = true);
+    described(&mut settings.into_generator()).to_value()
+}
+
 /// A tool with its parameters, whichever it is.
 pub(crate) trait AnyTool: Any + Debug + Send + Sync {
     fn kind(&self) -> &'static str;
     fn title(&self) -> String;
+    fn cost(&self, parts: &[Extent]) -> Cost;
     fn effect(&self) -> Effect;
     fn keeps_faces(&self) -> bool;
     fn uses_up(&self) -> bool;
@@ -277,6 +328,10 @@ impl<T: Tool> AnyTool for T {
 
     fn title(&self) -> String {
         Tool::title(self)
+    }
+
+    fn cost(&self, parts: &[Extent]) -> Cost {
+        Tool::cost(self, parts)
     }
 
     fn effect(&self) -> Effect {

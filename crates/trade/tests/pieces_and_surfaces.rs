@@ -8,6 +8,7 @@ use std::f64::consts::PI;
 use gallery::*;
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Mesh, Point, Progress, shapes};
+use nimbet_trade::budget::Extent;
 use nimbet_trade::examine::{FacePick, FaceSurface, FindingKind, ShellRole, face_facts};
 use nimbet_trade::seal::*;
 use nimbet_trade::{Examination, Operation, Outcome, PartState, TradeError, demo, examine};
@@ -177,7 +178,7 @@ fn a_soup_of_overlapping_open_and_turned_pieces_is_wrapped_within_the_deviation_
     let soup = join(&[lower, upper, block(Point::new(-2.0, -2.0, 3.0), 4.0)], 0.0).mesh;
     assert_ne!(look(&soup).figures.state, PartState::Sealed);
     let step = Wrap { resolution: 0.5 };
-    let foretold = foretell_wrap(&soup, 0.5);
+    let foretold = Operation::of(step.clone()).cost(&[Extent::of(&soup)]);
     let outcome = apply(&soup, Operation::of(step)).unwrap();
     let after = look(&outcome.mesh).figures;
     assert_eq!(after.state, PartState::Sealed, "{}", after.reason);
@@ -194,10 +195,10 @@ fn a_soup_of_overlapping_open_and_turned_pieces_is_wrapped_within_the_deviation_
             .fold(f64::INFINITY, f64::min);
         assert!(nearest <= measured + 1e-9);
     }
-    let ratio = foretold.triangles as f64 / after.triangles as f64;
+    let ratio = foretold.triangles / after.triangles as f64;
     assert!((0.5..3.0).contains(&ratio), "{} foretold, {} made", foretold.triangles, after.triangles);
     assert!(refused(apply(&soup, Operation::of(Wrap { resolution: f64::NAN }))).contains("resolution"));
-    assert!(refused(apply(&soup, Operation::of(Wrap { resolution: 1e-4 }))).contains("finest"));
+    assert!(refused(apply(&soup, Operation::of(Wrap { resolution: 1e-4 }))).contains("a resolution of 0.02 mm makes"));
 }
 
 #[test]

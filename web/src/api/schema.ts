@@ -125,6 +125,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/jobs/{job}/costs': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a step is expected to take, from figures of the parts alone: triangles, memory and time, within a factor of a few. */
+        post: operations['cost_of_step'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs/{job}/cut/{format}': {
         parameters: {
             query?: never;
@@ -466,6 +483,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/kinds': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every kind of step, with its parameters described. */
+        get: operations['kinds'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/bore-seats': {
         parameters: {
             query?: never;
@@ -696,23 +730,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    '/api/v1/meshes/{mesh}/wrap-cost': {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** What `seal.wrap` will cost at a resolution. */
-        get: operations['mesh_wrap_cost'];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     '/api/v1/releases/{release}/file': {
         parameters: {
             query?: never;
@@ -832,6 +849,20 @@ export interface components {
         CopyRequest: {
             /** @description At most 200 characters. */
             name: string;
+        };
+        CostRequest: {
+            action: components['schemas']['Action'];
+            /**
+             * Format: int32
+             * @description The part the step would be done to.
+             */
+            part: number;
+        };
+        /** @description What a step is expected to take. */
+        CostView: {
+            cost?: components['schemas']['Cost'];
+            /** @description Why it would be refused for that, if it would. */
+            too_much?: string | null;
         };
         /** @description A mesh cut by a plane. */
         CutView: {
@@ -954,6 +985,18 @@ export interface components {
             steps: components['schemas']['StepView'][];
             /** @description What undo would take back. */
             undo?: string | null;
+        };
+        /** @description A kind of step that is done to a part's mesh. */
+        KindView: {
+            /** @description As it stands in recipes and in the ledger: `seal.close_gaps`. */
+            kind: string;
+            /**
+             * @description Its parameters as JSON schema, everything in place; beside the words of that, of each its `unit`, how it is asked for
+             *     (`asks`, with a `hint` and the `least` number of picks), what leaving it out means (`empty`), and `when` alone it counts.
+             */
+            parameters: Record<string, never>;
+            /** @description What it does, in a sentence. */
+            what: string;
         };
         /** @description What a step is called, and what is noted on it. */
         LabelRequest: {
@@ -1226,10 +1269,6 @@ export interface components {
             guess?: components['schemas']['VolumeGuess'];
             weighing: components['schemas']['Weighing'];
         };
-        /** @description What a skin will cost. */
-        WrapCostView: {
-            foretold: components['schemas']['WrapForetold'];
-        };
         /** @description A step's kind and parameters. In JSON all kinds stand side by side, told apart by `kind`. */
         Action:
             | components['schemas']['bring_in']
@@ -1301,7 +1340,7 @@ export interface components {
                   /** @description Stages struck out. */
                   skip?: components['schemas']['PlanStage'][];
                   /**
-                   * Format: double
+                   * Share of the surface it may lose
                    * @description The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
                    *     left out.
                    */
@@ -1312,10 +1351,7 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'seal.merge_points';
-                  /**
-                   * Format: double
-                   * @description Corners no farther apart than this become one, mm. No point moves farther than half of it.
-                   */
+                  /** @description Corners no farther apart than this become one, mm. No point moves farther than half of it. */
                   within: number;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1323,10 +1359,7 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'seal.close_gaps';
-                  /**
-                   * Format: double
-                   * @description The largest distance over which edges are joined, mm. No point moves farther than half of it.
-                   */
+                  /** @description The largest distance over which edges are joined, mm. No point moves farther than half of it. */
                   reach: number;
                   /** @description Gaps to be left as they are. */
                   leave?: components['schemas']['GapPick'][];
@@ -1342,22 +1375,24 @@ export interface components {
                    */
                   rims: components['schemas']['RimChoice'];
                   /**
+                   * Shape of the cover
                    * @description How.
                    * @default taut
                    */
                   style: components['schemas']['CoverStyle'];
                   /**
-                   * Format: double
                    * @description How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
                    *     the other side when negative.
                    */
                   height?: number | null;
                   /**
+                   * One cover over all of them, with islands
                    * @description Whether one surface closes them all: the longest is its border, the others are islands in it. Flat covers of rims in
                    *     one plane are made so without asking.
                    */
                   as_one?: boolean;
                   /**
+                   * May pass through the part, to be untangled after
                    * @description Whether it may pass through the part, to be untangled after. Otherwise a picked rim is refused then, and of all rims
                    *     those are left open.
                    */
@@ -1379,16 +1414,17 @@ export interface components {
                    */
                   runs: components['schemas']['RunChoice'];
                   /**
+                   * Shape of the covers
                    * @description How.
                    * @default taut
                    */
                   style: components['schemas']['CoverStyle'];
-                  /**
-                   * Format: double
-                   * @description As for `seal.cover_rim`: how far a domed cover stands off the taut one at most, mm.
-                   */
+                  /** @description As for `seal.cover_rim`: how far a domed cover stands off the taut one at most, mm. */
                   height?: number | null;
-                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  /**
+                   * May pass through the part, to be untangled after
+                   * @description Whether it may pass through the part, to be untangled after. Otherwise that is refused.
+                   */
                   may_cross?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1401,11 +1437,15 @@ export interface components {
                   /** @description The other; both are rims or both are runs. */
                   to: components['schemas']['BridgeSide'];
                   /**
+                   * Shape of the band
                    * @description How.
                    * @default straight
                    */
                   shape: components['schemas']['BridgeShape'];
-                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  /**
+                   * May pass through the part, to be untangled after
+                   * @description Whether it may pass through the part, to be untangled after. Otherwise that is refused.
+                   */
                   may_cross?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1415,9 +1455,15 @@ export interface components {
                   kind: 'seal.fill_outline';
                   /** @description What. */
                   outline: components['schemas']['Outline'];
-                  /** @description Whether an outline that crosses itself is untied: what lies inside an odd number of its turns is filled. */
+                  /**
+                   * Untie an outline that crosses itself
+                   * @description Whether an outline that crosses itself is untied: what lies inside an odd number of its turns is filled.
+                   */
                   untie?: boolean;
-                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  /**
+                   * May pass through the part, to be untangled after
+                   * @description Whether it may pass through the part, to be untangled after. Otherwise that is refused.
+                   */
                   may_cross?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1454,12 +1500,13 @@ export interface components {
                    */
                   duplicates: boolean;
                   /**
+                   * Triangles without area
                    * @description Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
                    * @default false
                    */
                   degenerate: boolean;
                   /**
-                   * Format: double
+                   * Specks below
                    * @description Drop shells that are less than this across, mm. The largest shell always stays.
                    * @default null
                    */
@@ -1475,12 +1522,16 @@ export interface components {
                   /** @description What to take out. */
                   what: components['schemas']['LiftChoice'];
                   /**
+                   * Rings of neighbours taken out as well
                    * Format: uint32
                    * @description By how many rings of neighbours it is grown.
                    * @default 0
                    */
                   rings: number;
-                  /** @description Whether it may pass through the part, to be untangled after. Otherwise that is refused. */
+                  /**
+                   * May pass through the part, to be untangled after
+                   * @description Whether it may pass through the part, to be untangled after. Otherwise that is refused.
+                   */
                   may_cross?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1491,6 +1542,7 @@ export interface components {
                   /** @description What to take out. */
                   what: components['schemas']['LiftChoice'];
                   /**
+                   * Rings of neighbours taken out as well
                    * Format: uint32
                    * @description By how many rings of neighbours it is grown.
                    * @default 0
@@ -1508,7 +1560,7 @@ export interface components {
                    */
                   what: components['schemas']['SmoothChoice'];
                   /**
-                   * Format: double
+                   * Strength, to 1
                    * @description How strongly: above 0, to 1.
                    * @default 0.5
                    */
@@ -1526,12 +1578,11 @@ export interface components {
                   /** @constant */
                   kind: 'seal.group_faces';
                   /**
-                   * Format: double
+                   * Edges that turn by more part faces
                    * @description Edges that turn by more than this part faces, degrees; 26 when absent.
                    */
                   angle?: number | null;
                   /**
-                   * Format: double
                    * @description Triangles lie on a plane, cylinder, cone, sphere or torus when their corners are within this of it, mm; a
                    *     ten-thousandth of the part's diagonal, and at least 0.001, when absent.
                    */
@@ -1543,16 +1594,15 @@ export interface components {
                   /** @constant */
                   kind: 'seal.merge_faces';
                   /**
+                   * Which faces
                    * @description Which faces.
                    * @default all
                    */
                   faces: components['schemas']['FaceChoice'];
-                  /**
-                   * Format: double
-                   * @description Faces lie on one surface, and triangles go, within this, mm.
-                   */
+                  /** @description Faces lie on one surface, and triangles go, within this, mm. */
                   tolerance: number;
                   /**
+                   * Fewer triangles too
                    * @description Whether triangles are merged too; else only the faces are.
                    * @default true
                    */
@@ -1574,10 +1624,12 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'seal.join';
-                  /** @description The numbers of the parts that go into this one. */
+                  /**
+                   * Parts that go into this one
+                   * @description The numbers of the parts that go into this one.
+                   */
                   with: number[];
                   /**
-                   * Format: double
                    * @description The largest distance over which naked edges are joined, mm; 0 joins only those that meet exactly.
                    * @default 0
                    */
@@ -1589,7 +1641,7 @@ export interface components {
                   /** @constant */
                   kind: 'seal.find_inside';
                   /**
-                   * Format: double
+                   * Sheet wall
                    * @description The thickness of the wall that sheets get that enclose nothing, mm; they vanish when absent.
                    */
                   wall?: number | null;
@@ -1599,10 +1651,7 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'seal.wrap';
-                  /**
-                   * Format: double
-                   * @description The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost.
-                   */
+                  /** @description The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost. */
                   resolution: number;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1610,7 +1659,10 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'shape.union';
-                  /** @description The numbers of the parts that become one with this one. */
+                  /**
+                   * The other parts
+                   * @description The numbers of the parts that become one with this one.
+                   */
                   with: number[];
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1618,11 +1670,20 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'shape.difference';
-                  /** @description The numbers of the parts that are taken away from this one. */
+                  /**
+                   * Parts taken away
+                   * @description The numbers of the parts that are taken away from this one.
+                   */
                   with: number[];
-                  /** @description Whether they stay as parts of their own. */
+                  /**
+                   * Keep them as parts too
+                   * @description Whether they stay as parts of their own.
+                   */
                   keep?: boolean;
-                  /** @description Whether this part is taken away from the (single) other one instead. */
+                  /**
+                   * The other way round
+                   * @description Whether this part is taken away from the (single) other one instead.
+                   */
                   swap?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1630,9 +1691,15 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'shape.intersection';
-                  /** @description The numbers of the parts of which, with this one, what all have in common is kept. */
+                  /**
+                   * The other parts
+                   * @description The numbers of the parts of which, with this one, what all have in common is kept.
+                   */
                   with: number[];
-                  /** @description Whether they stay as parts of their own. */
+                  /**
+                   * Keep them as parts too
+                   * @description Whether they stay as parts of their own.
+                   */
                   keep?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1641,6 +1708,7 @@ export interface components {
                   /** @constant */
                   kind: 'shape.untangle';
                   /**
+                   * Keep what is wound round so often
                    * Format: uint16
                    * @description How often the surface must wind round what is kept; 1 when absent. With 2 only what is enclosed twice is.
                    */
@@ -1651,16 +1719,26 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'shape.saw';
-                  /** @description What cuts. */
+                  /**
+                   * Cut by
+                   * @description What cuts.
+                   */
                   by: components['schemas']['Cutter'];
                   /**
+                   * What stays
                    * @description What stays.
                    * @default both
                    */
                   keep: components['schemas']['Keep'];
-                  /** @description Whether the cut is left open. */
+                  /**
+                   * Leave the cut open
+                   * @description Whether the cut is left open.
+                   */
                   open?: boolean;
-                  /** @description Pegs and sockets. */
+                  /**
+                   * Pegs and sockets
+                   * @description Pegs and sockets.
+                   */
                   pegs?: components['schemas']['Pegs'] | null;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1669,6 +1747,7 @@ export interface components {
                   /** @constant */
                   kind: 'shape.chambers';
                   /**
+                   * Other parts that bound chambers
                    * @description The numbers of further parts, sheets or solids, that bound chambers together with this one. They stay.
                    * @default []
                    */
@@ -1680,7 +1759,10 @@ export interface components {
                   planes: components['schemas']['Plane'][];
                   /** @description A place in each chamber that becomes a part, mm; all do when absent. */
                   picked?: number[][] | null;
-                  /** @description Whether they become one part together; else each is one of its own. */
+                  /**
+                   * As one part together
+                   * @description Whether they become one part together; else each is one of its own.
+                   */
                   together?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1699,6 +1781,7 @@ export interface components {
                   /** @constant */
                   kind: 'shape.hull';
                   /**
+                   * The other parts
                    * @description The numbers of the parts that the hull goes round too. They stay, as this one does: the hull is a part of its own.
                    * @default []
                    */
@@ -1710,7 +1793,7 @@ export interface components {
                   /** @constant */
                   kind: 'shape.brace';
                   /**
-                   * Format: double
+                   * Radius of rods and beads
                    * @description The radius of rods and beads, mm.
                    */
                   radius: number;
@@ -1720,10 +1803,7 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'shape.place';
-                  /**
-                   * Format: double
-                   * @description The factor of its size, about its middle.
-                   */
+                  /** @description The factor of its size, about its middle. */
                   scale?: number | null;
                   /** @description A measured length that gives the factor instead. */
                   measured?: components['schemas']['Measured'] | null;
@@ -1732,6 +1812,7 @@ export interface components {
                   /** @description How it is turned. */
                   turn?: components['schemas']['Rotation'] | null;
                   /**
+                   * Move
                    * @description How far it is moved, mm.
                    * @default [
                    *       0,
@@ -1740,7 +1821,10 @@ export interface components {
                    *     ]
                    */
                   by: number[];
-                  /** @description Whether its lowest point is set to z = 0 afterwards. */
+                  /**
+                   * Set on the bench
+                   * @description Whether its lowest point is set to z = 0 afterwards.
+                   */
                   to_bench?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1750,10 +1834,12 @@ export interface components {
                   kind: 'shape.mirror';
                   /** @description The plane it is mirrored across. */
                   across: components['schemas']['Plane'];
-                  /** @description Whether both halves become one part: an open part is welded across the plane, a solid united. */
+                  /**
+                   * Join both halves
+                   * @description Whether both halves become one part: an open part is welded across the plane, a solid united.
+                   */
                   join?: boolean;
                   /**
-                   * Format: double
                    * @description How far naked edges may lie from each other to be welded, mm.
                    * @default 0
                    */
@@ -1764,9 +1850,15 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'shape.repeat';
-                  /** @description Where. */
+                  /**
+                   * Where
+                   * @description Where.
+                   */
                   copies: components['schemas']['Copies'];
-                  /** @description Whether they become one part; else each is one of its own. */
+                  /**
+                   * Unite them
+                   * @description Whether they become one part; else each is one of its own.
+                   */
                   join?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1786,7 +1878,7 @@ export interface components {
                    */
                   at: number[];
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description The farthest its round faces may be from true, mm.
                    * @default 0.02
                    */
@@ -1798,22 +1890,26 @@ export interface components {
                   /** @constant */
                   kind: 'wall.thicken';
                   /**
-                   * Format: double
+                   * Outside
                    * @description How much is added on the outside, mm.
                    * @default 0
                    */
                   outward: number;
                   /**
-                   * Format: double
+                   * Inside
                    * @description How much is added on the inside, mm.
                    * @default 0
                    */
                   inward: number;
                   /** @description The faces that get a wall; all when empty. */
                   faces?: components['schemas']['FacePick'][];
-                  /** @description Whether faces that go on tangent from the picked ones get one, too. */
+                  /**
+                   * With all faces that go on tangent
+                   * @description Whether faces that go on tangent from the picked ones get one, too.
+                   */
                   run?: boolean;
                   /**
+                   * Rims go
                    * @description How the wall closes at rims.
                    * @default square
                    */
@@ -1824,11 +1920,14 @@ export interface components {
                    */
                   corners: components['schemas']['CornerStyle'];
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
                    */
                   chord?: number | null;
-                  /** @description Whether the sheet stays as a part of its own. */
+                  /**
+                   * Keep the sheet beside it
+                   * @description Whether the sheet stays as a part of its own.
+                   */
                   keep?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1836,10 +1935,7 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'wall.hollow';
-                  /**
-                   * Format: double
-                   * @description The wall that is left, mm.
-                   */
+                  /** @description The wall that is left, mm. */
                   wall: number;
                   /**
                    * @description Corners of the void that stand out into the wall.
@@ -1847,12 +1943,12 @@ export interface components {
                    */
                   corners: components['schemas']['CornerStyle'];
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
                    */
                   chord?: number | null;
                   /**
-                   * Format: double
+                   * Sample on a grid, for scans rougher than the wall: resolution
                    * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
                    */
                   sampled?: number | null;
@@ -1864,14 +1960,14 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'wall.shell';
-                  /**
-                   * Format: double
-                   * @description The wall, mm.
-                   */
+                  /** @description The wall, mm. */
                   wall: number;
                   /** @description The faces that are left open. */
                   open: components['schemas']['FacePick'][];
-                  /** @description Whether the wall is added outside, so that the part is what is inside it. */
+                  /**
+                   * Outside the part, which becomes the space inside
+                   * @description Whether the wall is added outside, so that the part is what is inside it.
+                   */
                   outward?: boolean;
                   /** @description Faces with walls of their own. */
                   walls?: components['schemas']['FaceWall'][];
@@ -1881,7 +1977,7 @@ export interface components {
                    */
                   corners: components['schemas']['CornerStyle'];
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
                    */
                   chord?: number | null;
@@ -1893,13 +1989,10 @@ export interface components {
                   kind: 'wall.even';
                   /** @description The roundings that stay; those across from them are made anew. */
                   keep: components['schemas']['FacePick'][];
-                  /**
-                   * Format: double
-                   * @description The wall, mm.
-                   */
+                  /** @description The wall, mm. */
                   wall: number;
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
                    */
                   chord?: number | null;
@@ -1910,7 +2003,7 @@ export interface components {
                   /** @constant */
                   kind: 'wall.coat';
                   /**
-                   * Format: double
+                   * Thickness of the coat
                    * @description The thickness of the coat, mm.
                    */
                   thickness: number;
@@ -1922,7 +2015,7 @@ export interface components {
                    */
                   corners: components['schemas']['CornerStyle'];
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent, and no more than a tenth of the coat.
                    */
                   chord?: number | null;
@@ -1933,7 +2026,7 @@ export interface components {
                   /** @constant */
                   kind: 'wall.grow';
                   /**
-                   * Format: double
+                   * By (below 0 it shrinks)
                    * @description How far the surface moves, mm: outward above 0, inward below.
                    */
                   by: number;
@@ -1943,21 +2036,24 @@ export interface components {
                    */
                   corners: components['schemas']['CornerStyle'];
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
                    */
                   chord?: number | null;
                   /**
-                   * Format: double
+                   * Sample on a grid, for scans rougher than the distance: resolution
                    * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the distance.
                    */
                   sampled?: number | null;
                   /**
-                   * Format: uint32
+                   * Less a core (empty: none)
                    * @description The number of another part that is taken away from the grown one in the same go; it stays.
                    */
                   less?: number | null;
-                  /** @description Whether of what is left only the largest piece stays. */
+                  /**
+                   * Drop all but the largest piece
+                   * @description Whether of what is left only the largest piece stays.
+                   */
                   largest?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -1966,13 +2062,16 @@ export interface components {
                   /** @constant */
                   kind: 'wall.offset_sheet';
                   /**
-                   * Format: double
+                   * Distance (below 0 it lies inside)
                    * @description How far the sheet lies from the faces, mm: outward above 0, inward below.
                    */
                   distance: number;
                   /** @description The faces; all when empty. */
                   faces?: components['schemas']['FacePick'][];
-                  /** @description Whether faces that go on tangent from the picked ones belong to it, too. */
+                  /**
+                   * With all faces that go on tangent
+                   * @description Whether faces that go on tangent from the picked ones belong to it, too.
+                   */
                   run?: boolean;
                   /**
                    * @description Corners that stand out.
@@ -1980,7 +2079,7 @@ export interface components {
                    */
                   corners: components['schemas']['CornerStyle'];
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description How far arcs may be off a true circle, mm; by the size of the part when absent.
                    */
                   chord?: number | null;
@@ -2000,7 +2099,10 @@ export interface components {
             | {
                   /** @constant */
                   kind: 'weigh.scale_pattern';
-                  /** @description By how much what is cast is smaller than its pattern along x, y and z, percent. */
+                  /**
+                   * Shrinkage along
+                   * @description By how much what is cast is smaller than its pattern along x, y and z, percent.
+                   */
                   shrinkage: number[];
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -2021,21 +2123,15 @@ export interface components {
                    * @default all
                    */
                   reach: components['schemas']['Reach'];
-                  /**
-                   * Format: double
-                   * @description What the process needs added to the diameter, mm; threads have an allowance of their own.
-                   */
+                  /** @description What the process needs added to the diameter, mm; threads have an allowance of their own. */
                   allowance?: number;
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description The farthest their round walls may be from true, mm.
                    * @default 0.01
                    */
                   chord: number;
-                  /**
-                   * Format: double
-                   * @description Where less than this is left round a bore it is told, mm.
-                   */
+                  /** @description Where less than this is left round a bore it is told, mm. */
                   least_wall?: number | null;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -2048,24 +2144,33 @@ export interface components {
                   /** @description The thread. */
                   thread: components['schemas']['Thread'];
                   /**
-                   * Format: double
                    * @description How much of the face, from its open end, mm, or from the one nearer to the pick where both or none are open; all of it when
                    *     absent, but two pitches off a blind bottom and one off a shoulder.
                    */
                   length?: number | null;
-                  /** @description Begins at the other end, where both or none are open. */
+                  /**
+                   * From the other end
+                   * @description Begins at the other end, where both or none are open.
+                   */
                   other_end?: boolean;
                   /**
+                   * Lead-ins at open ends
                    * @description Whether open ends get lead-ins.
                    * @default true
                    */
                   lead_in: boolean;
-                  /** @description Whether a groove before the shoulder of a pin lets its counterpart run up to it. */
+                  /**
+                   * A groove before the shoulder of a pin
+                   * @description Whether a groove before the shoulder of a pin lets its counterpart run up to it.
+                   */
                   groove?: boolean;
-                  /** @description Whether it is only marked, to be cut at release. */
+                  /**
+                   * Only marked here; cut at release
+                   * @description Whether it is only marked, to be cut at release.
+                   */
                   marked?: boolean;
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description The farthest its round walls may be from true, mm.
                    * @default 0.01
                    */
@@ -2078,10 +2183,7 @@ export interface components {
                   kind: 'fasten.stud';
                   /** @description The thread. */
                   thread: components['schemas']['Thread'];
-                  /**
-                   * Format: double
-                   * @description How long it is, mm.
-                   */
+                  /** @description How long it is, mm. */
                   length: number;
                   /**
                    * @description Where its foot is, mm.
@@ -2093,6 +2195,7 @@ export interface components {
                    */
                   at: number[];
                   /**
+                   * Stands
                    * @description Which way it stands.
                    * @default [
                    *       0,
@@ -2102,19 +2205,19 @@ export interface components {
                    */
                   along: number[];
                   /**
-                   * Format: double
+                   * Outer diameter
                    * @description The outer diameter of a ring with an internal thread, mm; a stud with an external one when absent.
                    */
                   ring?: number | null;
-                  /**
-                   * Format: double
-                   * @description How thick a lid closes the ring at its foot, mm.
-                   */
+                  /** @description How thick a lid closes the ring at its foot, mm. */
                   lid?: number | null;
-                  /** @description Whether the thread is only marked, to be cut at release. */
+                  /**
+                   * Only marked here; cut at release
+                   * @description Whether the thread is only marked, to be cut at release.
+                   */
                   marked?: boolean;
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description The farthest its round walls may be from true, mm.
                    * @default 0.01
                    */
@@ -2127,7 +2230,10 @@ export interface components {
                   kind: 'fasten.plug';
                   /** @description The wall of the bore. Its heads, lead-ins, thread and bottom are closed with it. */
                   wall: components['schemas']['FacePick'];
-                  /** @description Also closes what goes on along the same axis with the same diameter beyond a gap. */
+                  /**
+                   * Also what goes on along the same axis
+                   * @description Also closes what goes on along the same axis with the same diameter beyond a gap.
+                   */
                   beyond?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -2138,20 +2244,17 @@ export interface components {
                   /** @description The wall of the bore. */
                   wall: components['schemas']['FacePick'];
                   /**
-                   * Format: double
+                   * New diameter
                    * @description Its new diameter, mm.
                    */
                   diameter: number;
                   /**
-                   * Format: double
+                   * Chord tolerance
                    * @description The farthest its wall may be from true, mm.
                    * @default 0.01
                    */
                   chord: number;
-                  /**
-                   * Format: double
-                   * @description Where less than this is left round it, it is told, mm.
-                   */
+                  /** @description Where less than this is left round it, it is told, mm. */
                   least_wall?: number | null;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
@@ -2361,10 +2464,7 @@ export interface components {
         Dab: {
             /** @description Its middle, mm. */
             near: number[];
-            /**
-             * Format: double
-             * @description Its radius, mm.
-             */
+            /** @description Its radius, mm. */
             radius: number;
         };
         /** @description What to smooth. */
@@ -2390,7 +2490,6 @@ export interface components {
                   plane: components['schemas']['Plane'];
               }
             | {
-                  /** Format: uint32 */
                   sheet: number;
               }
             | {
@@ -2417,30 +2516,22 @@ export interface components {
         /** @description Pegs on the back half that go into sockets of the front half. */
         Pegs: {
             /**
+             * Pegs
              * Format: uint
              * @description How many; each where the cut is widest, away from the others.
              */
             count: number;
-            /**
-             * Format: double
-             * @description The diameter of a peg, mm.
-             */
+            /** @description The diameter of a peg, mm. */
             diameter: number;
-            /**
-             * Format: double
-             * @description How far a peg stands out, mm.
-             */
+            /** @description How far a peg stands out, mm. */
             length: number;
-            /**
-             * Format: double
-             * @description How much a socket is larger all round, and deeper, mm.
-             */
+            /** @description How much a socket is larger all round, and deeper, mm. */
             clearance: number;
         };
         /** @description Where a floor is. */
         Floor:
             | {
-                  /** Format: double */
+                  /** Floor below the lowest point */
                   below: number;
               }
             | {
@@ -2450,20 +2541,14 @@ export interface components {
         Measured: {
             /** @description Its ends, mm. */
             between: number[][];
-            /**
-             * Format: double
-             * @description What it is to become, mm.
-             */
+            /** @description What it is to become, mm. */
             becomes: number;
         };
         /** @description A turn about an axis through the middle of the part. */
         Rotation: {
             /** @description About what. */
             axis: components['schemas']['Axis'];
-            /**
-             * Format: double
-             * @description By how much, degrees, counter-clockwise seen against the axis.
-             */
+            /** @description By how much, degrees, counter-clockwise seen against the axis. */
             degrees: number;
         };
         /** @description A direction of the bench. */
@@ -2475,6 +2560,7 @@ export interface components {
                       /** @description From each to the next, mm. */
                       step: number[];
                       /**
+                       * How many in all
                        * Format: uint
                        * @description How many there are in all, the part itself included.
                        */
@@ -2483,7 +2569,11 @@ export interface components {
               }
             | {
                   ring: {
-                      /** @description The direction of the axis. */
+                      /**
+                       * About
+                       * @description The direction of the axis.
+                       * @default z
+                       */
                       axis: components['schemas']['Axis'];
                       /**
                        * @description A point on it, mm.
@@ -2495,6 +2585,7 @@ export interface components {
                        */
                       through: number[];
                       /**
+                       * How many in all
                        * Format: uint
                        * @description How many there are in all, the part itself included.
                        */
@@ -2514,34 +2605,30 @@ export interface components {
                       /** @description Along x, y and z. */
                       size: number[];
                       /**
-                       * Format: double
+                       * Radius of its edges
                        * @description The radius of its edges; 0 leaves them sharp.
                        * @default 0
                        */
                       rounded: number;
-                      /** @description Whether all edges are round; else only the upright ones. */
+                      /**
+                       * All edges, not only the upright ones
+                       * @description Whether all edges are round; else only the upright ones.
+                       */
                       all_edges?: boolean;
                   };
               }
             | {
                   drum: {
-                      /**
-                       * Format: double
-                       * @description The diameter at the foot.
-                       */
+                      /** @description The diameter at the foot. */
                       diameter: number;
                       /**
-                       * Format: double
+                       * Diameter at the top
                        * @description The diameter at the top; as at the foot when absent.
                        */
                       top?: number | null;
-                      /**
-                       * Format: double
-                       * @description The height.
-                       */
+                      /** @description The height. */
                       height: number;
                       /**
-                       * Format: double
                        * @description The diameter of its bore; 0 for none.
                        * @default 0
                        */
@@ -2550,24 +2637,18 @@ export interface components {
               }
             | {
                   ball: {
-                      /**
-                       * Format: double
-                       * @description Its diameter.
-                       */
+                      /** @description Its diameter. */
                       diameter: number;
                   };
               }
             | {
                   ring: {
                       /**
-                       * Format: double
+                       * Diameter of the middle line
                        * @description The diameter of its middle line.
                        */
                       diameter: number;
-                      /**
-                       * Format: double
-                       * @description The diameter of its section.
-                       */
+                      /** @description The diameter of its section. */
                       thickness: number;
                   };
               }
@@ -2589,25 +2670,16 @@ export interface components {
         Drain: {
             /** @description A point of the outside, mm; the hole is square to the surface there. */
             at: number[];
-            /**
-             * Format: double
-             * @description Its diameter, mm.
-             */
+            /** @description Its diameter, mm. */
             diameter: number;
-            /**
-             * Format: double
-             * @description A plug for it is made as a part, with so much to spare all round, mm.
-             */
+            /** @description A plug for it is made as a part, with so much to spare all round, mm. */
             plug?: number | null;
         };
         /** @description A face with a wall of its own. */
         FaceWall: {
             /** @description The face. */
             face: components['schemas']['FacePick'];
-            /**
-             * Format: double
-             * @description Its wall, mm.
-             */
+            /** @description Its wall, mm. */
             wall: number;
         };
         /** @description A vessel: a place on its inside, and what is up. */
@@ -2629,11 +2701,9 @@ export interface components {
         /** @description How far a vessel is filled. */
         FillTo:
             | {
-                  /** Format: double */
                   depth: number;
               }
             | {
-                  /** Format: double */
                   volume: number;
               }
             | 'brim';
@@ -2659,10 +2729,7 @@ export interface components {
                   ring: {
                       /** @description The middle of the circle. */
                       centre: number[];
-                      /**
-                       * Format: double
-                       * @description Its diameter.
-                       */
+                      /** @description Its diameter. */
                       diameter: number;
                       /**
                        * Format: uint32
@@ -2670,7 +2737,6 @@ export interface components {
                        */
                       count: number;
                       /**
-                       * Format: double
                        * @description How far the first is turned, degrees, from the x axis as it lies in that plane.
                        * @default 0
                        */
@@ -2686,7 +2752,6 @@ export interface components {
                       /** @description How far apart. */
                       spacing: number[];
                       /**
-                       * Format: double
                        * @description How far it is turned, degrees.
                        * @default 0
                        */
@@ -2699,10 +2764,7 @@ export interface components {
         SizedPlace: {
             /** @description The point, mm. */
             at: number[];
-            /**
-             * Format: double
-             * @description The diameter of the bore there, mm.
-             */
+            /** @description The diameter of the bore there, mm. */
             diameter: number;
         };
         /** @description The form of a bore. Lengths in mm. */
@@ -2717,10 +2779,7 @@ export interface components {
                   countersunk: {
                       /** @description How wide the bore is. */
                       width: components['schemas']['Width'];
-                      /**
-                       * Format: double
-                       * @description The diameter of the cone at the mouth; by the screw when absent.
-                       */
+                      /** @description The diameter of the cone at the mouth; by the screw when absent. */
                       head?: number | null;
                       /**
                        * Format: double
@@ -2734,15 +2793,9 @@ export interface components {
                   counterbored: {
                       /** @description How wide the bore is. */
                       width: components['schemas']['Width'];
-                      /**
-                       * Format: double
-                       * @description The diameter of the wider part; by the screw when absent.
-                       */
+                      /** @description The diameter of the wider part; by the screw when absent. */
                       head?: number | null;
-                      /**
-                       * Format: double
-                       * @description Its depth; by the screw when absent.
-                       */
+                      /** @description Its depth; by the screw when absent. */
                       depth?: number | null;
                   };
               }
@@ -2750,13 +2803,9 @@ export interface components {
                   spotfaced: {
                       /** @description How wide the bore is. */
                       width: components['schemas']['Width'];
-                      /**
-                       * Format: double
-                       * @description The diameter of the flat; by the screw when absent.
-                       */
+                      /** @description The diameter of the flat; by the screw when absent. */
                       head?: number | null;
                       /**
-                       * Format: double
                        * @description How far below the deepest point of the mouth.
                        * @default 0
                        */
@@ -2776,15 +2825,9 @@ export interface components {
                   insert: {
                       /** @description The screw it is for: `M4`; the table's pocket is taken. */
                       screw: string;
-                      /**
-                       * Format: double
-                       * @description The pocket's diameter, in the place of the table's.
-                       */
+                      /** @description The pocket's diameter, in the place of the table's. */
                       diameter?: number | null;
-                      /**
-                       * Format: double
-                       * @description Its depth, in the place of the table's.
-                       */
+                      /** @description Its depth, in the place of the table's. */
                       depth?: number | null;
                   };
               }
@@ -2807,10 +2850,7 @@ export interface components {
                   slot: {
                       /** @description How wide. */
                       width: components['schemas']['Width'];
-                      /**
-                       * Format: double
-                       * @description From the middle of one end to that of the other.
-                       */
+                      /** @description From the middle of one end to that of the other. */
                       length: number;
                       /**
                        * @description The direction it is long in.
@@ -2847,15 +2887,9 @@ export interface components {
         ThreadedBore: {
             /** @description The thread. */
             thread: components['schemas']['Thread'];
-            /**
-             * Format: double
-             * @description How deep it is threaded; when absent all the way, or to two pitches off a blind bottom.
-             */
+            /** @description How deep it is threaded; when absent all the way, or to two pitches off a blind bottom. */
             threaded?: number | null;
-            /**
-             * Format: double
-             * @description The diameter of the lead-ins at their mouths; by the size when absent, none at 0.
-             */
+            /** @description The diameter of the lead-ins at their mouths; by the size when absent, none at 0. */
             lead_in?: number | null;
             /** @description Whether only its bore is made, with the thread to be cut at release. */
             marked?: boolean;
@@ -2884,15 +2918,9 @@ export interface components {
         ThreadSize: string | components['schemas']['FreeThread'];
         /** @description A thread of one's own. */
         FreeThread: {
-            /**
-             * Format: double
-             * @description The outer diameter of the external thread, mm.
-             */
+            /** @description The outer diameter of the external thread, mm. */
             diameter: number;
-            /**
-             * Format: double
-             * @description From ridge to ridge, mm.
-             */
+            /** @description From ridge to ridge, mm. */
             pitch: number;
             /**
              * Format: double
@@ -2903,13 +2931,11 @@ export interface components {
         /** @description How much is taken off one of a pair, mm. */
         Allowance: {
             /**
-             * Format: double
              * @description All surfaces are moved so far, square to the axis.
              * @default 0
              */
             radial: number;
             /**
-             * Format: double
              * @description Each groove is wider, or each ridge narrower, by so much along the axis.
              * @default 0
              */
@@ -2920,35 +2946,11 @@ export interface components {
             | 'all'
             | 'wall'
             | {
-                  /** Format: double */
                   depth: number;
               }
             | {
                   face: components['schemas']['FacePick'];
               };
-        /** @description All that is known of a part. */
-        Examination: {
-            /** @description The figures. */
-            figures: components['schemas']['Figures'];
-            /** @description What is wrong or worth knowing, the worst first. */
-            findings: components['schemas']['Finding'][];
-            /** @description The rims, the longest first: R1, R2 … */
-            rims: components['schemas']['RimFacts'][];
-            /** @description Runs of naked edges that face each other: G1, G2 … */
-            gaps: components['schemas']['GapFacts'][];
-            /** @description The connected pieces, the largest first. */
-            shells: components['schemas']['ShellFacts'][];
-            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
-            tangles: components['schemas']['TangleFacts'][];
-            /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
-            tangle: number[];
-            /** @description How far the nearest counterparts of corners on naked edges are; of open parts. */
-            corners?: components['schemas']['CornerHistogram'] | null;
-            /** @description Whether it is one sheet that is meant to be one: a terrain, a relief, a panel. */
-            sheet?: boolean;
-            /** @description Volume, area, centre of mass, inertia. */
-            weighing: components['schemas']['Weighing'];
-        };
         /** @description Figures of a part. Lengths mm, areas mm², volumes mm³. */
         Figures: {
             /** @description Solid or not. */
@@ -3066,286 +3068,6 @@ export interface components {
         };
         /** @description Whether a part is a solid, and if not, what stands in the way first. */
         PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
-        /** @description One thing that is wrong or worth knowing. */
-        Finding: {
-            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
-            key: string;
-            /** @description What it is. */
-            kind: components['schemas']['FindingKind'];
-            /** @description How much it matters. */
-            severity: components['schemas']['Severity'];
-            /** @description A short title: "Rim R1". */
-            title: string;
-            /** @description Its size in figures with units. */
-            size: string;
-            /** @description The likely cause. */
-            cause: string;
-            /** @description What will happen if it is left. */
-            if_left: string;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description What can be done, the best first. */
-            remedies: components['schemas']['Remedy'][];
-        };
-        /** @description What kind of thing was found. */
-        FindingKind:
-            | 'loose_corners'
-            | 'sheet'
-            | 'gap'
-            | 't_junction'
-            | 'partly_shared'
-            | 'needle_rim'
-            | 'rim'
-            | 'crowded_edges'
-            | 'tangle'
-            | 'clash'
-            | 'inside_out'
-            | 'duplicates'
-            | 'degenerate'
-            | 'folds'
-            | 'slivers'
-            | 'stray'
-            | 'speck'
-            | 'touch_point'
-            | 'void'
-            | 'thin_wall'
-            | 'thin_pin'
-            | 'narrow_slot'
-            | 'undrained'
-            | 'inner_corner'
-            | 'feather'
-            | 'uneven_rounding'
-            | 'upright_corner'
-            | 'overlap'
-            | 'too_close';
-        /** @description How much a finding matters. */
-        Severity: 'blocks' | 'warns' | 'notes';
-        /** @description Where a finding is. */
-        Place: {
-            /** @description The middle, mm. */
-            centre: number[];
-            /**
-             * Format: double
-             * @description Half the extent, mm.
-             */
-            radius: number;
-        };
-        /** @description Something that helps, ready to be forecast and applied. */
-        Remedy: {
-            /** @description What it does, in a few words. */
-            label: string;
-            /** @description The step. */
-            operation: components['schemas']['Operation'];
-        };
-        /** @description The measures of a rim. */
-        RimFacts: {
-            /** @description R1 is the longest. */
-            name: string;
-            /**
-             * Format: uint
-             * @description Naked edges in it.
-             */
-            edges: number;
-            /**
-             * Format: double
-             * @description Length, mm.
-             */
-            length: number;
-            /**
-             * Format: double
-             * @description The diagonal of its bounding box, mm.
-             */
-            extent: number;
-            /** @description Whether it comes back to its beginning. */
-            closed: boolean;
-            /**
-             * Format: double
-             * @description How far it stands off its mean plane at most, mm.
-             */
-            off_plane: number;
-            /** @description Whether that counts as flat. */
-            flat: boolean;
-            /**
-             * Format: double
-             * @description Its mean width: the area it spans by half its length, mm; 0 if it is not closed.
-             * @default 0
-             */
-            width: number;
-            /** @description The middle of its bounding box, mm. */
-            centre: number[];
-            /** @description What finds it again. */
-            pick: components['schemas']['RimPick'];
-        };
-        /** @description The measures of a gap. */
-        GapFacts: {
-            /** @description G1 is the longest. */
-            name: string;
-            /** @description The rims it runs along. */
-            rims: string[];
-            /**
-             * Format: double
-             * @description Least width, mm.
-             */
-            width_least: number;
-            /**
-             * Format: double
-             * @description Mean width along its length, mm.
-             */
-            width_mean: number;
-            /**
-             * Format: double
-             * @description Greatest width, mm.
-             */
-            width_most: number;
-            /**
-             * Format: double
-             * @description Length, mm.
-             */
-            length: number;
-            /**
-             * Format: double
-             * @description The reach that closes it, mm.
-             */
-            reach: number;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description What finds it again. */
-            pick: components['schemas']['GapPick'];
-        };
-        /** @description The measures of one shell. */
-        ShellFacts: {
-            /**
-             * Format: uint32
-             * @description Its number in the mesh.
-             */
-            number: number;
-            /**
-             * Format: uint
-             * @description Triangles.
-             */
-            triangles: number;
-            /**
-             * Format: double
-             * @description Area, mm².
-             */
-            area: number;
-            /**
-             * Format: double
-             * @description Signed volume, mm³; only for closed shells whose sides agree.
-             */
-            volume?: number | null;
-            /**
-             * Format: double
-             * @description Twice the farthest of its corners from the middle of them, mm.
-             */
-            extent: number;
-            /** @description The middle of its bounding box, mm. */
-            centre: number[];
-            /** @description Whether it has no naked edges, edges of three or clashing edges. */
-            closed: boolean;
-            /**
-             * Format: uint
-             * @description How many other closed shells it lies in.
-             */
-            depth: number;
-            /** @description What it is. */
-            role: components['schemas']['ShellRole'];
-            /** @description Whether it is closed but faces the wrong way. */
-            inside_out: boolean;
-        };
-        /** @description What a shell is within its part. */
-        ShellRole: 'outside' | 'void' | 'stray' | 'open';
-        /** @description The measures of a tangle. */
-        TangleFacts: {
-            /** @description X1 has the most crossing pairs. */
-            name: string;
-            /** @description What kind it is. */
-            kind: components['schemas']['TangleKind'];
-            /**
-             * Format: uint
-             * @description Pairs of triangles that cross.
-             */
-            pairs: number;
-            /**
-             * Format: uint
-             * @description How many of the pairs lie in one plane.
-             */
-            coplanar: number;
-            /**
-             * Format: uint
-             * @description Triangles involved.
-             */
-            triangles: number;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /**
-             * Format: double
-             * @description Of a fold in a tube, how wide the tube is, mm.
-             */
-            tube?: number | null;
-        };
-        /** @description What kind of crossing a place is, told by how its triangles hang together. */
-        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
-        /** @description How far the nearest counterparts of naked corners are, beside the lengths of edges. */
-        CornerHistogram: {
-            /**
-             * Format: uint
-             * @description Corners on naked edges.
-             */
-            corners: number;
-            /** @description Bands of distance, each twice as wide as the one before, ascending. */
-            bins: components['schemas']['CornerBin'][];
-            /**
-             * Format: double
-             * @description The shortest edge, mm.
-             */
-            shortest_edge: number;
-            /**
-             * Format: double
-             * @description Within what corners are best merged, mm: in the empty band between noise and edges; absent where there is none.
-             */
-            suggested?: number | null;
-        };
-        /** @description One band of distance. */
-        CornerBin: {
-            /**
-             * Format: double
-             * @description From, mm.
-             */
-            from: number;
-            /**
-             * Format: double
-             * @description To, mm.
-             */
-            to: number;
-            /**
-             * Format: uint
-             * @description Corners whose nearest counterpart is so far.
-             */
-            corners: number;
-            /**
-             * Format: uint
-             * @description Edges of that length.
-             */
-            edges: number;
-        };
-        /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
-        Weighing: {
-            /**
-             * Format: double
-             * @description Enclosed volume, mm³.
-             */
-            volume?: number | null;
-            /**
-             * Format: double
-             * @description Surface area, mm².
-             */
-            area: number;
-            /** @description Centre of mass, mm. */
-            centre?: number[] | null;
-            /** @description Inertia about the centre of mass divided by density, mm⁵: xx, yy, zz, xy, yz, zx. */
-            inertia?: number[] | null;
-        };
         /** @description What a step did, in figures. */
         StepReport: {
             /** @description What was done, a sentence for each thing. */
@@ -3469,6 +3191,16 @@ export interface components {
             text: string;
             /** @description Where. */
             place: components['schemas']['Place'];
+        };
+        /** @description Where a finding is. */
+        Place: {
+            /** @description The middle, mm. */
+            centre: number[];
+            /**
+             * Format: double
+             * @description Half the extent, mm.
+             */
+            radius: number;
         };
         /** @description A thread that a step made. Lengths in mm, places as the part was then. */
         ThreadMark: {
@@ -3810,158 +3542,22 @@ export interface components {
              */
             marked_threads: number;
         };
-        /** @description A material. */
-        Material: {
-            /** @description The name in recipes and in the ledger. */
-            key: string;
-            /** @description The name people read. */
-            name: string;
-            /** @description What it is for. */
-            group: components['schemas']['MaterialGroup'];
+        /** @description What a part weighs per density. Everything but the area is only there for a sealed part. */
+        Weighing: {
             /**
              * Format: double
-             * @description Density, g/cm³.
+             * @description Enclosed volume, mm³.
              */
-            density: number;
+            volume?: number | null;
             /**
              * Format: double
-             * @description By how much what is cast is smaller than its pattern, percent of length; nought where that does not arise.
-             */
-            shrinkage: number;
-            /** @description What it looks like, as `#RRGGBB`. */
-            colour: string;
-        };
-        /** @description What a material is for. */
-        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern' | 'liquid';
-        /** @description The measures of a face. */
-        FaceFacts: {
-            /**
-             * Format: uint32
-             * @description The face id its triangles have.
-             */
-            id: number;
-            /**
-             * Format: uint
-             * @description Triangles in it.
-             */
-            triangles: number;
-            /**
-             * Format: double
-             * @description Area, mm².
+             * @description Surface area, mm².
              */
             area: number;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description The surface it lies on. */
-            surface: components['schemas']['FaceSurface'];
-            /**
-             * Format: double
-             * @description How far its corners stand off that surface at most, mm; 0 for a free face.
-             */
-            off: number;
-            /** @description In words: `bore, 8 mm across`. */
-            text: string;
-            /**
-             * Format: uint
-             * @description How many faces of the part are of its kind, itself among them; hollow ones are another kind than those that stand out.
-             */
-            alike: number;
-        };
-        /** @description Faces of a part that another part cut. */
-        CutBy: {
-            /**
-             * Format: uint32
-             * @description The step.
-             */
-            step: number;
-            /** @description What the cutting part was called then. */
-            by: string;
-            /**
-             * Format: uint32
-             * @description The first number of the faces.
-             */
-            first: number;
-            /**
-             * Format: uint32
-             * @description The number after the last.
-             */
-            end: number;
-        };
-        /** @description What a way of making can make. Lengths in mm. */
-        Process: {
-            /** @description A short name that stays the same: `resin-print`. */
-            key: string;
-            /** @description What people call it. */
-            name: string;
-            /**
-             * Format: double
-             * @description The least wall.
-             */
-            wall: number;
-            /**
-             * Format: double
-             * @description The least diameter of a pin.
-             */
-            pin: number;
-            /**
-             * Format: double
-             * @description The least width of a slot.
-             */
-            slot: number;
-            /**
-             * Format: double
-             * @description The least radius of an inner corner.
-             */
-            corner: number;
-            /**
-             * Format: double
-             * @description The least diameter of a drain; nought where a void needs none.
-             */
-            drain: number;
-            /** @description How it is made, as far as corners care. */
-            by: components['schemas']['By'];
-        };
-        /** @description What a way of making does to corners. */
-        By: 'casting' | 'bead' | 'layers';
-        /** @description A finding of the Wall station. */
-        WallFinding: {
-            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
-            key: string;
-            /** @description What it is. */
-            kind: components['schemas']['FindingKind'];
-            /** @description How much it matters. */
-            severity: components['schemas']['Severity'];
-            /** @description A short title: "Rim R1". */
-            title: string;
-            /** @description Its size in figures with units. */
-            size: string;
-            /** @description The likely cause. */
-            cause: string;
-            /** @description What will happen if it is left. */
-            if_left: string;
-            /** @description Where it is. */
-            place: components['schemas']['Place'];
-            /** @description What can be done, the best first. */
-            remedies: components['schemas']['Remedy'][];
-            /** @description Of something thin: where it is thinnest, and what it should be at least. */
-            thinnest?: components['schemas']['Thinnest'] | null;
-        };
-        /** @description Where something is thinnest. */
-        Thinnest: {
-            /** @description Where, mm. */
-            at: number[];
-            /**
-             * Format: double
-             * @description How thin, mm.
-             */
-            least: number;
-            /**
-             * Format: double
-             * @description What it should be at least, mm.
-             */
-            below: number;
-            /** @description Whether it is a gap rather than material. */
-            gap: boolean;
+            /** @description Centre of mass, mm. */
+            centre?: number[] | null;
+            /** @description Inertia about the centre of mass divided by density, mm⁵: xx, yy, zz, xy, yz, zx. */
+            inertia?: number[] | null;
         };
         /** @description The settings of a job. Stored as JSON; grows only by fields with defaults. */
         Setup: {
@@ -4287,25 +3883,6 @@ export interface components {
              */
             area: number;
         };
-        /** @description Where the bores of a step are. Lengths in mm. */
-        BoreSeats: {
-            /** @description Those that meet the part. */
-            seats: components['schemas']['BoreSeat'][];
-            /** @description Places that meet nothing. */
-            missed: number[][];
-        };
-        /** @description Where a bore is. */
-        BoreSeat: {
-            /**
-             * Format: uint
-             * @description Its number among the places, from 1.
-             */
-            number: number;
-            /** @description Its mouth. */
-            at: number[];
-            /** @description Into the material, of unit length. */
-            way: number[];
-        };
         /** @description How two parts stand to each other. Lengths in mm. */
         PairReport: {
             /**
@@ -4325,26 +3902,258 @@ export interface components {
             /** @description Where they overlap, and where they stand nearer than asked. */
             findings: components['schemas']['Finding'][];
         };
-        /** @description What a skin will cost, told beforehand. */
-        WrapForetold: {
-            /** @description Cells along x, y and z. */
-            cells: number[];
+        /** @description One thing that is wrong or worth knowing. */
+        Finding: {
+            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
+            key: string;
+            /** @description What it is. */
+            kind: components['schemas']['FindingKind'];
+            /** @description How much it matters. */
+            severity: components['schemas']['Severity'];
+            /** @description A short title: "Rim R1". */
+            title: string;
+            /** @description Its size in figures with units. */
+            size: string;
+            /** @description The likely cause. */
+            cause: string;
+            /** @description What will happen if it is left. */
+            if_left: string;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What can be done, the best first. */
+            remedies: components['schemas']['Remedy'][];
+        };
+        /** @description What kind of thing was found. */
+        FindingKind:
+            | 'loose_corners'
+            | 'sheet'
+            | 'gap'
+            | 't_junction'
+            | 'partly_shared'
+            | 'needle_rim'
+            | 'rim'
+            | 'crowded_edges'
+            | 'tangle'
+            | 'clash'
+            | 'inside_out'
+            | 'duplicates'
+            | 'degenerate'
+            | 'folds'
+            | 'slivers'
+            | 'stray'
+            | 'speck'
+            | 'touch_point'
+            | 'void'
+            | 'thin_wall'
+            | 'thin_pin'
+            | 'narrow_slot'
+            | 'undrained'
+            | 'inner_corner'
+            | 'feather'
+            | 'uneven_rounding'
+            | 'upright_corner'
+            | 'overlap'
+            | 'too_close';
+        /** @description How much a finding matters. */
+        Severity: 'blocks' | 'warns' | 'notes';
+        /** @description Something that helps, ready to be forecast and applied. */
+        Remedy: {
+            /** @description What it does, in a few words. */
+            label: string;
+            /** @description The step. */
+            operation: components['schemas']['Operation'];
+        };
+        /** @description What a step is expected to take, within a factor of a few; known before it begins, from figures of the parts alone. */
+        Cost: {
             /**
-             * Format: uint
-             * @description Triangles of the skin, about.
+             * Format: double
+             * @description Triangles of what it makes.
              */
             triangles: number;
             /**
              * Format: double
-             * @description Memory, bytes, about.
+             * @description Memory, bytes.
              */
             bytes: number;
             /**
              * Format: double
-             * @description Time, seconds, about; measured on two cores, see docs/benchmarks.md.
+             * @description Seconds, with looking at what came out.
              */
             seconds: number;
         };
+        /** @description What comes of screwing one part into another. Lengths in mm. */
+        FitReport: {
+            /** @description Whether they go together. */
+            fits: boolean;
+            /** @description What was found, in plain words. */
+            told: string[];
+            /**
+             * Format: double
+             * @description How far one can be pushed to and fro along the axis in the other; absent where they do not go together.
+             */
+            axial_play?: number | null;
+            /**
+             * Format: double
+             * @description How far the surfaces stand off each other all round.
+             */
+            radial_play?: number | null;
+            /**
+             * Format: double
+             * @description Full turns that engage when it is screwed in as far as it goes.
+             */
+            turns?: number | null;
+            /** @description Where on the internal part something stops it or is in the way. */
+            stops_at?: number[] | null;
+        };
+        /** @description Where the bores of a step are. Lengths in mm. */
+        BoreSeats: {
+            /** @description Those that meet the part. */
+            seats: components['schemas']['BoreSeat'][];
+            /** @description Places that meet nothing. */
+            missed: number[][];
+        };
+        /** @description Where a bore is. */
+        BoreSeat: {
+            /**
+             * Format: uint
+             * @description Its number among the places, from 1.
+             */
+            number: number;
+            /** @description Its mouth. */
+            at: number[];
+            /** @description Into the material, of unit length. */
+            way: number[];
+        };
+        /** @description The measures of a face. */
+        FaceFacts: {
+            /**
+             * Format: uint32
+             * @description The face id its triangles have.
+             */
+            id: number;
+            /**
+             * Format: uint
+             * @description Triangles in it.
+             */
+            triangles: number;
+            /**
+             * Format: double
+             * @description Area, mm².
+             */
+            area: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description The surface it lies on. */
+            surface: components['schemas']['FaceSurface'];
+            /**
+             * Format: double
+             * @description How far its corners stand off that surface at most, mm; 0 for a free face.
+             */
+            off: number;
+            /** @description In words: `bore, 8 mm across`. */
+            text: string;
+            /**
+             * Format: uint
+             * @description How many faces of the part are of its kind, itself among them; hollow ones are another kind than those that stand out.
+             */
+            alike: number;
+        };
+        /** @description Faces of a part that another part cut. */
+        CutBy: {
+            /**
+             * Format: uint32
+             * @description The step.
+             */
+            step: number;
+            /** @description What the cutting part was called then. */
+            by: string;
+            /**
+             * Format: uint32
+             * @description The first number of the faces.
+             */
+            first: number;
+            /**
+             * Format: uint32
+             * @description The number after the last.
+             */
+            end: number;
+        };
+        /** @description A finding of the Wall station. */
+        WallFinding: {
+            /** @description Its name within this examination: `rim-R1`, `gap-G2`. */
+            key: string;
+            /** @description What it is. */
+            kind: components['schemas']['FindingKind'];
+            /** @description How much it matters. */
+            severity: components['schemas']['Severity'];
+            /** @description A short title: "Rim R1". */
+            title: string;
+            /** @description Its size in figures with units. */
+            size: string;
+            /** @description The likely cause. */
+            cause: string;
+            /** @description What will happen if it is left. */
+            if_left: string;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What can be done, the best first. */
+            remedies: components['schemas']['Remedy'][];
+            /** @description Of something thin: where it is thinnest, and what it should be at least. */
+            thinnest?: components['schemas']['Thinnest'] | null;
+        };
+        /** @description Where something is thinnest. */
+        Thinnest: {
+            /** @description Where, mm. */
+            at: number[];
+            /**
+             * Format: double
+             * @description How thin, mm.
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description What it should be at least, mm.
+             */
+            below: number;
+            /** @description Whether it is a gap rather than material. */
+            gap: boolean;
+        };
+        /** @description What a way of making can make. Lengths in mm. */
+        Process: {
+            /** @description A short name that stays the same: `resin-print`. */
+            key: string;
+            /** @description What people call it. */
+            name: string;
+            /**
+             * Format: double
+             * @description The least wall.
+             */
+            wall: number;
+            /**
+             * Format: double
+             * @description The least diameter of a pin.
+             */
+            pin: number;
+            /**
+             * Format: double
+             * @description The least width of a slot.
+             */
+            slot: number;
+            /**
+             * Format: double
+             * @description The least radius of an inner corner.
+             */
+            corner: number;
+            /**
+             * Format: double
+             * @description The least diameter of a drain; nought where a void needs none.
+             */
+            drain: number;
+            /** @description How it is made, as far as corners care. */
+            by: components['schemas']['By'];
+        };
+        /** @description What a way of making does to corners. */
+        By: 'casting' | 'bead' | 'layers';
         /** @description A size of thread. Lengths in mm. */
         Size: {
             /** @description Its designation: `M4x0.7`, `1/4-20 UNC`, `G 1/2`, `Tr 20x4`. */
@@ -4460,29 +4269,243 @@ export interface components {
             /** @description The thread, where it was after that step. */
             mark: components['schemas']['ThreadMark'];
         };
-        /** @description What comes of screwing one part into another. Lengths in mm. */
-        FitReport: {
-            /** @description Whether they go together. */
-            fits: boolean;
-            /** @description What was found, in plain words. */
-            told: string[];
+        /** @description A material. */
+        Material: {
+            /** @description The name in recipes and in the ledger. */
+            key: string;
+            /** @description The name people read. */
+            name: string;
+            /** @description What it is for. */
+            group: components['schemas']['MaterialGroup'];
             /**
              * Format: double
-             * @description How far one can be pushed to and fro along the axis in the other; absent where they do not go together.
+             * @description Density, g/cm³.
              */
-            axial_play?: number | null;
+            density: number;
             /**
              * Format: double
-             * @description How far the surfaces stand off each other all round.
+             * @description By how much what is cast is smaller than its pattern, percent of length; nought where that does not arise.
              */
-            radial_play?: number | null;
+            shrinkage: number;
+            /** @description What it looks like, as `#RRGGBB`. */
+            colour: string;
+        };
+        /** @description What a material is for. */
+        MaterialGroup: 'casting_metal' | 'printing_polymer' | 'resin' | 'pattern' | 'liquid';
+        /** @description All that is known of a part. */
+        Examination: {
+            /** @description The figures. */
+            figures: components['schemas']['Figures'];
+            /** @description What is wrong or worth knowing, the worst first. */
+            findings: components['schemas']['Finding'][];
+            /** @description The rims, the longest first: R1, R2 … */
+            rims: components['schemas']['RimFacts'][];
+            /** @description Runs of naked edges that face each other: G1, G2 … */
+            gaps: components['schemas']['GapFacts'][];
+            /** @description The connected pieces, the largest first. */
+            shells: components['schemas']['ShellFacts'][];
+            /** @description Places where the surface passes through itself, the largest first: X1, X2 … */
+            tangles: components['schemas']['TangleFacts'][];
+            /** @description Triangles that cross others, for drawing; cut off at a number no eye can tell apart. */
+            tangle: number[];
+            /** @description How far the nearest counterparts of corners on naked edges are; of open parts. */
+            corners?: components['schemas']['CornerHistogram'] | null;
+            /** @description Whether it is one sheet that is meant to be one: a terrain, a relief, a panel. */
+            sheet?: boolean;
+            /** @description Volume, area, centre of mass, inertia. */
+            weighing: components['schemas']['Weighing'];
+        };
+        /** @description The measures of a rim. */
+        RimFacts: {
+            /** @description R1 is the longest. */
+            name: string;
+            /**
+             * Format: uint
+             * @description Naked edges in it.
+             */
+            edges: number;
             /**
              * Format: double
-             * @description Full turns that engage when it is screwed in as far as it goes.
+             * @description Length, mm.
              */
-            turns?: number | null;
-            /** @description Where on the internal part something stops it or is in the way. */
-            stops_at?: number[] | null;
+            length: number;
+            /**
+             * Format: double
+             * @description The diagonal of its bounding box, mm.
+             */
+            extent: number;
+            /** @description Whether it comes back to its beginning. */
+            closed: boolean;
+            /**
+             * Format: double
+             * @description How far it stands off its mean plane at most, mm.
+             */
+            off_plane: number;
+            /** @description Whether that counts as flat. */
+            flat: boolean;
+            /**
+             * Format: double
+             * @description Its mean width: the area it spans by half its length, mm; 0 if it is not closed.
+             * @default 0
+             */
+            width: number;
+            /** @description The middle of its bounding box, mm. */
+            centre: number[];
+            /** @description What finds it again. */
+            pick: components['schemas']['RimPick'];
+        };
+        /** @description The measures of a gap. */
+        GapFacts: {
+            /** @description G1 is the longest. */
+            name: string;
+            /** @description The rims it runs along. */
+            rims: string[];
+            /**
+             * Format: double
+             * @description Least width, mm.
+             */
+            width_least: number;
+            /**
+             * Format: double
+             * @description Mean width along its length, mm.
+             */
+            width_mean: number;
+            /**
+             * Format: double
+             * @description Greatest width, mm.
+             */
+            width_most: number;
+            /**
+             * Format: double
+             * @description Length, mm.
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description The reach that closes it, mm.
+             */
+            reach: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /** @description What finds it again. */
+            pick: components['schemas']['GapPick'];
+        };
+        /** @description The measures of one shell. */
+        ShellFacts: {
+            /**
+             * Format: uint32
+             * @description Its number in the mesh.
+             */
+            number: number;
+            /**
+             * Format: uint
+             * @description Triangles.
+             */
+            triangles: number;
+            /**
+             * Format: double
+             * @description Area, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description Signed volume, mm³; only for closed shells whose sides agree.
+             */
+            volume?: number | null;
+            /**
+             * Format: double
+             * @description Twice the farthest of its corners from the middle of them, mm.
+             */
+            extent: number;
+            /** @description The middle of its bounding box, mm. */
+            centre: number[];
+            /** @description Whether it has no naked edges, edges of three or clashing edges. */
+            closed: boolean;
+            /**
+             * Format: uint
+             * @description How many other closed shells it lies in.
+             */
+            depth: number;
+            /** @description What it is. */
+            role: components['schemas']['ShellRole'];
+            /** @description Whether it is closed but faces the wrong way. */
+            inside_out: boolean;
+        };
+        /** @description What a shell is within its part. */
+        ShellRole: 'outside' | 'void' | 'stray' | 'open';
+        /** @description The measures of a tangle. */
+        TangleFacts: {
+            /** @description X1 has the most crossing pairs. */
+            name: string;
+            /** @description What kind it is. */
+            kind: components['schemas']['TangleKind'];
+            /**
+             * Format: uint
+             * @description Pairs of triangles that cross.
+             */
+            pairs: number;
+            /**
+             * Format: uint
+             * @description How many of the pairs lie in one plane.
+             */
+            coplanar: number;
+            /**
+             * Format: uint
+             * @description Triangles involved.
+             */
+            triangles: number;
+            /** @description Where it is. */
+            place: components['schemas']['Place'];
+            /**
+             * Format: double
+             * @description Of a fold in a tube, how wide the tube is, mm.
+             */
+            tube?: number | null;
+        };
+        /** @description What kind of crossing a place is, told by how its triangles hang together. */
+        TangleKind: 'fold' | 'shells' | 'walls' | 'overlay';
+        /** @description How far the nearest counterparts of naked corners are, beside the lengths of edges. */
+        CornerHistogram: {
+            /**
+             * Format: uint
+             * @description Corners on naked edges.
+             */
+            corners: number;
+            /** @description Bands of distance, each twice as wide as the one before, ascending. */
+            bins: components['schemas']['CornerBin'][];
+            /**
+             * Format: double
+             * @description The shortest edge, mm.
+             */
+            shortest_edge: number;
+            /**
+             * Format: double
+             * @description Within what corners are best merged, mm: in the empty band between noise and edges; absent where there is none.
+             */
+            suggested?: number | null;
+        };
+        /** @description One band of distance. */
+        CornerBin: {
+            /**
+             * Format: double
+             * @description From, mm.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description To, mm.
+             */
+            to: number;
+            /**
+             * Format: uint
+             * @description Corners whose nearest counterpart is so far.
+             */
+            corners: number;
+            /**
+             * Format: uint
+             * @description Edges of that length.
+             */
+            edges: number;
         };
     };
     responses: never;
@@ -4729,6 +4752,47 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    cost_of_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['CostRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['CostView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5559,6 +5623,25 @@ export interface operations {
             };
         };
     };
+    kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['KindView'][];
+                };
+            };
+        };
+    };
     seat_bores: {
         parameters: {
             query?: never;
@@ -6002,46 +6085,6 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['WeighingView'];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    'application/json': components['schemas']['Problem'];
-                };
-            };
-        };
-    };
-    mesh_wrap_cost: {
-        parameters: {
-            query: {
-                /** @description The resolution, mm. */
-                resolution: number;
-            };
-            header?: never;
-            path: {
-                mesh: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    'application/json': components['schemas']['WrapCostView'];
-                };
-            };
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    'application/json': components['schemas']['Problem'];
                 };
             };
             404: {

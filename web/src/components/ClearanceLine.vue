@@ -6,7 +6,7 @@ import { useBench } from '../stores/bench';
 import { useClearance } from '../stores/clearance';
 import { useJob } from '../stores/job';
 import FindingsList from './FindingsList.vue';
-import LengthField from './tools/LengthField.vue';
+import LengthField from '../tools/fields/LengthField.vue';
 import WaitLine from './WaitLine.vue';
 
 const bench = useBench();

@@ -4,8 +4,8 @@ import { forecastRows, told } from '../format';
 import { mayKeepLost } from '../api/action';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
-import { usePicks } from '../stores/picks';
-import { OF_THE_STEP } from './tools/ofTheStep';
+import { usePicks } from '../tools/picking/picks';
+import { OF_THE_STEP } from '../tools/fields/ofTheStep';
 import HarmRows from './HarmRows.vue';
 import TaskProgress from './TaskProgress.vue';
 

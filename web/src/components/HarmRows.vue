@@ -4,7 +4,7 @@ import { computed } from 'vue';
 import { mayKeepLost } from '../api/action';
 import type { Action, Report } from '../api/client';
 import { area, millimetres, percent } from '../format';
-import CheckRow from './tools/CheckRow.vue';
+import CheckRow from '../tools/fields/CheckRow.vue';
 
 const props = defineProps<{ harm: NonNullable<Report['harm']>; action: Action | null }>();
 const emit = defineEmits<{ keep: [on: boolean] }>();

@@ -12,7 +12,7 @@ import { useSections } from '../stores/sections';
 import { useWeights } from '../stores/weights';
 import type { Bench } from '../viewport/bench';
 import type { Cap } from '../viewport/overlay';
-import AxisHandle from './AxisHandle.vue';
+import AxisHandle from '../tools/handles/AxisHandle.vue';
 
 const props = defineProps<{ view: Bench | null; drawn: number }>();
 const bench = useBench();

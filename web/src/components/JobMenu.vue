@@ -4,7 +4,7 @@ import { ref } from 'vue';
 import { units } from '../format';
 import { useDeletedJobs, type DeletedJob } from '../stores/deletedJobs';
 import { useJob } from '../stores/job';
-import LengthField from './tools/LengthField.vue';
+import LengthField from '../tools/fields/LengthField.vue';
 
 const jobs = useJob();
 const deleted = useDeletedJobs();

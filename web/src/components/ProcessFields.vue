@@ -4,7 +4,7 @@ import { computed, ref } from 'vue';
 import * as f from '../format';
 import { useJob } from '../stores/job';
 import { useWalls, type Figure } from '../stores/walls';
-import LengthField from './tools/LengthField.vue';
+import LengthField from '../tools/fields/LengthField.vue';
 
 const jobs = useJob();
 const walls = useWalls();

@@ -4,7 +4,7 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import { answer, api, ProblemError, type Action, type Schemas } from '../api/client';
 import { useBench } from './bench';
 import { useForecast } from './forecast';
-import { usePicks } from './picks';
+import { usePicks } from '../tools/picking/picks';
 
 type Xyz = [number, number, number];
 type To = { depth: number } | { volume: number } | null;

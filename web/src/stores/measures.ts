@@ -4,7 +4,7 @@ import { computed, ref, shallowReactive, shallowRef, watch } from 'vue';
 import { answer, api, ProblemError, type Schemas } from '../api/client';
 import { useBench } from './bench';
 import { useJob } from './job';
-import { usePicks, type Picked } from './picks';
+import { usePicks, type Picked } from '../tools/picking/picks';
 
 export type Measure = Schemas['Measure'];
 export type Measured = Schemas['MeasuredValue'];

@@ -5,7 +5,8 @@ import { answer, api, ProblemError, type Action, type Schemas } from '../api/cli
 import type { StationKey } from '../text';
 import { useBench } from './bench';
 import { useJob } from './job';
-import { usePicks } from './picks';
+import type { Described } from '../tools/fields/describe';
+import { usePicks } from '../tools/picking/picks';
 
 export type Tool = Schemas['ToolView'];
 
@@ -61,6 +62,13 @@ export const useTools = defineStore('tools', () => {
     };
     const called = (key: string) => all.value.find((t) => t.key === key);
 
+    const kinds = shallowRef<ReadonlyMap<string, Described>>(new Map());
+    void answer(api.GET('/api/v1/kinds'))
+        .then((all) => (kinds.value = new Map(all.map((k) => [k.kind, k.parameters as Described]))))
+        .catch(() => undefined);
+    /** The parameters of a step, described. */
+    const described = (action: Action) => kinds.value.get(action.kind);
+
     /** Takes one up. */
     async function start(key: string) {
         await asked;
@@ -68,5 +76,5 @@ export const useTools = defineStore('tools', () => {
         if (tool) usePicks().start(tool.name, tool.start as unknown as Action);
     }
 
-    return { fitting, of, called, start };
+    return { fitting, of, called, described, start };
 });

@@ -57,16 +57,20 @@ pub enum WrapError {
 
 /// What the skin of a mesh will cost at a resolution, mm.
 pub fn wrap_cost(mesh: &Mesh, resolution: f64) -> WrapCost {
-    let bounds = Aabb::of(mesh.points().iter().copied());
-    let steps = Grid::steps(&bounds, resolution);
-    let area: f64 = (0..mesh.triangles().len()).map(|t| mesh.area_vector(t).length() * 0.5).sum();
+    let area = (0..mesh.triangles().len()).map(|t| mesh.area_vector(t).length() * 0.5).sum();
+    wrap_cost_of(Aabb::of(mesh.points().iter().copied()).size(), area, mesh.triangles().len(), resolution)
+}
+
+/// The same from the size, area and triangles of the mesh alone.
+pub fn wrap_cost_of(size: Point, area: f64, triangles: usize, resolution: f64) -> WrapCost {
+    let steps = Grid::steps(&Aabb { min: Point::ZERO, max: size }, resolution);
     // A surface meets one and a half sides of a grid for each square of the step, on average; each makes two triangles.
     let squares = area / (resolution * resolution);
     let grid: f64 = steps.iter().map(|s| *s as f64 + 1.0).product();
     /// Bytes kept for each square while contouring, and for each triangle of the part.
     const BYTES_A_SQUARE: f64 = 900.0;
     const BYTES_A_TRIANGLE: f64 = 600.0;
-    let bytes = grid + squares * BYTES_A_SQUARE + mesh.triangles().len() as f64 * BYTES_A_TRIANGLE;
+    let bytes = grid + squares * BYTES_A_SQUARE + triangles as f64 * BYTES_A_TRIANGLE;
     WrapCost { steps, triangles: (squares * 3.0) as usize, bytes }
 }
 

@@ -62,7 +62,6 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(meshes::display))
         .routes(routes!(meshes::deviation_from))
         .routes(routes!(surfaces::faces))
-        .routes(routes!(surfaces::wrap_cost))
         .routes(routes!(surfaces::deviation_display))
         .routes(routes!(surfaces::lost_display))
         .routes(routes!(walls::wall))
@@ -76,6 +75,8 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(weigh::measure))
         .routes(routes!(threads::seats))
         .routes(routes!(tools::list))
+        .routes(routes!(tools::all_kinds))
+        .routes(routes!(tools::cost))
 }
 
 /// How far that is.

@@ -1,9 +1,9 @@
-//! Meshes by content hash: their faces, what a skin round them would cost, and where they lie off another.
+//! Meshes by content hash: their faces, and where they lie off another.
 
 use std::sync::Arc;
 
 use axum::Json;
-use axum::extract::{Query, State};
+use axum::extract::State;
 use axum::http::header;
 use axum::response::IntoResponse;
 use bytes::Bytes;
@@ -12,9 +12,8 @@ use nimbet_kernel::deviation::spread;
 use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_trade::examine::{FaceFacts, face_facts};
 use nimbet_trade::harm::taken_between;
-use nimbet_trade::seal::{WrapForetold, foretell_wrap};
-use serde::{Deserialize, Serialize};
-use utoipa::{IntoParams, ToSchema};
+use serde::Serialize;
+use utoipa::ToSchema;
 
 use super::desk::on_meshes;
 use super::extract::At;
@@ -38,36 +37,6 @@ pub(crate) async fn faces(State(app): State<Arc<App>>, At(mesh): At<String>) -> 
         |[mesh]: [Mesh; 1], progress: &Progress| face_facts(&mesh, None, progress).map_err(|_| Problem::cancelled());
     let faces = on_meshes(&app, [parse(&mesh)?], work).await?;
     Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(FacesView { faces })))
-}
-
-#[derive(Deserialize, IntoParams)]
-pub(crate) struct WrapQuery {
-    /// The resolution, mm.
-    resolution: f64,
-}
-
-/// What a skin will cost.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct WrapCostView {
-    #[schema(schema_with = crate::schema::wrap_foretold)]
-    foretold: WrapForetold,
-}
-
-/// What `seal.wrap` will cost at a resolution.
-#[utoipa::path(get, operation_id = "mesh_wrap_cost", path = "/meshes/{mesh}/wrap-cost",
-    params(("mesh" = String, Path), WrapQuery),
-    responses((status = 200, body = WrapCostView), (status = 400, body = Problem), (status = 404, body = Problem)))]
-pub(crate) async fn wrap_cost(
-    State(app): State<Arc<App>>,
-    At(mesh): At<String>,
-    Query(query): Query<WrapQuery>,
-) -> Result<Json<WrapCostView>, Problem> {
-    if !(query.resolution > 0.0 && query.resolution.is_finite()) {
-        return Err(Problem::bad_request("the resolution must be a length above 0 mm"));
-    }
-    let work = move |[mesh]: [Mesh; 1], _: &Progress| Ok(foretell_wrap(&mesh, query.resolution));
-    let foretold = on_meshes(&app, [parse(&mesh)?], work).await?;
-    Ok(Json(WrapCostView { foretold }))
 }
 
 /// What of a mesh is lost in another, as glTF 2.0 binary; without triangles where nothing is.

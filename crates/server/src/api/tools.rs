@@ -1,17 +1,18 @@
-//! The tools, for a part.
+//! The tools for a part, and what a step would take.
 
 use std::sync::Arc;
 
 use axum::Json;
 use axum::extract::{Query, State};
-use nimbet_ledger::PartId;
+use nimbet_ledger::{Action, PartId, StepError};
+use nimbet_trade::budget::{Cost, Extent, refuse_costly};
 use nimbet_trade::kinds;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
-use super::extract::At;
+use super::extract::{At, Sent};
 use crate::App;
 use crate::problem::Problem;
 
@@ -77,4 +78,62 @@ pub(crate) async fn list(
         })
     });
     Ok(Json(views.collect()))
+}
+
+/// A kind of step that is done to a part's mesh.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct KindView {
+    /// As it stands in recipes and in the ledger: `seal.close_gaps`.
+    kind: &'static str,
+    /// What it does, in a sentence.
+    what: &'static str,
+    /// Its parameters as JSON schema, everything in place; beside the words of that, of each its `unit`, how it is asked for
+    /// (`asks`, with a `hint` and the `least` number of picks), what leaving it out means (`empty`), and `when` alone it counts.
+    #[schema(value_type = Object)]
+    parameters: Value,
+}
+
+/// Every kind of step, with its parameters described.
+#[utoipa::path(get, operation_id = "kinds", path = "/kinds", responses((status = 200, body = Vec<KindView>)))]
+pub(crate) async fn all_kinds() -> Json<Vec<KindView>> {
+    Json(kinds().iter().map(|k| KindView { kind: k.kind, what: k.what, parameters: k.parameters() }).collect())
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct CostRequest {
+    /// The part the step would be done to.
+    part: u32,
+    #[schema(schema_with = crate::schema::action)]
+    action: Action,
+}
+
+/// What a step is expected to take.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct CostView {
+    /// Absent for what is no work.
+    #[schema(schema_with = crate::schema::cost)]
+    cost: Option<Cost>,
+    /// Why it would be refused for that, if it would.
+    too_much: Option<String>,
+}
+
+/// What a step is expected to take, from figures of the parts alone: triangles, memory and time, within a factor of a few.
+#[utoipa::path(post, operation_id = "cost_of_step", path = "/jobs/{job}/costs", params(("job" = Uuid, Path)), request_body = CostRequest,
+    responses((status = 200, body = CostView), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn cost(
+    State(app): State<Arc<App>>,
+    At(job): At<Uuid>,
+    Sent(asked): Sent<CostRequest>,
+) -> Result<Json<CostView>, Problem> {
+    let Action::Operation(work) = &asked.action else { return Ok(Json(CostView { cost: None, too_much: None })) };
+    work.operation.refuse_outside_limits().map_err(StepError::from)?;
+    let row = app.store.job(job).await?;
+    let mut parts = Vec::new();
+    for id in std::iter::once(PartId(asked.part)).chain(asked.action.others()) {
+        let part = row.history.part(id).ok_or_else(|| Problem::not_found("part"))?;
+        parts.push(Extent::from(&part.figures));
+    }
+    let too_much = refuse_costly(&work.operation, &parts, Some(app.config.task_memory())).err();
+    let cost = Some(work.operation.cost(&parts));
+    Ok(Json(CostView { cost, too_much: too_much.map(|e| e.to_string()) }))
 }

@@ -14,8 +14,9 @@ use nimbet_kernel::{Mesh, Progress};
 use nimbet_ledger::{Hash, PartId, StepError};
 use nimbet_trade::wall::{
     PairReport, Process, ThinPlace, WallFinding, WallReport, clearance_drawing, pair_report, thin_before, wall_drawing,
-    wall_findings, wall_report,
+    wall_report,
 };
+use nimbet_trade::wall_findings;
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;

@@ -1,8 +1,10 @@
 //! Heavy work: claimed from the queue by processes of their own, told about, cancelled, taken over.
 
+mod bring_in;
 mod desk;
 mod keep;
 mod restore;
+mod results;
 mod run;
 
 use std::sync::Arc;
@@ -14,10 +16,12 @@ use tokio::io::{AsyncReadExt, stdin};
 use tokio::sync::watch;
 use uuid::Uuid;
 
+pub(crate) use bring_in::bring_in_directly;
 pub(crate) use desk::{Desk, at_the_desk, how_far, run as run_desk};
 pub(crate) use keep::Keepers;
 pub(crate) use restore::mesh_blob;
-pub(crate) use run::{TaskRequest, ThreadRef, bring_in_directly, inputs_of};
+pub(crate) use results::inputs_of;
+pub(crate) use run::{TaskRequest, ThreadRef};
 
 use crate::App;
 use crate::problem::Problem;

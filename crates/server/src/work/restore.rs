@@ -4,7 +4,8 @@ use nimbet_kernel::Progress;
 use nimbet_ledger::{Action, Hash, Step, cache_key};
 use uuid::Uuid;
 
-use super::run::{brought_in, inputs_of, result_of};
+use super::bring_in::brought_in;
+use super::results::{inputs_of, result_of};
 use crate::App;
 use crate::problem::Problem;
 use crate::store::StoreError;

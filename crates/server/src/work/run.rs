@@ -1,25 +1,23 @@
 //! What each kind of task does.
 
 use std::sync::Arc;
-use std::time::Instant;
 
-use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
-use nimbet_kernel::{Mesh, Progress, mesh_bytes};
+use nimbet_formats::{LengthUnit, ReleaseFormat};
+use nimbet_kernel::{Progress, mesh_bytes};
 use nimbet_ledger::{
-    Action, BillLine, BringIn, Edit, Following, Hash, History, Losses, PartId, Recipe, ReleaseAs, Replay, StepError,
-    StepReport, StepState, UnitChoice, bring_in, cache_key, perform, release,
+    Action, BillLine, BringIn, Edit, Hash, Losses, PartId, Recipe, ReleaseAs, StepError, StepState, release,
 };
-use nimbet_trade::examine;
 use nimbet_trade::fasten::{ThreadMark, fit};
-use nimbet_trade::wall::with_least_wall;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use utoipa::ToSchema;
 
+use super::bring_in::{brought_in, follow};
 use super::restore::mesh_blob;
+use super::results::{blocking, edited, inputs_of, result_of, threads_cut};
 use crate::App;
 use crate::problem::Problem;
-use crate::store::{Change, Claimed, JobRow, NewStep, Product, Store, StoreError};
+use crate::store::{Change, Claimed, JobRow, NewStep};
 
 /// A task as it is queued.
 #[derive(Clone, Debug, Serialize, Deserialize)]
@@ -83,319 +81,166 @@ pub(crate) struct ThreadRef {
 /// Runs a task. Gives its result, or `None` when it has ended its task itself.
 pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Result<Option<Value>, Problem> {
     let request: TaskRequest = serde_json::from_str(&task.request).map_err(Problem::internal)?;
-    let store = &app.store;
+    let running = Running { app: &app, task: &task, progress: &progress };
     match request {
-        TaskRequest::BringIn { what, who, recipe } => {
-            let Action::BringIn(what) = what else {
-                return Err(Problem::internal("a task to bring in holds another step"));
-            };
-            let Some(recipe) = recipe else {
-                let step = brought_in(store, what, app.limits(), progress).await?;
-                let change = Change { revision: None, who: who.as_deref(), task: Some(&task) };
-                store.commit_step(task.job_id, &step, change).await?;
-                return Ok(None);
-            };
-            let step = brought_in(store, what, app.limits(), progress.stage(0.0, 0.3)).await?;
-            let change = Change { revision: None, who: who.as_deref(), task: Some(&task) };
-            follow(&app, &step, &recipe, change, &progress.stage(0.3, 1.0)).await?;
-            Ok(None)
-        }
-        TaskRequest::Forecast { inputs, action, .. } => {
-            let (mesh, report) = result_of(&app, &action, &inputs, &progress).await??;
-            Ok(Some(json!({ "mesh": mesh, "report": report })))
-        }
-        TaskRequest::Apply { revision, part, action, who } => {
-            let job = store.job(task.job_id).await?;
-            if job.revision != revision {
-                return Err(Problem::stale(revision, job.revision));
-            }
-            let inputs = inputs_of(&job.history, part, &action)?;
-            let (mesh, report) = result_of(&app, &action, &inputs, &progress).await??;
-            let step = NewStep { part: Some(part), action, mesh, report };
-            let change = Change { revision: Some(revision), who: who.as_deref(), task: Some(&task) };
-            store.commit_step(task.job_id, &step, change).await?;
-            Ok(None)
-        }
-        TaskRequest::Edit { revision, edit, who } => {
-            let job = store.job(task.job_id).await?;
-            if job.revision != revision {
-                return Err(Problem::stale(revision, job.revision));
-            }
-            let (history, next) = edited(&app, &job, &edit, &progress).await?;
-            let change = Change { revision: Some(revision), who: who.as_deref(), task: Some(&task) };
-            store.commit_edit(&job, (&history, next), &edit.title(), None, change).await?;
-            Ok(None)
-        }
-        TaskRequest::ForetellEdit { edit } => {
-            let job = store.job(task.job_id).await?;
-            let (history, _) = edited(&app, &job, &edit, &progress).await?;
-            let own = match &edit {
-                Edit::Replace { step, .. } => Some(*step),
-                Edit::Insert { .. } => Some(job.next_number),
-                _ => None,
-            };
-            let step = history.steps.iter().find(|s| Some(s.number) == own);
-            // What the step itself cannot do is its problem; what others cannot do after it is told.
-            if let Some(StepState::Stopped { why, places, new_pick }) = step.map(|s| &s.state) {
-                return Err(Problem::stopped(why, places.clone(), *new_pick));
-            }
-            if let Some(StepState::Idle { why }) = step.map(|s| &s.state) {
-                return Err(StepError::Trade(nimbet_trade::TradeError::NothingToDo { why: why.clone() }).into());
-            }
-            let later: Vec<Value> = (history.steps.iter())
-                .filter(|s| Some(s.number) != own && !job.history.steps.contains(s))
-                .map(|s| json!({ "step": s.number, "title": s.action.title(), "state": s.state }))
-                .collect();
-            let done = step.filter(|s| s.state == StepState::Done);
-            Ok(Some(json!({ "mesh": done.map(|s| s.mesh), "report": done.map(|s| &s.report), "later": later })))
-        }
+        TaskRequest::BringIn { what: Action::BringIn(what), who, recipe } => running.bring_in(what, recipe, who).await,
+        TaskRequest::BringIn { .. } => Err(Problem::internal("a task to bring in holds another step")),
+        TaskRequest::Forecast { inputs, action, .. } => running.forecast(&inputs, &action).await,
+        TaskRequest::Apply { revision, part, action, who } => running.apply(revision, part, action, who).await,
+        TaskRequest::Edit { revision, edit, who } => running.edit(revision, &edit, who).await,
+        TaskRequest::ForetellEdit { edit } => running.foretell_edit(&edit).await,
         TaskRequest::Release { part, mesh, name, format, unit, accept_loss } => {
-            let job = store.job(task.job_id).await?;
-            if job.history.part(part).is_none_or(|p| p.mesh != mesh) {
-                return Err(Problem::part_changed(&name));
-            }
-            let history = threads_cut(&app, &job, part, &progress.stage(0.0, 0.5)).await?;
-            let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
-            let losses = Losses { steps: history.losses(part), accepted: accept_loss, ..Losses::default() };
-            let threads: Vec<ThreadMark> = history.threads(part).into_iter().map(|t| t.mark).collect();
-            let examination = store.examination(cut).await?;
-            let bytes = mesh_blob(&app, cut).await?;
-            let progress = progress.stage(0.5, 1.0);
-            let mut released = blocking(move || {
-                let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
-                let wanted = ReleaseAs { name: &name, format, unit, losses };
-                Ok(release(&wanted, &mesh, &examination, &threads, &progress)?)
-            })
-            .await?;
-            let mut bill = BillLine::all(&job.history, &job.setup);
-            let line = history.part(part).map(|cut| BillLine::of(&cut, &history, &job.setup));
-            bill.iter_mut().filter(|l| l.id == part).zip(line).for_each(|(own, cut)| *own = cut);
-            released.sheet.bill = bill;
-            store.keep_blob(released.sheet.hash, released.bytes).await?;
-            let id = store.keep_release(task.job_id, part, mesh, &released.sheet).await?;
-            Ok(Some(json!({ "release": id })))
+            let losses = Losses { accepted: accept_loss, ..Losses::default() };
+            running.release(part, mesh, Wanted { name, format, unit, losses }).await
         }
-        TaskRequest::CutThreads { part } => {
-            let job = store.job(task.job_id).await?;
-            let history = threads_cut(&app, &job, part, &progress).await?;
-            let mesh = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
-            Ok(Some(json!({ "mesh": mesh })))
-        }
-        TaskRequest::Fit { internal, external } => {
-            let job = store.job(task.job_id).await?;
-            let mut pair = Vec::new();
-            for (n, at) in [internal, external].into_iter().enumerate() {
-                let history =
-                    threads_cut(&app, &job, at.part, &progress.stage(n as f64 * 0.2, n as f64 * 0.2 + 0.2)).await?;
-                let mesh = history.part(at.part).ok_or_else(|| Problem::not_found("part"))?.mesh;
-                let mut threads = history.threads(at.part).into_iter();
-                let thread = threads.find(|t| t.step == at.step && t.mark.face == at.face);
-                pair.push((mesh_blob(&app, mesh).await?, thread.ok_or_else(|| Problem::not_found("thread"))?.mark));
-            }
-            let progress = progress.stage(0.4, 1.0);
-            let report = blocking(move || {
-                let read = |(bytes, mark): &(Vec<u8>, ThreadMark)| {
-                    mesh_bytes::from_bytes(bytes).map(|mesh| (mesh, mark.clone())).map_err(Problem::internal)
-                };
-                let [bore, pin] = [read(&pair[0])?, read(&pair[1])?];
-                fit((&bore.0, &bore.1), (&pin.0, &pin.1), &progress).map_err(|e| Problem::from(StepError::from(e)))
-            })
-            .await?;
-            Ok(Some(json!({ "fit": report })))
-        }
+        TaskRequest::CutThreads { part } => running.cut_threads(part).await,
+        TaskRequest::Fit { internal, external } => running.fit([internal, external]).await,
     }
 }
 
-/// The ledger of a job with every thread of it cut, worked out as far as it is not in the cache.
-async fn threads_cut(app: &App, job: &JobRow, part: PartId, progress: &Progress) -> Result<History, Problem> {
-    let Some(history) = job.history.with_threads_cut() else { return Ok(job.history.clone()) };
-    let steps = history.cursor;
-    let mut replay = Replay::new(history, job.next_number);
-    while let Some(due) = replay.due() {
-        let stage = progress.part(due.place, steps);
-        replay.done(result_of(app, &due.action, &due.inputs, &stage).await?)?;
-    }
-    let (history, _) = replay.finish();
-    match history.stopped(part) {
-        Some(step) => Err(Problem::after_stopped(step)),
-        None => Ok(history),
-    }
+/// A task while it runs.
+struct Running<'a> {
+    app: &'a App,
+    task: &'a Claimed,
+    progress: &'a Progress,
 }
 
-/// Brings a part in and does a recipe to it, as one change. A step that cannot be done is put down as stopped, and the recipe
-/// ends there.
-async fn follow(
-    app: &App,
-    brought: &NewStep,
-    recipe: &Recipe,
-    change: Change<'_>,
-    progress: &Progress,
-) -> Result<(), Problem> {
-    /// Others may change the job meanwhile; what was worked out is in the cache then.
-    const TRIES: usize = 20;
-    let job = change.task.map(|t| t.job_id).ok_or_else(|| Problem::internal("a recipe is run by a task"))?;
-    for _ in 0..TRIES {
-        let row = app.store.job(job).await?;
-        let mut history = row.history.clone();
-        let mut next = row.next_number + 1;
-        let part = PartId(row.next_number);
-        history.steps.insert(history.cursor, brought.as_step(part.0));
-        history.cursor += 1;
-        let mut following = Following::new(part);
-        for (n, action) in recipe.steps.iter().enumerate() {
-            let at = following.begin(&mut history, action, &mut next);
-            let before = History { steps: history.steps[..at].to_vec(), cursor: at };
-            let action = history.steps[at].action.clone();
-            let outcome = match inputs_of(&before, part, &action) {
-                Ok(inputs) => result_of(app, &action, &inputs, &progress.part(n, recipe.steps.len())).await?,
-                Err(_) => Err(StepError::NoSuchPart(action.others().first().map_or(0, |p| p.0))),
+/// How a part is to be released; as [`ReleaseAs`], but its own.
+struct Wanted {
+    name: String,
+    format: ReleaseFormat,
+    unit: LengthUnit,
+    losses: Losses,
+}
+
+type Ended = Result<Option<Value>, Problem>;
+
+impl Running<'_> {
+    async fn job(&self) -> Result<JobRow, Problem> {
+        Ok(self.app.store.job(self.task.job_id).await?)
+    }
+
+    /// The job, if nobody has changed it since.
+    async fn job_at(&self, revision: i64) -> Result<JobRow, Problem> {
+        let job = self.job().await?;
+        if job.revision == revision { Ok(job) } else { Err(Problem::stale(revision, job.revision)) }
+    }
+
+    fn change<'c>(&'c self, revision: Option<i64>, who: &'c Option<String>) -> Change<'c> {
+        Change { revision, who: who.as_deref(), task: Some(self.task) }
+    }
+
+    async fn bring_in(&self, what: BringIn, recipe: Option<Recipe>, who: Option<String>) -> Ended {
+        let (store, limits, change) = (&self.app.store, self.app.limits(), self.change(None, &who));
+        let Some(recipe) = recipe else {
+            let step = brought_in(store, what, limits, self.progress.clone()).await?;
+            store.commit_step(self.task.job_id, &step, change).await?;
+            return Ok(None);
+        };
+        let step = brought_in(store, what, limits, self.progress.stage(0.0, 0.3)).await?;
+        follow(self.app, &step, &recipe, change, &self.progress.stage(0.3, 1.0)).await?;
+        Ok(None)
+    }
+
+    async fn forecast(&self, inputs: &[Hash], action: &Action) -> Ended {
+        let (mesh, report) = result_of(self.app, action, inputs, self.progress).await??;
+        Ok(Some(json!({ "mesh": mesh, "report": report })))
+    }
+
+    async fn apply(&self, revision: i64, part: PartId, action: Action, who: Option<String>) -> Ended {
+        let job = self.job_at(revision).await?;
+        let inputs = inputs_of(&job.history, part, &action)?;
+        let (mesh, report) = result_of(self.app, &action, &inputs, self.progress).await??;
+        let step = NewStep { part: Some(part), action, mesh, report };
+        self.app.store.commit_step(self.task.job_id, &step, self.change(Some(revision), &who)).await?;
+        Ok(None)
+    }
+
+    async fn edit(&self, revision: i64, edit: &Edit, who: Option<String>) -> Ended {
+        let job = self.job_at(revision).await?;
+        let (history, next) = edited(self.app, &job, edit, self.progress).await?;
+        let change = self.change(Some(revision), &who);
+        self.app.store.commit_edit(&job, (&history, next), &edit.title(), None, change).await?;
+        Ok(None)
+    }
+
+    async fn foretell_edit(&self, edit: &Edit) -> Ended {
+        let job = self.job().await?;
+        let (history, _) = edited(self.app, &job, edit, self.progress).await?;
+        let own = match edit {
+            Edit::Replace { step, .. } => Some(*step),
+            Edit::Insert { .. } => Some(job.next_number),
+            _ => None,
+        };
+        let step = history.steps.iter().find(|s| Some(s.number) == own);
+        // What the step itself cannot do is its problem; what others cannot do after it is told.
+        if let Some(StepState::Stopped { why, places, new_pick }) = step.map(|s| &s.state) {
+            return Err(Problem::stopped(why, places.clone(), *new_pick));
+        }
+        if let Some(StepState::Idle { why }) = step.map(|s| &s.state) {
+            return Err(StepError::Trade(nimbet_trade::TradeError::NothingToDo { why: why.clone() }).into());
+        }
+        let later: Vec<Value> = (history.steps.iter())
+            .filter(|s| Some(s.number) != own && !job.history.steps.contains(s))
+            .map(|s| json!({ "step": s.number, "title": s.action.title(), "state": s.state }))
+            .collect();
+        let done = step.filter(|s| s.state == StepState::Done);
+        Ok(Some(json!({ "mesh": done.map(|s| s.mesh), "report": done.map(|s| &s.report), "later": later })))
+    }
+
+    async fn release(&self, part: PartId, mesh: Hash, mut wanted: Wanted) -> Ended {
+        let (job, store) = (self.job().await?, &self.app.store);
+        if job.history.part(part).is_none_or(|p| p.mesh != mesh) {
+            return Err(Problem::part_changed(&wanted.name));
+        }
+        let history = threads_cut(self.app, &job, part, &self.progress.stage(0.0, 0.5)).await?;
+        let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
+        wanted.losses.steps = history.losses(part);
+        let threads: Vec<ThreadMark> = history.threads(part).into_iter().map(|t| t.mark).collect();
+        let examination = store.examination(cut).await?;
+        let bytes = mesh_blob(self.app, cut).await?;
+        let progress = self.progress.stage(0.5, 1.0);
+        let mut released = blocking(move || {
+            let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
+            let Wanted { name, format, unit, losses } = wanted;
+            Ok(release(&ReleaseAs { name: &name, format, unit, losses }, &mesh, &examination, &threads, &progress)?)
+        })
+        .await?;
+        let mut bill = BillLine::all(&job.history, &job.setup);
+        let line = history.part(part).map(|cut| BillLine::of(&cut, &history, &job.setup));
+        bill.iter_mut().filter(|l| l.id == part).zip(line).for_each(|(own, cut)| *own = cut);
+        released.sheet.bill = bill;
+        store.keep_blob(released.sheet.hash, released.bytes).await?;
+        let id = store.keep_release(self.task.job_id, part, mesh, &released.sheet).await?;
+        Ok(Some(json!({ "release": id })))
+    }
+
+    async fn cut_threads(&self, part: PartId) -> Ended {
+        let history = threads_cut(self.app, &self.job().await?, part, self.progress).await?;
+        let mesh = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
+        Ok(Some(json!({ "mesh": mesh })))
+    }
+
+    async fn fit(&self, sides: [ThreadRef; 2]) -> Ended {
+        let job = self.job().await?;
+        let mut pair = Vec::new();
+        for (n, at) in sides.into_iter().enumerate() {
+            let share = self.progress.stage(n as f64 * 0.2, n as f64 * 0.2 + 0.2);
+            let history = threads_cut(self.app, &job, at.part, &share).await?;
+            let mesh = history.part(at.part).ok_or_else(|| Problem::not_found("part"))?.mesh;
+            let mut threads = history.threads(at.part).into_iter();
+            let thread = threads.find(|t| t.step == at.step && t.mark.face == at.face);
+            pair.push((mesh_blob(self.app, mesh).await?, thread.ok_or_else(|| Problem::not_found("thread"))?.mark));
+        }
+        let progress = self.progress.stage(0.4, 1.0);
+        let report = blocking(move || {
+            let read = |(bytes, mark): &(Vec<u8>, ThreadMark)| {
+                mesh_bytes::from_bytes(bytes).map(|mesh| (mesh, mark.clone())).map_err(Problem::internal)
             };
-            history.steps[at].settle(outcome, &mut next)?;
-            following.done(&history.steps[at]);
-            if matches!(history.steps[at].state, StepState::Stopped { .. }) {
-                break;
-            }
-        }
-        let what = format!("{}, by recipe", brought.action.title());
-        let change = Change { revision: Some(row.revision), ..change };
-        match app.store.commit_edit(&row, (&history, next), &what, Some(part.0), change).await {
-            Err(StoreError::Stale { .. }) => {}
-            other => return Ok(other?),
-        }
+            let [bore, pin] = [read(&pair[0])?, read(&pair[1])?];
+            fit((&bore.0, &bore.1), (&pin.0, &pin.1), &progress).map_err(|e| Problem::from(StepError::from(e)))
+        })
+        .await?;
+        Ok(Some(json!({ "fit": report })))
     }
-    Err(Problem::internal("the job changed all the time while a recipe ran"))
-}
-
-/// A ledger after an edit, with all that depends on it worked out.
-async fn edited(app: &App, job: &JobRow, edit: &Edit, progress: &Progress) -> Result<(History, u32), Problem> {
-    let history = job.history.edited(edit, job.next_number)?;
-    let next = job.next_number + u32::from(matches!(edit, Edit::Insert { .. }));
-    let steps = history.cursor;
-    let mut replay = Replay::new(history, next);
-    while let Some(due) = replay.due() {
-        let stage = progress.part(due.place, steps);
-        replay.done(result_of(app, &due.action, &due.inputs, &stage).await?)?;
-    }
-    Ok(replay.finish())
-}
-
-/// The meshes that go into a step: the part's, then those of the other parts it names.
-pub(crate) fn inputs_of(history: &History, part: PartId, action: &Action) -> Result<Vec<Hash>, Problem> {
-    for id in std::iter::once(part).chain(action.others()) {
-        if let Some(stopped) = history.stopped(id) {
-            return Err(Problem::after_stopped(stopped));
-        }
-    }
-    let held = history.part(part).ok_or_else(|| Problem::not_found("part"))?;
-    if let Some(why) = history.refuses(part, action) {
-        return Err(Problem::from(StepError::from(nimbet_trade::TradeError::Refused { why, places: vec![] })));
-    }
-    let mut inputs = vec![held.mesh];
-    for id in action.others() {
-        let other = history.part(id).filter(|p| p.id != part);
-        inputs.push(other.ok_or_else(|| Problem::from(StepError::NoSuchPart(id.0)))?.mesh);
-    }
-    Ok(inputs)
-}
-
-/// The result of a step on meshes, from the cache or worked out now.
-pub(super) async fn result_of(
-    app: &App,
-    action: &Action,
-    inputs: &[Hash],
-    progress: &Progress,
-) -> Result<Result<(Hash, StepReport), StepError>, Problem> {
-    let store = &app.store;
-    let key = cache_key(action, inputs).map_err(Problem::internal)?;
-    if let Some(known) = store.result(key).await? {
-        return Ok(Ok(known));
-    }
-    let before = store.examination(inputs[0]).await?;
-    let mut blobs = Vec::with_capacity(inputs.len());
-    for input in inputs {
-        blobs.push(mesh_blob(app, *input).await?);
-    }
-    let (action, progress) = (action.clone(), progress.clone());
-    let begin = Instant::now();
-    let done = blocking(move || {
-        let read = |bytes: &Vec<u8>| mesh_bytes::from_bytes(bytes).map_err(Problem::internal);
-        let meshes = blobs.iter().map(read).collect::<Result<Vec<_>, _>>()?;
-        drop(blobs);
-        Ok(perform(&action, &meshes[0], &before, &meshes[1..], &progress))
-    })
-    .await?;
-    let mut done = match done {
-        Ok(done) => done,
-        Err(error) => return Ok(Err(error)),
-    };
-    done.report.seconds = Some(begin.elapsed().as_secs_f64());
-    for (mesh, examination) in done.more {
-        store.keep_product(Product { mesh, examination }).await?;
-    }
-    let after = store.keep_product(Product { mesh: done.mesh, examination: done.examination }).await?;
-    store.keep_result(key, after, &done.report).await?;
-    Ok(Ok((after, done.report)))
-}
-
-pub(super) async fn brought_in(
-    store: &Store,
-    what: BringIn,
-    limits: Limits,
-    progress: Progress,
-) -> Result<NewStep, Problem> {
-    let bytes = store.blob(what.source).await?;
-    let (file, unit) = (what.file.clone(), what.unit);
-    let (part, examination) = blocking(move || {
-        let reading = progress.stage(0.0, 0.5);
-        let part = bring_in(&bytes[..], bytes.len() as u64, &file, unit, &limits, &reading)?;
-        drop(bytes);
-        let examination = examine(&part.mesh, &progress.stage(0.5, 0.9))
-            .and_then(|seen| with_least_wall(seen, &part.mesh, &progress.stage(0.9, 1.0)))
-            .map_err(|_| Problem::cancelled())?;
-        Ok((part, examination))
-    })
-    .await?;
-    let figures = examination.figures.clone();
-    let mesh = store.keep_product(Product { mesh: part.mesh, examination }).await?;
-    let told = format!("read as {} in {}", part.format.name(), part.unit.sign());
-    let report = StepReport {
-        done: vec![told],
-        left: part.notes,
-        largest_move: 0.0,
-        before: None,
-        after: figures,
-        change: None,
-        made: vec![],
-        plan: vec![],
-        cut: vec![],
-        notices: vec![],
-        threads: vec![],
-        harm: None,
-        seconds: None,
-    };
-    Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })
-}
-
-/// Runs computation off the async threads.
-async fn blocking<T: Send + 'static>(work: impl FnOnce() -> Result<T, Problem> + Send + 'static) -> Result<T, Problem> {
-    tokio::task::spawn_blocking(work).await.map_err(Problem::internal)?
-}
-
-/// Makes a job of parts that are at hand already, without the queue; all of it or nothing.
-pub(crate) async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(String, Mesh)>) -> Result<(), StoreError> {
-    let mut steps = Vec::new();
-    for (part, mesh) in parts {
-        let body = nimbet_formats::Body { name: &part, colour: nimbet_ledger::PART_COLOUR, mesh: &mesh };
-        let bytes = nimbet_formats::write_body(&body, ReleaseFormat::Ply, LengthUnit::Millimetre)
-            .map_err(|e| StoreError::Compression(std::io::Error::other(e)))?;
-        let source = Hash::of(&bytes);
-        store.keep_blob(source, bytes).await?;
-        let what = BringIn { file: format!("{part}.ply"), source, unit: UnitChoice::Millimetre };
-        let step = brought_in(store, what, Limits::default(), Progress::unwatched())
-            .await
-            .map_err(|p| StoreError::Damaged(p.detail))?;
-        steps.push(step);
-    }
-    store.create_job_of(name, &steps).await?;
-    Ok(())
 }

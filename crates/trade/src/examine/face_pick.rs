@@ -12,12 +12,13 @@ use serde::{Deserialize, Serialize};
 
 use super::face_facts::{FaceFacts, FaceSurface, face_facts, facts_of};
 use crate::TradeError;
-use crate::seal::triangle_under;
+use crate::picks::triangle_under;
 use crate::words::Xyz;
 
 /// A picked face: a point on it, or all that is known of it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(untagged)]
+#[schemars(extend("asks" = "face"))]
 pub enum FacePick {
     /// A point on it, mm. It is found as long as it runs through that point.
     At(Xyz),

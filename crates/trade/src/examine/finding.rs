@@ -4,6 +4,7 @@ use nimbet_kernel::{Aabb, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::about::About;
 use crate::Operation;
 use crate::words::{Xyz, xyz};
 
@@ -127,6 +128,9 @@ pub struct Finding {
     pub if_left: String,
     /// Where it is.
     pub place: Place,
+    /// What it is about, for tools that remedy it.
+    #[serde(default, skip_serializing_if = "About::is_nothing")]
+    pub about: About,
     /// What can be done, the best first.
     pub remedies: Vec<Remedy>,
 }

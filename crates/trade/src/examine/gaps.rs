@@ -9,10 +9,10 @@ use rayon::prelude::*;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::border::Border;
 use super::finding::Place;
 use super::rim_facts::{RimFacts, name_rims};
 use crate::TradeError;
-use crate::seal::border::Border;
 use crate::words::{Xyz, millimetres, xyz};
 
 /// Naked edges farther apart than this share of the part's diagonal are an opening, not a gap.
@@ -51,6 +51,7 @@ pub struct GapFacts {
 /// An anchor for a gap: a point on one of its sides, and its length to tell it from others.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
+#[schemars(extend("asks" = "gap"))]
 pub struct GapPick {
     /// The middle of one of its edges, mm.
     pub near: Xyz,

@@ -41,6 +41,7 @@ pub struct RimFacts {
 /// An anchor for a rim: a point on it, and its length to tell it from others.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
+#[schemars(extend("asks" = "rim"))]
 pub struct RimPick {
     /// The middle of one of its edges, mm.
     pub near: Xyz,

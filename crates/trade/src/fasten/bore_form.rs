@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use super::fittings::Clearance;
 use super::thread::Thread;
+use crate::parameter::{Direction, Length, LengthOrNone};
 use crate::words::Xyz;
 
 /// How wide a bore is.
@@ -12,7 +13,7 @@ use crate::words::Xyz;
 #[serde(untagged)]
 pub enum Width {
     /// Its diameter, mm.
-    Diameter(f64),
+    Diameter(#[schemars(with = "Length")] f64),
     /// So that a screw goes through.
     For(ClearanceFor),
 }
@@ -43,9 +44,11 @@ pub enum BoreForm {
         width: Width,
         /// The diameter of the cone at the mouth; by the screw when absent.
         #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[schemars(with = "Option<Length>")]
         head: Option<f64>,
         /// Between the sides of the cone, degrees.
         #[serde(default = "ninety")]
+        #[schemars(range(min = 30, max = 150), extend("unit" = "°"))]
         angle: f64,
     },
     /// With a wider bore for a head that is sunk.
@@ -54,9 +57,11 @@ pub enum BoreForm {
         width: Width,
         /// The diameter of the wider part; by the screw when absent.
         #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[schemars(with = "Option<Length>")]
         head: Option<f64>,
         /// Its depth; by the screw when absent.
         #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[schemars(with = "Option<Length>")]
         depth: Option<f64>,
     },
     /// With a flat round the mouth for a washer.
@@ -65,9 +70,11 @@ pub enum BoreForm {
         width: Width,
         /// The diameter of the flat; by the screw when absent.
         #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[schemars(with = "Option<Length>")]
         head: Option<f64>,
         /// How far below the deepest point of the mouth.
         #[serde(default)]
+        #[schemars(with = "LengthOrNone")]
         depth: f64,
     },
     /// To be tapped afterwards.
@@ -83,9 +90,11 @@ pub enum BoreForm {
         screw: String,
         /// The pocket's diameter, in the place of the table's.
         #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[schemars(with = "Option<Length>")]
         diameter: Option<f64>,
         /// Its depth, in the place of the table's.
         #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[schemars(with = "Option<Length>")]
         depth: Option<f64>,
     },
     /// A roof of 45 degrees over it, for bores that lie across the layers.
@@ -94,6 +103,7 @@ pub enum BoreForm {
         width: Width,
         /// Where the layers go up.
         #[serde(default = "upward")]
+        #[schemars(with = "Direction")]
         up: Xyz,
     },
     /// Longer than wide, with round ends.
@@ -101,9 +111,11 @@ pub enum BoreForm {
         /// How wide.
         width: Width,
         /// From the middle of one end to that of the other.
+        #[schemars(with = "Length")]
         length: f64,
         /// The direction it is long in.
         #[serde(default = "sideways")]
+        #[schemars(with = "Direction")]
         way: Xyz,
     },
     /// Any closed outline.
@@ -121,9 +133,11 @@ pub struct ThreadedBore {
     pub thread: Thread,
     /// How deep it is threaded; when absent all the way, or to two pitches off a blind bottom.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Length>")]
     pub threaded: Option<f64>,
     /// The diameter of the lead-ins at their mouths; by the size when absent, none at 0.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<LengthOrNone>")]
     pub lead_in: Option<f64>,
     /// Whether only its bore is made, with the thread to be cut at release.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]

@@ -1,7 +1,9 @@
 //! Fasten: bores, threads, inserts and what closes them again, at many places in one step.
 
 mod bore;
+mod bore_cut;
 mod bore_form;
+mod bore_left;
 mod cutter;
 mod fit;
 mod fittings;

@@ -18,7 +18,9 @@ use super::marks::ThreadMark;
 use super::sizes::{sizes_for_bore, sizes_for_pin};
 use super::thread::{Form, Gender, Thread, rod, segments};
 use super::{fine, thread};
+use crate::budget::Extent;
 use crate::examine::{FacePick, FaceSurface, Place, face_surface};
+use crate::parameter::Length;
 use crate::shape::{arranged, body};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::wall::Notice;
@@ -30,27 +32,34 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct ThreadFaces {
     /// Walls of bores, which get internal threads, and of pins, which get external ones.
+    #[schemars(extend("least" = 1, "hint" = "Click the walls of bores, or pins."))]
     pub faces: Vec<FacePick>,
     /// The thread.
     pub thread: Thread,
     /// How much of the face, from its open end, mm, or from the one nearer to the pick where both or none are open; all of it when
     /// absent, but two pitches off a blind bottom and one off a shoulder.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Length>", extend("empty" = "all of it"))]
     pub length: Option<f64>,
     /// Begins at the other end, where both or none are open.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "From the other end")]
     pub other_end: bool,
     /// Whether open ends get lead-ins.
     #[serde(default = "yes")]
+    #[schemars(title = "Lead-ins at open ends")]
     pub lead_in: bool,
     /// Whether a groove before the shoulder of a pin lets its counterpart run up to it.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "A groove before the shoulder of a pin")]
     pub groove: bool,
     /// Whether it is only marked, to be cut at release.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Only marked here; cut at release")]
     pub marked: bool,
     /// The farthest its round walls may be from true, mm.
     #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
     pub chord: f64,
 }
 
@@ -101,12 +110,15 @@ impl Tool for ThreadFaces {
         }
     }
 
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        let long = self.length.unwrap_or(parts[0].diagonal());
+        let each = self.thread.form().map_or(0.0, |form| form.triangles(self.chord, long));
+        parts[0].triangles + each * self.faces.len() as f64
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
         let sealed = given.sealed();
-        if !(self.chord > 0.0 && self.chord.is_finite()) {
-            return Err(TradeError::refused("the chord tolerance must be a length above 0 mm", vec![]));
-        }
         let form = self.thread.form()?;
         let lines = Lines::new(mesh);
         let mut outcome = Outcome::of(mesh.clone(), String::new());
@@ -193,9 +205,6 @@ impl ThreadFaces {
         let begin = if round.stops[0] { off } else { -over };
         let whole = if round.stops[1] { round.length - off } else { round.length + over };
         let end = match self.length {
-            Some(l) if l <= 0.0 || l.is_nan() => {
-                return Err(TradeError::refused("the length must be above 0 mm", vec![]));
-            }
             Some(l) if l < round.length => l.min(whole),
             _ => whole,
         };

@@ -11,7 +11,8 @@ use serde::{Deserialize, Serialize};
 use super::lines::{Lines, Stretch};
 use crate::TradeError;
 use crate::examine::{FacePick, FaceSurface, face_surface};
-use crate::seal::triangle_under;
+use crate::parameter::{Length, Position, Turned};
+use crate::picks::triangle_under;
 use crate::words::Xyz;
 
 /// Where they go. Lengths in mm.
@@ -23,8 +24,10 @@ pub enum Places {
     /// Evenly from one point to another.
     Row {
         /// The first.
+        #[schemars(with = "Position")]
         from: Xyz,
         /// The last.
+        #[schemars(with = "Position")]
         to: Xyz,
         /// How many.
         count: u32,
@@ -32,25 +35,31 @@ pub enum Places {
     /// Evenly round a circle that lies square to the direction of the bores.
     Ring {
         /// The middle of the circle.
+        #[schemars(with = "Position")]
         centre: Xyz,
         /// Its diameter.
+        #[schemars(with = "Length")]
         diameter: f64,
         /// How many.
         count: u32,
         /// How far the first is turned, degrees, from the x axis as it lies in that plane.
         #[serde(default)]
+        #[schemars(with = "Turned")]
         turned: f64,
     },
     /// In rows and columns about a middle.
     Grid {
         /// The middle.
+        #[schemars(with = "Position")]
         centre: Xyz,
         /// How many along the first direction and along the second.
         counts: [u32; 2],
         /// How far apart.
+        #[schemars(with = "[Length; 2]")]
         spacing: [f64; 2],
         /// How far it is turned, degrees.
         #[serde(default)]
+        #[schemars(with = "Turned")]
         turned: f64,
     },
 }
@@ -60,7 +69,7 @@ pub enum Places {
 #[serde(untagged)]
 pub enum BorePlace {
     /// A point.
-    At(Xyz),
+    At(#[schemars(with = "Position")] Xyz),
     /// A point, with the diameter of the bore there.
     Sized(SizedPlace),
 }
@@ -70,8 +79,10 @@ pub enum BorePlace {
 #[serde(deny_unknown_fields)]
 pub struct SizedPlace {
     /// The point, mm.
+    #[schemars(with = "Position")]
     pub at: Xyz,
     /// The diameter of the bore there, mm.
+    #[schemars(with = "Length")]
     pub diameter: f64,
 }
 
@@ -199,9 +210,6 @@ impl Places {
             }
             Self::Ring { centre, diameter, count, turned } => {
                 let n = counted(*count as usize)?;
-                if *diameter <= 0.0 || diameter.is_nan() {
-                    return refused("the ring must have a diameter above 0 mm");
-                }
                 let (centre, u, v) = frame(*centre, *turned)?;
                 let at = |k: usize| {
                     let (sin, cos) = (k as f64 / n as f64 * std::f64::consts::TAU).sin_cos();

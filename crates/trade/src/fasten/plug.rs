@@ -16,6 +16,7 @@ use super::fine;
 use super::places::{BorePlace, Places};
 use super::reach::Reach;
 use crate::examine::{FaceFacts, FacePick, FaceSurface, face_facts};
+use crate::parameter::{Length, LengthOrNone};
 use crate::seal::{cover_new, edge_bits, naked_places};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres, volume_of};
@@ -26,9 +27,11 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Plug {
     /// The wall of the bore. Its heads, lead-ins, thread and bottom are closed with it.
+    #[schemars(extend("hint" = "Click the wall of the bore."))]
     pub wall: FacePick,
     /// Also closes what goes on along the same axis with the same diameter beyond a gap.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Also what goes on along the same axis")]
     pub beyond: bool,
 }
 
@@ -37,14 +40,18 @@ pub struct Plug {
 #[serde(deny_unknown_fields)]
 pub struct Rebore {
     /// The wall of the bore.
+    #[schemars(extend("hint" = "Click the wall of the bore."))]
     pub wall: FacePick,
     /// Its new diameter, mm.
+    #[schemars(title = "New diameter", with = "Length")]
     pub diameter: f64,
     /// The farthest its wall may be from true, mm.
     #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
     pub chord: f64,
     /// Where less than this is left round it, it is told, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<LengthOrNone>", extend("folded" = true))]
     pub least_wall: Option<f64>,
 }
 

@@ -9,6 +9,7 @@ use serde::{Deserialize, Serialize};
 use super::lines::{Lines, Stretch};
 use super::places::Seat;
 use crate::examine::FacePick;
+use crate::parameter::Length;
 
 /// How far a bore goes.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -20,7 +21,7 @@ pub enum Reach {
     /// Out of the first wall it comes to.
     Wall,
     /// So deep from the mouth, mm.
-    Depth(f64),
+    Depth(#[schemars(with = "Length")] f64),
     /// To a face, and out of it all round.
     Face(FacePick),
 }

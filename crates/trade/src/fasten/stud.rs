@@ -12,6 +12,8 @@ use super::fine;
 use super::fittings::lead_in;
 use super::marks::ThreadMark;
 use super::thread::{Form, Gender, Thread, rod, segments};
+use crate::budget::Extent;
+use crate::parameter::{Direction, Length, Position};
 use crate::shape::{arranged, whole_body};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, millimetres};
@@ -24,24 +26,31 @@ pub struct Stud {
     /// The thread.
     pub thread: Thread,
     /// How long it is, mm.
+    #[schemars(with = "Length")]
     pub length: f64,
     /// Where its foot is, mm.
     #[serde(default)]
+    #[schemars(with = "Position")]
     pub at: Xyz,
     /// Which way it stands.
     #[serde(default = "upward")]
+    #[schemars(title = "Stands", with = "Direction")]
     pub along: Xyz,
     /// The outer diameter of a ring with an internal thread, mm; a stud with an external one when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Outer diameter", with = "Option<Length>")]
     pub ring: Option<f64>,
     /// How thick a lid closes the ring at its foot, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Length>")]
     pub lid: Option<f64>,
     /// Whether the thread is only marked, to be cut at release.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Only marked here; cut at release")]
     pub marked: bool,
     /// The farthest its round walls may be from true, mm.
     #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
     pub chord: f64,
 }
 
@@ -71,6 +80,10 @@ impl Tool for Stud {
 
     fn title(&self) -> String {
         format!("{} {}", self.what(), self.thread.name())
+    }
+
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        parts[0].triangles + self.thread.form().map_or(0.0, |form| form.triangles(self.chord, self.length))
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {

@@ -14,6 +14,7 @@ use serde::{Deserialize, Serialize};
 use super::sizes::{Family, size};
 use crate::TradeError;
 use crate::budget::{around, refuse_many};
+use crate::parameter::{Distance, Length};
 use crate::words::{figure, millimetres};
 
 /// Which thread.
@@ -31,10 +32,13 @@ pub enum ThreadSize {
 #[serde(deny_unknown_fields)]
 pub struct FreeThread {
     /// The outer diameter of the external thread, mm.
+    #[schemars(with = "Length")]
     pub diameter: f64,
     /// From ridge to ridge, mm.
+    #[schemars(with = "Length")]
     pub pitch: f64,
     /// Between the flanks, degrees.
+    #[schemars(range(min = 10, max = 120), extend("unit" = "°"))]
     pub angle: f64,
 }
 
@@ -44,9 +48,11 @@ pub struct FreeThread {
 pub struct Allowance {
     /// All surfaces are moved so far, square to the axis.
     #[serde(default)]
+    #[schemars(with = "Distance")]
     pub radial: f64,
     /// Each groove is wider, or each ridge narrower, by so much along the axis.
     #[serde(default)]
+    #[schemars(with = "Distance")]
     pub axial: f64,
 }
 
@@ -61,6 +67,7 @@ pub struct Thread {
     pub left: bool,
     /// How many ridges wind side by side.
     #[serde(default = "one", skip_serializing_if = "is_one")]
+    #[schemars(range(min = 1, max = 8))]
     pub starts: u32,
     /// How much wider than its counterpart of no allowance.
     #[serde(default)]
@@ -112,13 +119,7 @@ impl Thread {
     /// Worked out.
     pub(crate) fn form(&self) -> Result<Form, TradeError> {
         let refused = |why: String| Err(TradeError::refused(why, vec![]));
-        if !(1..=8).contains(&self.starts) {
-            return refused("a thread has 1 to 8 starts".into());
-        }
         let Allowance { radial, axial } = self.allowance;
-        if !(radial.is_finite() && axial.is_finite()) {
-            return refused("the allowance must be two lengths".into());
-        }
         let (name, major, pitch, ridge, groove) = match &self.size {
             ThreadSize::Standard(name) => {
                 let Some(s) = size(name) else {
@@ -140,15 +141,9 @@ impl Thread {
             }
             ThreadSize::Free(f) => {
                 let FreeThread { diameter, pitch, angle } = *f;
-                if pitch > 0.0 && pitch < diameter * FINEST {
+                if pitch < diameter * FINEST {
                     let why = format!("a pitch of {} is too fine for {}", millimetres(pitch), millimetres(diameter));
                     return refused(why);
-                }
-                if !(pitch > 0.0 && diameter.is_finite() && pitch.is_finite() && (10.0..=120.0).contains(&angle)) {
-                    return refused(
-                        "a thread of one's own needs a diameter and pitch above 0 mm and an angle of 10 to 120 degrees"
-                            .into(),
-                    );
                 }
                 // Flatter flanks are cut off as ISO 68-1 does, steeper ones at half the pitch.
                 let (ridge, groove) = if angle >= 50.0 {
@@ -258,6 +253,13 @@ impl Form {
         self.allowance.radial
     }
 
+    /// About how many triangles so much of it takes.
+    pub(super) fn triangles(&self, chord: f64, long: f64) -> f64 {
+        2.0 * (long / self.pitch + 2.0)
+            * around(self.major * 0.5, chord)
+            * (self.ridge.len() + self.groove.len()) as f64
+    }
+
     /// The radius of the bore with no allowance.
     fn nominal_bore(&self) -> f64 {
         self.groove.first().map_or(0.0, |p| p.1)
@@ -265,11 +267,11 @@ impl Form {
 
     /// Half a ridge, or the groove for it, with its allowance; where flanks would pass each other it ends in an edge.
     fn half(&self, gender: Gender) -> Vec<(f64, f64)> {
-        let Allowance { radial, axial } = self.allowance;
         let (half, sign, most) = match gender {
             Gender::Internal => (&self.groove, 1.0, self.pitch * 0.5),
             Gender::External => (&self.ridge, -1.0, self.pitch * 0.5),
         };
+        let Allowance { radial, axial } = self.allowance;
         let tip = |z: f64| z <= 0.0 || z >= most;
         let moved: Vec<(f64, f64)> =
             half.iter().map(|&(z, r)| (if tip(z) { z } else { z + sign * axial * 0.5 }, r + sign * radial)).collect();

@@ -6,7 +6,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::budget::Effort;
+use crate::examine::About;
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -18,6 +20,7 @@ pub struct AgreeWindings {}
 impl Tool for AgreeWindings {
     const KIND: &'static str = "seal.agree_windings";
     const WHAT: &'static str = "Make neighbouring triangles agree about the outside.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "agree_windings",
         name: "Agree windings",
@@ -30,6 +33,10 @@ impl Tool for AgreeWindings {
 
     fn title(&self) -> String {
         "Agree windings".into()
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        if *about == About::Clash { vec![Cure::new(0, "Agree windings", Self {})] } else { vec![] }
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {

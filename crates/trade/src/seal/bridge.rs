@@ -15,8 +15,9 @@ use super::loops::against;
 use super::named_rims;
 use super::new_surface::refuse_clash;
 use super::runs::{RunPick, distance_from_run, outward, put_on_rims, runs_between};
-use crate::examine::{RimFacts, RimPick, mean_plane};
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::budget::Effort;
+use crate::examine::{About, NamedRim, RimFacts, RimPick, mean_plane};
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -53,9 +54,11 @@ pub struct Bridge {
     pub to: BridgeSide,
     /// How.
     #[serde(default)]
+    #[schemars(title = "Shape of the band")]
     pub shape: BridgeShape,
     /// Whether it may pass through the part, to be untangled after. Otherwise that is refused.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "May pass through the part, to be untangled after")]
     pub may_cross: bool,
 }
 
@@ -69,6 +72,7 @@ struct Side {
 impl Tool for Bridge {
     const KIND: &'static str = "seal.bridge";
     const WHAT: &'static str = "Join two rims or runs by a band.";
+    const EFFORT: Effort = Effort::Searching;
     const ENTRIES: &'static [Entry] = &[
         Entry {
             key: "bridge",
@@ -104,6 +108,13 @@ impl Tool for Bridge {
             BridgeShape::Tangent => " tangent",
         };
         format!("Bridge two {what}{how}")
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        let About::Rim { rim, like: Some(other), .. } = about else { return vec![] };
+        let side = |rim: &NamedRim| BridgeSide::Rim(rim.pick.clone());
+        let bridge = Self { from: side(rim), to: side(other), shape: BridgeShape::Straight, may_cross: false };
+        vec![Cure::new(4, format!("Bridge {} and {}", rim.name, other.name), bridge)]
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {

@@ -14,10 +14,12 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::border::{Border, Facing};
 use super::seam::Seam;
-use crate::examine::{GapPick, points_along, reach_for};
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::budget::Effort;
+use crate::examine::border::{Border, Facing};
+use crate::examine::{About, GapPick, points_along, reach_for};
+use crate::parameter::Length;
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -29,6 +31,7 @@ const PASSES: usize = 24;
 #[serde(deny_unknown_fields)]
 pub struct CloseGaps {
     /// The largest distance over which edges are joined, mm. No point moves farther than half of it.
+    #[schemars(with = "Length")]
     pub reach: f64,
     /// Gaps to be left as they are.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -43,6 +46,7 @@ struct Pair {
 impl Tool for CloseGaps {
     const KIND: &'static str = "seal.close_gaps";
     const WHAT: &'static str = "Join naked edges that face each other within a reach.";
+    const EFFORT: Effort = Effort::Searching;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "close_gaps",
         name: "Close gaps",
@@ -57,11 +61,22 @@ impl Tool for CloseGaps {
         format!("Close gaps, reach {}", crate::words::millimetres(self.reach))
     }
 
+    fn remedies(about: &About) -> Vec<Cure> {
+        let close = |label: String, reach: f64| vec![Cure::new(0, label, Self { reach, leave: vec![] })];
+        match *about {
+            About::Gap { reach } | About::Needle { reach, .. } => {
+                close(format!("Close gaps up to {}", millimetres(reach)), reach)
+            }
+            About::Junction { reach, both } => {
+                let divide = if both { "Divide both edges" } else { "Divide the edge there" };
+                close(format!("{divide} (reach {})", millimetres(reach)), reach)
+            }
+            _ => vec![],
+        }
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if !(self.reach > 0.0 && self.reach.is_finite()) {
-            return Err(TradeError::refused("the reach must be a length above 0 mm", vec![]));
-        }
         let left_out = if self.leave.is_empty() { HashSet::new() } else { points_along(mesh, &self.leave, progress)? };
         let mut seam = Seam::new(mesh, self.reach);
         for pass in 0..PASSES {

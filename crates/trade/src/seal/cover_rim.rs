@@ -17,8 +17,10 @@ use serde_json::json;
 use super::loops::{Shape, Work, against};
 use super::named_rims;
 use super::new_surface::{clash, clashing};
-use crate::examine::{RimFacts, RimPick, chain_points, mean_plane};
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::budget::Effort;
+use crate::examine::{About, NamedRim, RimFacts, RimPick, chain_points, mean_plane};
+use crate::parameter::Distance;
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -65,18 +67,22 @@ pub struct CoverRim {
     pub rims: RimChoice,
     /// How.
     #[serde(default)]
+    #[schemars(title = "Shape of the cover")]
     pub style: CoverStyle,
     /// How far a domed cover stands off the taut one at most, mm, square to the rim's mean plane; as it comes when absent, to
     /// the other side when negative.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Distance>", extend("empty" = "as it comes", "when" = { "/style": "domed" }))]
     pub height: Option<f64>,
     /// Whether one surface closes them all: the longest is its border, the others are islands in it. Flat covers of rims in
     /// one plane are made so without asking.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "One cover over all of them, with islands", extend("when" = { "/rims/picked/1": true }))]
     pub as_one: bool,
     /// Whether it may pass through the part, to be untangled after. Otherwise a picked rim is refused then, and of all rims
     /// those are left open.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "May pass through the part, to be untangled after")]
     pub may_cross: bool,
 }
 
@@ -213,6 +219,7 @@ fn names(facts: &[RimFacts], rims: impl IntoIterator<Item = usize>) -> String {
 impl Tool for CoverRim {
     const KIND: &'static str = "seal.cover_rim";
     const WHAT: &'static str = "Close rims with new triangles.";
+    const EFFORT: Effort = Effort::Searching;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "cover_rim",
         name: "Cover rims",
@@ -231,11 +238,24 @@ impl Tool for CoverRim {
         format!("Cover {which} {}", self.style.word())
     }
 
+    fn remedies(about: &About) -> Vec<Cure> {
+        let cover = |rank: u8, rim: &NamedRim, style: CoverStyle| {
+            let rims = RimChoice::Picked(vec![rim.pick.clone()]);
+            Cure::new(rank, format!("Cover {} {}", rim.name, style.word()), Self { rims, style, ..Self::default() })
+        };
+        let taut_or_domed = |rim| vec![cover(2, rim, CoverStyle::Taut), cover(3, rim, CoverStyle::Domed)];
+        match about {
+            About::Rim { rim, flat: true, .. } => {
+                std::iter::once(cover(1, rim, CoverStyle::Flat)).chain(taut_or_domed(rim)).collect()
+            }
+            About::Rim { rim, .. } => taut_or_domed(rim),
+            About::Needle { rim: Some(rim), .. } => vec![cover(2, rim, CoverStyle::Taut)],
+            _ => vec![],
+        }
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if self.height.is_some_and(|h| !h.is_finite()) {
-            return Err(TradeError::refused("the height of a domed cover must be a length", vec![]));
-        }
         if self.as_one && self.style != CoverStyle::Flat && self.rims == RimChoice::All {
             return Err(TradeError::refused("pick the rims that one cover is to close", vec![]));
         }

@@ -9,7 +9,9 @@ use super::loops::{Shape, Work};
 use super::new_surface::refuse_clash;
 use super::runs::{distance_from_run, put_on_rims, runs_between};
 use super::{CoverStyle, named_rims};
+use crate::budget::Effort;
 use crate::examine::mean_plane;
+use crate::parameter::{Distance, Position};
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
@@ -22,7 +24,7 @@ pub enum RunChoice {
     #[default]
     All,
     /// The runs these points lie on, mm; the rest of the rim stays open.
-    Picked(Vec<Xyz>),
+    Picked(#[schemars(with = "Vec<Position>")] Vec<Xyz>),
 }
 
 /// Parameters of `seal.cover_runs`.
@@ -31,24 +33,30 @@ pub enum RunChoice {
 pub struct CoverRuns {
     /// The points at which a rim is split, two or more, mm. Between points that follow each other along the rim runs a
     /// straight chord.
+    #[schemars(with = "Vec<Position>", extend("asks" = "runs"))]
     pub at: Vec<Xyz>,
     /// Which runs are covered.
     #[serde(default)]
+    #[schemars(extend("asks" = "none"))]
     pub runs: RunChoice,
     /// How.
     #[serde(default)]
+    #[schemars(title = "Shape of the covers")]
     pub style: CoverStyle,
     /// As for `seal.cover_rim`: how far a domed cover stands off the taut one at most, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Distance>", extend("empty" = "as it comes", "when" = { "/style": "domed" }))]
     pub height: Option<f64>,
     /// Whether it may pass through the part, to be untangled after. Otherwise that is refused.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "May pass through the part, to be untangled after")]
     pub may_cross: bool,
 }
 
 impl Tool for CoverRuns {
     const KIND: &'static str = "seal.cover_runs";
     const WHAT: &'static str = "Split a rim by chords and cover what lies between.";
+    const EFFORT: Effort = Effort::Searching;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "cover_runs",
         name: "Split a rim",

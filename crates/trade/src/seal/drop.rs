@@ -7,9 +7,11 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::picks::triangle_under;
-use crate::examine::{degenerate_triangles, duplicate_triangles};
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::budget::Effort;
+use crate::examine::{About, degenerate_triangles, duplicate_triangles};
+use crate::parameter::{Length, Position};
+use crate::picks::triangle_under;
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -22,18 +24,22 @@ pub struct Drop {
     pub duplicates: bool,
     /// Drop triangles without area; a point in the middle of a neighbour's edge is then joined into it.
     #[serde(default)]
+    #[schemars(title = "Triangles without area")]
     pub degenerate: bool,
     /// Drop shells that are less than this across, mm. The largest shell always stays.
     #[serde(default)]
+    #[schemars(title = "Specks below", with = "Option<Length>", extend("empty" = "keep"))]
     pub specks_below: Option<f64>,
     /// Drop the shells that lie under these points, mm.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(with = "Vec<Position>", extend("asks" = "shells", "hint" = "Or click loose shells in the viewport."))]
     pub shells: Vec<Xyz>,
 }
 
 impl Tool for Drop {
     const KIND: &'static str = "seal.drop";
     const WHAT: &'static str = "Take away duplicates, degenerate triangles and specks.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "drop",
         name: "Drop",
@@ -61,6 +67,25 @@ impl Tool for Drop {
         format!("Drop {}", what.join(", "))
     }
 
+    fn remedies(about: &About) -> Vec<Cure> {
+        let drop = |label: &str, what: Self| vec![Cure::new(1, label, what)];
+        let shell =
+            |at: &Option<Xyz>| drop("Drop it", Self { shells: at.iter().copied().collect(), ..Self::default() });
+        match about {
+            About::Duplicates | About::Crowded { twice: true, .. } => {
+                drop("Drop duplicates", Self { duplicates: true, ..Self::default() })
+            }
+            About::Degenerate => drop("Drop triangles without area", Self { degenerate: true, ..Self::default() }),
+            About::Specks { below } => {
+                let what = Self { specks_below: Some(*below), ..Self::default() };
+                drop(&format!("Drop specks below {}", millimetres(*below)), what)
+            }
+            About::StraySheet { at } => shell(at),
+            About::InsideOut { stray } if stray.is_some() => shell(stray),
+            _ => vec![],
+        }
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
         if *self == Self::default() {
@@ -68,9 +93,6 @@ impl Tool for Drop {
                 "choose what to drop: duplicates, triangles without area, specks or shells",
                 vec![],
             ));
-        }
-        if self.specks_below.is_some_and(|s| !(s > 0.0 && s.is_finite())) {
-            return Err(TradeError::refused("the size of specks must be a length above 0 mm", vec![]));
         }
         let mut out = mesh.clone();
         let mut done = Vec::new();
@@ -196,6 +218,3 @@ fn without_specks(mesh: &Mesh, size: f64) -> (Mesh, usize) {
     let specks = speck.iter().filter(|s| **s).count();
     (mesh.retain_triangles(|t| !speck[shell_of[t] as usize]), specks)
 }
-
-/// The share of the part's diagonal below which a shell counts as a speck by default.
-pub(crate) const SPECK_SHARE: f64 = 0.01;

@@ -12,7 +12,9 @@ use serde_json::json;
 use super::edge_chains::closed_loops;
 use super::loops::Work;
 use super::new_surface::refuse_clash;
+use crate::budget::Effort;
 use crate::examine::mean_plane;
+use crate::parameter::{Direction, Position};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, figure, millimetres};
 use crate::{Outcome, TradeError};
@@ -23,19 +25,26 @@ use crate::{Outcome, TradeError};
 pub enum Outline {
     /// Edges of the part that lie in a plane, by points on them, mm. An edge on the border of a face brings the whole border
     /// from corner to corner.
-    Edges(Vec<Xyz>),
+    Edges(
+        #[schemars(with = "Vec<Position>", extend("asks" = "edges", "least" = 1, "hint" = "Click edges in the viewport until they close to an outline."))]
+         Vec<Xyz>,
+    ),
     /// Where a plane cuts the part.
     Section {
         /// A point of the plane, mm.
+        #[schemars(with = "Position")]
         at: Xyz,
         /// Its normal.
+        #[schemars(with = "Direction")]
         normal: Xyz,
     },
     /// The part seen along a direction.
     Silhouette {
         /// The direction; the face faces against it.
+        #[schemars(with = "Direction")]
         along: Xyz,
         /// A point of the plane in which the face is made, mm.
+        #[schemars(with = "Position")]
         at: Xyz,
     },
 }
@@ -48,15 +57,18 @@ pub struct FillOutline {
     pub outline: Outline,
     /// Whether an outline that crosses itself is untied: what lies inside an odd number of its turns is filled.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Untie an outline that crosses itself")]
     pub untie: bool,
     /// Whether it may pass through the part, to be untangled after. Otherwise that is refused.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "May pass through the part, to be untangled after")]
     pub may_cross: bool,
 }
 
 impl Tool for FillOutline {
     const KIND: &'static str = "seal.fill_outline";
     const WHAT: &'static str = "Make a flat face from an outline.";
+    const EFFORT: Effort = Effort::Searching;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "fill_outline",
         name: "Fill an outline",

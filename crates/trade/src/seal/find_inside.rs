@@ -14,9 +14,11 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::brace_radius;
+use crate::budget::Effort;
+use crate::examine::{About, brace_radius};
+use crate::parameter::Length;
 use crate::shape::{Held, body, body_without_pinches, held_together, told, told_held, volume};
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -26,12 +28,14 @@ use crate::{Outcome, TradeError};
 pub struct FindInside {
     /// The thickness of the wall that sheets get that enclose nothing, mm; they vanish when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Sheet wall", with = "Option<Length>", extend("empty" = "they vanish"))]
     pub wall: Option<f64>,
 }
 
 impl Tool for FindInside {
     const KIND: &'static str = "seal.find_inside";
     const WHAT: &'static str = "Make whatever comes in the border between inside and outside.";
+    const EFFORT: Effort = Effort::Planning;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "find_inside",
         name: "Find the inside",
@@ -46,6 +50,15 @@ impl Tool for FindInside {
         match self.wall {
             None => "Find the inside".into(),
             Some(wall) => format!("Find the inside, sheets {} thick", millimetres(wall)),
+        }
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        let find = |rank| vec![Cure::new(rank, "Find the inside", Self::default())];
+        match about {
+            About::OpenChain | About::Crowded { .. } | About::Tangle { closed: false, .. } => find(0),
+            About::Clash | About::StraySheet { .. } => find(2),
+            _ => vec![],
         }
     }
 
@@ -67,9 +80,6 @@ impl FindInside {
         against: &dyn Fn(&Mesh) -> Result<Option<String>, TradeError>,
         progress: &Progress,
     ) -> Result<Outcome, TradeError> {
-        if self.wall.is_some_and(|w| !(w > 0.0 && w.is_finite())) {
-            return Err(TradeError::refused("the wall of sheets needs a thickness above 0 mm", vec![]));
-        }
         if mesh.triangles().is_empty() {
             return Err(TradeError::nothing("the part has no triangles"));
         }

@@ -6,6 +6,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use crate::budget::Effort;
+use crate::parameter::{Angle, Length};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
@@ -16,16 +18,19 @@ use crate::{Outcome, TradeError};
 pub struct GroupFaces {
     /// Edges that turn by more than this part faces, degrees; 26 when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Edges that turn by more part faces", with = "Option<Angle>", extend("empty" = "26°"))]
     pub angle: Option<f64>,
     /// Triangles lie on a plane, cylinder, cone, sphere or torus when their corners are within this of it, mm; a
     /// ten-thousandth of the part's diagonal, and at least 0.001, when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Length>", extend("empty" = "by the part's size"))]
     pub tolerance: Option<f64>,
 }
 
 impl Tool for GroupFaces {
     const KIND: &'static str = "seal.group_faces";
     const WHAT: &'static str = "Group the triangles into faces anew.";
+    const EFFORT: Effort = Effort::Searching;
     const KEEPS_FACES: bool = false;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "group_faces",
@@ -43,12 +48,6 @@ impl Tool for GroupFaces {
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if self.angle.is_some_and(|a| !(a > 0.0 && a < 180.0)) {
-            return Err(TradeError::refused("the angle must lie between 0° and 180°", vec![]));
-        }
-        if self.tolerance.is_some_and(|t| !(t > 0.0 && t.is_finite())) {
-            return Err(TradeError::refused("the tolerance must be a length above 0 mm", vec![]));
-        }
         let angle = self.angle.unwrap_or(surfaces::DEFAULT_ANGLE);
         let tolerance =
             self.tolerance.unwrap_or_else(|| surfaces::default_tolerance(&Aabb::of(mesh.points().iter().copied())));

@@ -7,6 +7,8 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::CloseGaps;
+use crate::budget::Effort;
+use crate::parameter::{LengthOrNone, Part};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
@@ -16,15 +18,18 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Join {
     /// The numbers of the parts that go into this one.
+    #[schemars(title = "Parts that go into this one", with = "Vec<Part>", extend("least" = 1))]
     pub with: Vec<u32>,
     /// The largest distance over which naked edges are joined, mm; 0 joins only those that meet exactly.
     #[serde(default)]
+    #[schemars(with = "LengthOrNone", extend("hint" = "0 joins only edges that meet exactly"))]
     pub reach: f64,
 }
 
 impl Tool for Join {
     const KIND: &'static str = "seal.join";
     const WHAT: &'static str = "Make several parts one.";
+    const EFFORT: Effort = Effort::Searching;
     const KEEPS_FACES: bool = false;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "join",
@@ -42,9 +47,6 @@ impl Tool for Join {
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, others, progress, .. } = *given;
-        if !(self.reach >= 0.0 && self.reach.is_finite()) {
-            return Err(TradeError::refused("the reach must be a length, 0 mm or above", vec![]));
-        }
         if others.is_empty() {
             return Err(TradeError::refused("choose the parts to join with this one", vec![]));
         }

@@ -16,9 +16,10 @@ use serde_json::json;
 use super::cover_rim::cover_new;
 use super::named_rims;
 use super::new_surface::refuse_clash;
-use super::picks::{Dab, picked_faces, refuse_bad_dabs};
-use crate::examine::FacePick;
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::budget::Effort;
+use crate::examine::{About, FacePick};
+use crate::picks::{Dab, picked_faces};
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -29,6 +30,7 @@ pub enum LiftChoice {
     /// Every triangle that crosses another.
     Tangles,
     /// Crossing triangles within a distance of a point.
+    #[schemars(title = "One tangle")]
     Tangle(Dab),
     /// The faces that lie under the points.
     Faces(Vec<FacePick>),
@@ -44,6 +46,7 @@ pub struct LiftOut {
     pub what: LiftChoice,
     /// By how many rings of neighbours it is grown.
     #[serde(default)]
+    #[schemars(title = "Rings of neighbours taken out as well", range(max = 50))]
     pub rings: u32,
 }
 
@@ -55,18 +58,21 @@ pub struct ReSkin {
     pub what: LiftChoice,
     /// By how many rings of neighbours it is grown.
     #[serde(default)]
+    #[schemars(title = "Rings of neighbours taken out as well", range(max = 50))]
     pub rings: u32,
     /// Whether it may pass through the part, to be untangled after. Otherwise that is refused.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "May pass through the part, to be untangled after")]
     pub may_cross: bool,
 }
 
-/// More rings than this are no trimming any more.
-const MOST_RINGS: u32 = 50;
+/// One ring more than what crosses, so that the border runs through sound triangles.
+const ROUND_TANGLE: u32 = 1;
 
 impl Tool for LiftOut {
     const KIND: &'static str = "seal.lift_out";
     const WHAT: &'static str = "Take triangles out and leave a clean border.";
+    const EFFORT: Effort = Effort::Searching;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "lift_out",
         name: "Lift out",
@@ -82,6 +88,12 @@ impl Tool for LiftOut {
 
     fn title(&self) -> String {
         "Lift out".into()
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        let About::Tangle { name, ball, .. } = about else { return vec![] };
+        let what = LiftChoice::Tangle(ball.clone());
+        vec![Cure::new(2, format!("Lift {name} out"), Self { what, rings: ROUND_TANGLE })]
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
@@ -108,6 +120,7 @@ impl Tool for LiftOut {
 impl Tool for ReSkin {
     const KIND: &'static str = "seal.re_skin";
     const WHAT: &'static str = "Take triangles out and cover the openings tangent to what is round them.";
+    const EFFORT: Effort = Effort::Searching;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "re_skin",
         name: "Re-skin",
@@ -123,6 +136,12 @@ impl Tool for ReSkin {
 
     fn title(&self) -> String {
         "Re-skin".into()
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        let About::Tangle { name, ball, .. } = about else { return vec![] };
+        let what = LiftChoice::Tangle(ball.clone());
+        vec![Cure::new(1, format!("Re-skin {name}"), Self { what, rings: ROUND_TANGLE, may_cross: false })]
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
@@ -162,9 +181,6 @@ pub(crate) fn edge_bits(a: Point, b: Point) -> [u64; 6] {
 
 /// Which triangles are taken out.
 fn lifted(mesh: &Mesh, what: &LiftChoice, rings: u32, progress: &Progress) -> Result<Vec<bool>, TradeError> {
-    if rings > MOST_RINGS {
-        return Err(TradeError::refused(format!("at most {MOST_RINGS} rings can be taken out"), vec![]));
-    }
     let mut gone = chosen(mesh, what, progress)?;
     for _ in 0..rings {
         progress.check()?;
@@ -206,7 +222,6 @@ fn chosen(mesh: &Mesh, what: &LiftChoice, progress: &Progress) -> Result<Vec<boo
             }
         }
         LiftChoice::Brush(dabs) => {
-            refuse_bad_dabs(dabs)?;
             for (t, g) in gone.iter_mut().enumerate() {
                 *g = dabs.iter().any(|d| d.holds(middle(t)));
             }

@@ -11,8 +11,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::picks::picked_faces;
+use crate::budget::Effort;
 use crate::examine::FacePick;
+use crate::parameter::Length;
+use crate::picks::picked_faces;
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
@@ -23,8 +25,10 @@ use crate::{Outcome, TradeError};
 pub enum FaceChoice {
     /// All of them.
     #[default]
+    #[schemars(title = "All faces")]
     All,
     /// Those that lie under the points.
+    #[schemars(title = "Picked faces")]
     Picked(Vec<FacePick>),
 }
 
@@ -34,11 +38,14 @@ pub enum FaceChoice {
 pub struct MergeFaces {
     /// Which faces.
     #[serde(default)]
+    #[schemars(title = "Which faces")]
     pub faces: FaceChoice,
     /// Faces lie on one surface, and triangles go, within this, mm.
+    #[schemars(with = "Length")]
     pub tolerance: f64,
     /// Whether triangles are merged too; else only the faces are.
     #[serde(default = "yes")]
+    #[schemars(title = "Fewer triangles too")]
     pub simplify: bool,
 }
 
@@ -49,6 +56,7 @@ fn yes() -> bool {
 impl Tool for MergeFaces {
     const KIND: &'static str = "seal.merge_faces";
     const WHAT: &'static str = "Make faces that lie on one surface one, with fewer triangles.";
+    const EFFORT: Effort = Effort::Searching;
     const KEEPS_FACES: bool = false;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "merge_faces",
@@ -66,9 +74,6 @@ impl Tool for MergeFaces {
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if !(self.tolerance > 0.0 && self.tolerance.is_finite()) {
-            return Err(TradeError::refused("the tolerance must be a length above 0 mm", vec![]));
-        }
         let chosen: Option<Vec<FaceId>> = match &self.faces {
             FaceChoice::All => None,
             FaceChoice::Picked(points) => Some(picked_faces(mesh, points)?),

@@ -16,11 +16,15 @@ use serde_json::json;
 
 use super::{
     AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, FindInside, LiftChoice, MergePoints, ReSkin, RimChoice,
-    SPECK_SHARE, TurnOutward, base_below, sheet_wall,
+    TurnOutward,
 };
-use crate::examine::{Examination, Figures, FindingKind, Known, Seen, ShellRole, TangleKind, look};
+use crate::budget::Effort;
+use crate::examine::{
+    About, Examination, Figures, FindingKind, Known, SPECK_SHARE, Seen, ShellRole, TangleKind, look, sheet_wall,
+};
 use crate::harm::{HarmFacts, MAY_LOSE, far_distance, percent, taken_between};
-use crate::shape::Untangle;
+use crate::parameter::Share;
+use crate::shape::{Base, Untangle};
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::{Operation, Outcome, PartState, TradeError};
 
@@ -34,6 +38,7 @@ pub struct Plan {
     /// The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
     /// left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Share of the surface it may lose", with = "Option<Share>", extend("empty" = "a thousandth", "folded" = true))]
     pub may_lose: Option<f64>,
 }
 
@@ -112,6 +117,7 @@ impl Tool for Plan {
     const KIND: &'static str = "seal.plan";
     const WHAT: &'static str =
         "Choose and apply remedies by rules until the part is a solid or nothing more can be done safely.";
+    const EFFORT: Effort = Effort::Planning;
     const KEEPS_FACES: bool = false;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "plan",
@@ -356,7 +362,7 @@ fn base(e: &Examination) -> Vec<Operation> {
         return vec![];
     }
     let across = e.shells.iter().map(|s| s.extent).fold(0.0, f64::max);
-    vec![Operation::of(base_below(across))]
+    vec![Operation::of(Base::below(across))]
 }
 
 /// What is no solid and no sheet has an inside; sheets beside it get a wall where leaving them out would lose too much.
@@ -413,12 +419,8 @@ fn close_gaps(e: &Examination) -> Vec<Operation> {
     const FARTHEST: f64 = 5e-3;
     let farthest = FARTHEST * diagonal(e);
     let gaps = e.gaps.iter().map(|g| g.reach);
-    let junctions = e
-        .findings
-        .iter()
-        .filter(|f| matches!(f.kind, FindingKind::TJunction | FindingKind::PartlyShared))
-        .flat_map(|f| &f.remedies)
-        .filter_map(|r| Some(r.operation.tool::<CloseGaps>()?.reach));
+    let junctions =
+        e.findings.iter().filter_map(|f| if let About::Junction { reach, .. } = f.about { Some(reach) } else { None });
     let reach = gaps.chain(junctions).filter(|r| *r <= farthest).reduce(f64::max);
     reach.map(|reach| Operation::of(CloseGaps { reach, leave: vec![] })).into_iter().collect()
 }

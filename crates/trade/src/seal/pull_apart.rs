@@ -5,6 +5,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use crate::budget::Effort;
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
@@ -35,6 +36,7 @@ const MOST_PIECES: usize = 200;
 impl Tool for PullApart {
     const KIND: &'static str = "seal.pull_apart";
     const WHAT: &'static str = "Make each shell or face a part of its own.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "pull_apart",
         name: "Pull apart",

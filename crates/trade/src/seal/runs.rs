@@ -16,6 +16,7 @@ use crate::words::Xyz;
 /// A stretch of a rim.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
+#[schemars(extend("asks" = "run"))]
 pub struct RunPick {
     /// Where it begins, mm. A point within an edge divides the edge.
     pub from: Xyz,

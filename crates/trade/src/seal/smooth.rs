@@ -11,8 +11,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::picks::{Dab, picked_faces, refuse_bad_dabs};
+use crate::budget::Effort;
 use crate::examine::FacePick;
+use crate::parameter::Share;
+use crate::picks::{Dab, picked_faces};
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
@@ -39,9 +41,11 @@ pub struct Smooth {
     pub what: SmoothChoice,
     /// How strongly: above 0, to 1.
     #[serde(default = "half")]
+    #[schemars(title = "Strength, to 1", with = "Share")]
     pub strength: f64,
     /// How often: 1 to 200.
     #[serde(default = "ten")]
+    #[schemars(range(min = 1, max = 200))]
     pub passes: u32,
 }
 
@@ -59,14 +63,13 @@ fn ten() -> u32 {
     10
 }
 
-/// More passes than this flatten what was meant.
-const MOST_PASSES: u32 = 200;
 /// Rounds of putting points back; each puts back the corners of what went wrong.
 const ROUNDS: usize = 12;
 
 impl Tool for Smooth {
     const KIND: &'static str = "seal.smooth";
     const WHAT: &'static str = "Even out bumps.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "smooth",
         name: "Smooth",
@@ -87,12 +90,6 @@ impl Tool for Smooth {
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if !(self.strength > 0.0 && self.strength <= 1.0) {
-            return Err(TradeError::refused("the strength must lie above 0 and not above 1", vec![]));
-        }
-        if !(1..=MOST_PASSES).contains(&self.passes) {
-            return Err(TradeError::refused(format!("the passes must be 1 to {MOST_PASSES}"), vec![]));
-        }
         let weight = self.weights(mesh)?;
         if weight.iter().all(|w| *w == 0.0) {
             return Err(TradeError::nothing(
@@ -147,7 +144,6 @@ impl Smooth {
                 }
             }
             SmoothChoice::Brush(dabs) => {
-                refuse_bad_dabs(dabs)?;
                 if dabs.is_empty() {
                     return Err(TradeError::nothing("the brush touched nothing"));
                 }

@@ -7,8 +7,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::picks::{picked_faces, triangle_under};
+use crate::budget::Effort;
 use crate::examine::FacePick;
+use crate::parameter::Position;
+use crate::picks::{picked_faces, triangle_under};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
@@ -19,9 +21,10 @@ use crate::{Outcome, TradeError};
 pub enum TurnChoice {
     /// The whole part.
     #[default]
+    #[schemars(title = "The part")]
     Part,
     /// The shells that lie under the points.
-    Shells(Vec<Xyz>),
+    Shells(#[schemars(with = "Vec<Position>", extend("asks" = "shells"))] Vec<Xyz>),
     /// The faces that lie under the points.
     Faces(Vec<FacePick>),
 }
@@ -38,6 +41,7 @@ pub struct Turn {
 impl Tool for Turn {
     const KIND: &'static str = "seal.turn";
     const WHAT: &'static str = "Turn what is picked over.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "turn",
         name: "Turn over",

@@ -6,8 +6,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use crate::examine::nesting;
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::budget::Effort;
+use crate::examine::{About, nesting};
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -19,6 +20,7 @@ pub struct TurnOutward {}
 impl Tool for TurnOutward {
     const KIND: &'static str = "seal.turn_outward";
     const WHAT: &'static str = "Turn closed shells so that they face outward, voids inward.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "turn_outward",
         name: "Turn outward",
@@ -31,6 +33,13 @@ impl Tool for TurnOutward {
 
     fn title(&self) -> String {
         "Turn outward".into()
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        match about {
+            About::InsideOut { .. } => vec![Cure::new(0, "Turn outward, voids inward", Self {})],
+            _ => vec![],
+        }
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {

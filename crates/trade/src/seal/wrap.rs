@@ -2,12 +2,14 @@
 
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
-use nimbet_kernel::wrap::{WrapError, wrap, wrap_cost};
-use nimbet_kernel::{Aabb, FaceId, Mesh};
+use nimbet_kernel::wrap::{WrapError, wrap, wrap_cost_of};
+use nimbet_kernel::{Aabb, FaceId, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use crate::budget::{Cost, Extent};
+use crate::parameter::Length;
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
@@ -17,35 +19,8 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Wrap {
     /// The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost.
+    #[schemars(with = "Length")]
     pub resolution: f64,
-}
-
-/// What a skin will cost, told beforehand.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-pub struct WrapForetold {
-    /// Cells along x, y and z.
-    pub cells: [usize; 3],
-    /// Triangles of the skin, about.
-    pub triangles: usize,
-    /// Memory, bytes, about.
-    pub bytes: f64,
-    /// Time, seconds, about; measured on two cores, see docs/benchmarks.md.
-    pub seconds: f64,
-}
-
-/// Tells what [`Wrap`] will cost.
-pub fn foretell_wrap(mesh: &Mesh, resolution: f64) -> WrapForetold {
-    /// Microseconds for a triangle of the part, for a triangle of the skin, for a thousand cells; see docs/benchmarks.md.
-    const PART: f64 = 3.0;
-    const SKIN: f64 = 70.0;
-    const CELLS: f64 = 30.0;
-    let cost = wrap_cost(mesh, resolution);
-    let cells: f64 = cost.steps.iter().map(|s| *s as f64).product();
-    /// Microseconds until faces are given up where there are none.
-    const FACES: f64 = 1.5e6;
-    let part = mesh.triangles().len() as f64 * PART;
-    let micros = FACES + part + cost.triangles as f64 * SKIN + cells * 1e-3 * CELLS;
-    WrapForetold { cells: cost.steps, triangles: cost.triangles, bytes: cost.bytes, seconds: micros * 1e-6 }
 }
 
 impl Tool for Wrap {
@@ -66,11 +41,22 @@ impl Tool for Wrap {
         format!("Wrap at {}", crate::words::millimetres(self.resolution))
     }
 
+    fn cost(&self, parts: &[Extent]) -> Cost {
+        /// Microseconds for a triangle of the part, for one of the skin, for a thousand cells, and until faces are given up where there
+        /// are none; see docs/benchmarks.md.
+        const PART: f64 = 3.0;
+        const SKIN: f64 = 70.0;
+        const CELLS: f64 = 30.0;
+        const FACES: f64 = 1.5e6;
+        let part = &parts[0];
+        let skin = wrap_cost_of(Point::from_array(part.size), part.area, part.triangles as usize, self.resolution);
+        let cells: f64 = skin.steps.iter().map(|s| *s as f64).product();
+        let micros = FACES + part.triangles * PART + skin.triangles as f64 * SKIN + cells * 1e-3 * CELLS;
+        Cost { triangles: skin.triangles as f64, bytes: skin.bytes, seconds: micros * 1e-6 }
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if !(self.resolution > 0.0 && self.resolution.is_finite()) {
-            return Err(TradeError::refused("the resolution must be a length above 0 mm", vec![]));
-        }
         let skin = wrap(mesh, self.resolution, &progress.stage(0.0, 0.7)).map_err(|e| match e {
             WrapError::TooFine(finest) => TradeError::refused(
                 format!(

@@ -8,8 +8,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::solids::volume;
+use crate::examine::{About, one_digit};
+use crate::parameter::{Direction, Length, Position};
 use crate::seal::refuse_clash;
-use crate::tool::{Entry, Given, Needs, Tool};
+use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -21,6 +23,7 @@ pub struct Base {
     pub floor: Floor,
     /// The way that is up; square to the sheet on average when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Direction>", extend("empty" = "square to it"))]
     pub up: Option<Xyz>,
 }
 
@@ -29,9 +32,17 @@ pub struct Base {
 #[serde(rename_all = "lowercase")]
 pub enum Floor {
     /// So far below the lowest point of the sheet, mm.
-    Below(f64),
+    Below(#[schemars(title = "Floor below the lowest point", with = "Length")] f64),
     /// Through a point.
-    At(Xyz),
+    At(#[schemars(with = "Position")] Xyz),
+}
+
+impl Base {
+    /// That of a sheet so far across, mm.
+    pub(crate) fn below(across: f64) -> Self {
+        const SHARE: f64 = 0.02;
+        Self { floor: Floor::Below(one_digit(across * SHARE)), up: None }
+    }
 }
 
 impl Tool for Base {
@@ -51,6 +62,13 @@ impl Tool for Base {
         match self.floor {
             Floor::Below(below) => format!("Base, {} below", millimetres(below)),
             Floor::At(_) => "Base".into(),
+        }
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        match about {
+            About::Sheet { across, .. } => vec![Cure::new(0, "Stand it on a floor", Self::below(*across))],
+            _ => vec![],
         }
     }
 

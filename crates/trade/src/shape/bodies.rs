@@ -10,7 +10,8 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
 use super::solids::volume;
-use crate::budget::{around, refuse_fine_chord};
+use crate::budget::{Extent, around};
+use crate::parameter::{Length, LengthOrNone, Position, Size};
 use crate::tool::{Begin, Entry, Given, Needs, Tool, to_digits};
 use crate::words::Xyz;
 use crate::{Outcome, TradeError};
@@ -22,42 +23,53 @@ pub enum BodyShape {
     /// A block about its middle.
     Block {
         /// Along x, y and z.
+        #[schemars(with = "Size")]
         size: Xyz,
         /// The radius of its edges; 0 leaves them sharp.
         #[serde(default)]
+        #[schemars(title = "Radius of its edges", with = "LengthOrNone")]
         rounded: f64,
         /// Whether all edges are round; else only the upright ones.
         #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+        #[schemars(title = "All edges, not only the upright ones", extend("when" = { "/body/block/rounded": true }))]
         all_edges: bool,
     },
     /// A cylinder, cone or tube that stands upright on its foot.
     Drum {
         /// The diameter at the foot.
+        #[schemars(with = "Length")]
         diameter: f64,
         /// The diameter at the top; as at the foot when absent.
         #[serde(default, skip_serializing_if = "Option::is_none")]
+        #[schemars(title = "Diameter at the top", with = "Option<LengthOrNone>", extend("empty" = "the same"))]
         top: Option<f64>,
         /// The height.
+        #[schemars(with = "Length")]
         height: f64,
         /// The diameter of its bore; 0 for none.
         #[serde(default)]
+        #[schemars(with = "LengthOrNone")]
         bore: f64,
     },
     /// A ball.
     Ball {
         /// Its diameter.
+        #[schemars(with = "Length")]
         diameter: f64,
     },
     /// A torus that lies flat.
     Ring {
         /// The diameter of its middle line.
+        #[schemars(title = "Diameter of the middle line", with = "Length")]
         diameter: f64,
         /// The diameter of its section.
+        #[schemars(with = "Length")]
         thickness: f64,
     },
     /// A block whose top slopes down to its foot along x.
     Wedge {
         /// Along x, y and z.
+        #[schemars(with = "Size")]
         size: Xyz,
     },
 }
@@ -85,9 +97,11 @@ pub struct AddBody {
     pub body: BodyShape,
     /// Where its middle, or the middle of its foot, is, mm.
     #[serde(default)]
+    #[schemars(with = "Position")]
     pub at: Xyz,
     /// The farthest its round faces may be from true, mm.
     #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
     pub chord: f64,
 }
 
@@ -164,6 +178,10 @@ impl Tool for AddBody {
         format!("Add a {}", self.word())
     }
 
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        parts.iter().map(|p| p.triangles).sum::<f64>() + self.body.triangles(self.chord)
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
         let made = self.make(progress)?;
@@ -184,24 +202,12 @@ impl AddBody {
     }
 
     fn make(&self, progress: &Progress) -> Result<Mesh, TradeError> {
-        let above_zero = |what: &str, x: f64| {
-            if x > 0.0 && x.is_finite() {
-                Ok(x)
-            } else {
-                Err(TradeError::refused(format!("the {what} of a {} must be a length above 0 mm", self.word()), vec![]))
-            }
-        };
-        let chord = above_zero("chord tolerance", self.chord)?;
-        refuse_fine_chord(chord, &|chord| self.body.triangles(chord))?;
-        let sizes = |size: &Xyz| -> Result<Point, TradeError> {
-            size.iter().try_for_each(|s| above_zero("size", *s).map(|_| ()))?;
-            Ok(Point::from_array(*size))
-        };
+        let chord = self.chord;
         let raw = match &self.body {
             BodyShape::Block { size, rounded, all_edges } => {
-                let size = sizes(size)?;
+                let size = Point::from_array(*size);
                 let least = if *all_edges { size.min_element() } else { size.x.min(size.y) };
-                if !(*rounded >= 0.0 && *rounded * 2.0 < least) {
+                if *rounded * 2.0 >= least {
                     let why = if *all_edges { "width, depth and height" } else { "width and depth" };
                     return Err(TradeError::refused(
                         format!("the radius must be less than half the block's {why}"),
@@ -211,10 +217,10 @@ impl AddBody {
                 if *rounded > 0.0 { rounded_block(size, *rounded, *all_edges, chord) } else { block(size * -0.5, size) }
             }
             BodyShape::Drum { diameter, top, height, bore } => {
-                let (foot, height) = (above_zero("diameter", *diameter)? * 0.5, above_zero("height", *height)?);
+                let (foot, height) = (*diameter * 0.5, *height);
                 let top = top.unwrap_or(*diameter) * 0.5;
                 let hole = bore * 0.5;
-                if !(top >= 0.0 && hole >= 0.0 && hole < foot && (hole < top || (top == 0.0 && hole == 0.0))) {
+                if !(hole < foot && (hole < top || (top == 0.0 && hole == 0.0))) {
                     return Err(TradeError::refused("the bore must be narrower than the drum at both ends", vec![]));
                 }
                 let mut profile = vec![(hole, 0.0), (foot, 0.0)];
@@ -226,12 +232,11 @@ impl AddBody {
                 turned(&profile, segments(foot.max(top), chord))
             }
             BodyShape::Ball { diameter } => {
-                let radius = above_zero("diameter", *diameter)? * 0.5;
+                let radius = *diameter * 0.5;
                 ball(radius, segments(radius, chord) / 2)
             }
             BodyShape::Ring { diameter, thickness } => {
-                let (major, minor) =
-                    (above_zero("diameter", *diameter)? * 0.5, above_zero("thickness", *thickness)? * 0.5);
+                let (major, minor) = (*diameter * 0.5, *thickness * 0.5);
                 if minor >= major {
                     return Err(TradeError::refused(
                         "the ring is thicker than it is wide, so it would cross itself",
@@ -246,7 +251,7 @@ impl AddBody {
                 turned(&profile, segments(major + minor, chord))
             }
             BodyShape::Wedge { size } => {
-                let size = sizes(size)?;
+                let size = Point::from_array(*size);
                 let (points, triangles, faces) = block(size * -0.5, size).into_parts();
                 // The upper edge at the far end comes down onto the lower one.
                 let low = points.iter().map(|p| if p.x > 0.0 { Point::new(p.x, p.y, -size.z * 0.5) } else { *p });

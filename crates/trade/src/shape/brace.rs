@@ -12,7 +12,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::solids::{arranged, body};
-use crate::tool::{Given, Tool};
+use crate::examine::{About, brace_radius};
+use crate::parameter::Length;
+use crate::tool::{Cure, Given, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -21,6 +23,7 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Brace {
     /// The radius of rods and beads, mm.
+    #[schemars(title = "Radius of rods and beads", with = "Length")]
     pub radius: f64,
 }
 
@@ -38,11 +41,16 @@ impl Tool for Brace {
         format!("Brace, radius {}", crate::words::millimetres(self.radius))
     }
 
+    fn remedies(about: &About) -> Vec<Cure> {
+        let (About::Crowded { touching: Some(diagonal), .. } | About::TouchPoint { diagonal }) = *about else {
+            return vec![];
+        };
+        let radius = brace_radius(diagonal);
+        vec![Cure::new(1, format!("Brace with rods of {}", millimetres(radius)), Self { radius })]
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if !(self.radius > 0.0 && self.radius.is_finite()) {
-            return Err(TradeError::refused("a rod needs a radius above 0 mm", vec![]));
-        }
         let (made, edges, points) =
             held_together(mesh, self.radius, Held { at_points: true, uncrossed: false }, progress)?;
         if edges + points == 0 {

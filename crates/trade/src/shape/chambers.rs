@@ -8,6 +8,7 @@ use serde_json::json;
 
 use super::sheets::{Plane, with_corners_of};
 use super::solids::{told, volume};
+use crate::parameter::{Part, Position};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
@@ -18,15 +19,18 @@ use crate::{Outcome, TradeError};
 pub struct Chambers {
     /// The numbers of further parts, sheets or solids, that bound chambers together with this one. They stay.
     #[serde(default)]
+    #[schemars(title = "Other parts that bound chambers", with = "Vec<Part>")]
     pub with: Vec<u32>,
     /// Planes that bound chambers too.
     #[serde(default)]
     pub planes: Vec<Plane>,
     /// A place in each chamber that becomes a part, mm; all do when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Vec<Position>>", extend("asks" = "none"))]
     pub picked: Option<Vec<Xyz>>,
     /// Whether they become one part together; else each is one of its own.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "As one part together")]
     pub together: bool,
 }
 

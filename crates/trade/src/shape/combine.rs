@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::solids::{arranged, body, cut_faces, volume, whole_body};
+use crate::parameter::Part;
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
@@ -15,6 +16,7 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Union {
     /// The numbers of the parts that become one with this one.
+    #[schemars(title = "The other parts", with = "Vec<Part>", extend("least" = 1))]
     pub with: Vec<u32>,
 }
 
@@ -23,12 +25,15 @@ pub struct Union {
 #[serde(deny_unknown_fields)]
 pub struct Difference {
     /// The numbers of the parts that are taken away from this one.
+    #[schemars(title = "Parts taken away", with = "Vec<Part>", extend("least" = 1))]
     pub with: Vec<u32>,
     /// Whether they stay as parts of their own.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Keep them as parts too")]
     pub keep: bool,
     /// Whether this part is taken away from the (single) other one instead.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "The other way round", extend("when" = { "/with/0": true }))]
     pub swap: bool,
 }
 
@@ -37,9 +42,11 @@ pub struct Difference {
 #[serde(deny_unknown_fields)]
 pub struct Intersection {
     /// The numbers of the parts of which, with this one, what all have in common is kept.
+    #[schemars(title = "The other parts", with = "Vec<Part>", extend("least" = 1))]
     pub with: Vec<u32>,
     /// Whether they stay as parts of their own.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Keep them as parts too")]
     pub keep: bool,
 }
 

@@ -7,6 +7,8 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::solids::volume;
+use crate::budget::Effort;
+use crate::parameter::Part;
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::{Outcome, TradeError};
 
@@ -16,12 +18,14 @@ use crate::{Outcome, TradeError};
 pub struct Hull {
     /// The numbers of the parts that the hull goes round too. They stay, as this one does: the hull is a part of its own.
     #[serde(default)]
+    #[schemars(title = "The other parts", with = "Vec<Part>")]
     pub with: Vec<u32>,
 }
 
 impl Tool for Hull {
     const KIND: &'static str = "shape.hull";
     const WHAT: &'static str = "Stretch a convex skin over parts.";
+    const EFFORT: Effort = Effort::Passing;
     const KEEPS_FACES: bool = false;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "hull",

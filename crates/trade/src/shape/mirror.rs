@@ -8,6 +8,8 @@ use serde_json::json;
 
 use super::sheets::Plane;
 use super::solids::{arranged, body};
+use crate::budget::{Effort, Extent};
+use crate::parameter::LengthOrNone;
 use crate::seal::Join;
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::millimetres;
@@ -21,15 +23,18 @@ pub struct Mirror {
     pub across: Plane,
     /// Whether both halves become one part: an open part is welded across the plane, a solid united.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Join both halves")]
     pub join: bool,
     /// How far naked edges may lie from each other to be welded, mm.
     #[serde(default)]
+    #[schemars(with = "LengthOrNone", extend("hint" = "How far naked edges may lie from each other", "when" = { "/join": true }))]
     pub reach: f64,
 }
 
 impl Tool for Mirror {
     const KIND: &'static str = "shape.mirror";
     const WHAT: &'static str = "Mirror across a plane.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "mirror",
         name: "Mirror",
@@ -44,11 +49,12 @@ impl Tool for Mirror {
         if self.join { "Mirror and join" } else { "Mirror" }.into()
     }
 
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        2.0 * parts.iter().map(|p| p.triangles).sum::<f64>()
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if !(self.reach >= 0.0 && self.reach.is_finite()) {
-            return Err(TradeError::refused("the reach must be a length", vec![]));
-        }
         let across = self.across.on(mesh)?;
         let frame = across.frame()?;
         let mirrored = |mesh: &Mesh, on: &dyn Fn(Point) -> bool| {

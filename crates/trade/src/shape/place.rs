@@ -7,7 +7,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use crate::budget::Effort;
 use crate::examine::FacePick;
+use crate::parameter::{Factor, Length, Move, Position, Turned};
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, figure, millimetres};
 use crate::{Outcome, TradeError};
@@ -50,6 +52,7 @@ pub struct Rotation {
     /// About what.
     pub axis: Axis,
     /// By how much, degrees, counter-clockwise seen against the axis.
+    #[schemars(with = "Turned")]
     pub degrees: f64,
 }
 
@@ -58,8 +61,10 @@ pub struct Rotation {
 #[serde(deny_unknown_fields)]
 pub struct Measured {
     /// Its ends, mm.
+    #[schemars(with = "[Position; 2]")]
     pub between: [Xyz; 2],
     /// What it is to become, mm.
+    #[schemars(with = "Length")]
     pub becomes: f64,
 }
 
@@ -69,6 +74,7 @@ pub struct Measured {
 pub struct Place {
     /// The factor of its size, about its middle.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Factor>")]
     pub scale: Option<f64>,
     /// A measured length that gives the factor instead.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -81,15 +87,18 @@ pub struct Place {
     pub turn: Option<Rotation>,
     /// How far it is moved, mm.
     #[serde(default)]
+    #[schemars(title = "Move", with = "Move")]
     pub by: Xyz,
     /// Whether its lowest point is set to z = 0 afterwards.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Set on the bench")]
     pub to_bench: bool,
 }
 
 impl Tool for Place {
     const KIND: &'static str = "shape.place";
     const WHAT: &'static str = "Move, turn and scale.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "place",
         name: "Place",
@@ -111,14 +120,8 @@ impl Tool for Place {
             Some(m) => m.factor()?,
             None => self.scale.unwrap_or(1.0),
         };
-        if !(scale > 0.0 && scale.is_finite()) {
-            return Err(TradeError::refused("the scale must be a number above 0", vec![]));
-        }
         let by = Point::from_array(self.by);
         let degrees = self.turn.as_ref().map_or(0.0, |t| t.degrees);
-        if !by.is_finite() || !degrees.is_finite() {
-            return Err(TradeError::refused("the move must be three lengths and the turn an angle", vec![]));
-        }
         let axis = self.turn.as_ref().map_or(Axis::Z, |t| t.axis);
         let down = match &self.lay {
             Some(near) => face_down(mesh, near)?,

@@ -8,7 +8,8 @@ use serde_json::json;
 
 use super::Axis;
 use super::solids::{arranged, body, volume};
-use crate::budget::refuse_many;
+use crate::budget::Extent;
+use crate::parameter::{Move, Position};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};
@@ -18,25 +19,34 @@ use crate::{Outcome, TradeError};
 #[serde(rename_all = "lowercase", deny_unknown_fields)]
 pub enum Copies {
     /// One after the other.
+    #[schemars(title = "In a row")]
     Row {
         /// From each to the next, mm.
+        #[schemars(with = "Move")]
         step: Xyz,
         /// How many there are in all, the part itself included.
+        #[schemars(title = "How many in all", range(min = 1, max = 200))]
         count: usize,
     },
     /// Evenly round an axis.
+    #[schemars(title = "In a ring")]
     Ring {
         /// The direction of the axis.
+        #[schemars(title = "About", extend("default" = "z"))]
         axis: Axis,
         /// A point on it, mm.
         #[serde(default)]
+        #[schemars(with = "Position")]
         through: Xyz,
         /// How many there are in all, the part itself included.
+        #[schemars(title = "How many in all", range(min = 1, max = 200))]
         count: usize,
     },
     /// At picked points.
+    #[schemars(title = "At points")]
     Points {
         /// The first is on the part itself; each other gets a copy that lies to it as the part lies to the first, mm.
+        #[schemars(with = "Vec<Position>", extend("asks" = "points", "least" = 2, "hint" = "Click a point of the part, then where that point of each copy goes."))]
         points: Vec<Xyz>,
     },
 }
@@ -46,9 +56,11 @@ pub enum Copies {
 #[serde(deny_unknown_fields)]
 pub struct Repeat {
     /// Where.
+    #[schemars(title = "Where")]
     pub copies: Copies,
     /// Whether they become one part; else each is one of its own.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Unite them")]
     pub join: bool,
 }
 
@@ -82,6 +94,10 @@ impl Tool for Repeat {
         format!("Repeat, {} in all", self.copies.count())
     }
 
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        parts[0].triangles * self.copies.count() as f64
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
         let in_all = self.copies.count();
@@ -92,7 +108,6 @@ impl Tool for Repeat {
             };
             return Err(TradeError::refused(why, vec![]));
         }
-        refuse_many(mesh.triangles().len() as f64 * in_all as f64)?;
         let put = |n: usize, p: Point| match &self.copies {
             Copies::Row { step, .. } => p + Point::from_array(*step) * n as f64,
             Copies::Points { points } => p + Point::from_array(points[n]) - Point::from_array(points[0]),

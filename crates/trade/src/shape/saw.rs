@@ -12,6 +12,7 @@ use serde_json::json;
 
 use super::sheets::{Plane, SweptLine};
 use super::solids::{arranged, arranged_with, body, told, volume};
+use crate::parameter::{Length, LengthOrNone, Part};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
@@ -22,6 +23,7 @@ use crate::{Outcome, TradeError};
 pub enum Keep {
     /// Both, as two parts.
     #[default]
+    #[schemars(title = "Keep both")]
     Both,
     /// The one the normal points to.
     Front,
@@ -34,12 +36,16 @@ pub enum Keep {
 #[serde(deny_unknown_fields)]
 pub struct Pegs {
     /// How many; each where the cut is widest, away from the others.
+    #[schemars(title = "Pegs", range(min = 1, max = 12))]
     pub count: usize,
     /// The diameter of a peg, mm.
+    #[schemars(with = "Length")]
     pub diameter: f64,
     /// How far a peg stands out, mm.
+    #[schemars(with = "Length")]
     pub length: f64,
     /// How much a socket is larger all round, and deeper, mm.
+    #[schemars(with = "LengthOrNone")]
     pub clearance: f64,
 }
 
@@ -50,8 +56,9 @@ pub enum Cutter {
     /// A plane; its normal points to the front.
     Plane(Plane),
     /// Another part, which may be open: the number of it. It faces the front, and stays.
-    Sheet(u32),
+    Sheet(#[schemars(with = "Part")] u32),
     /// A swept line; its front is to the right of it, seen along the sweep.
+    #[schemars(title = "Drawn line")]
     Line(SweptLine),
 }
 
@@ -60,15 +67,19 @@ pub enum Cutter {
 #[serde(deny_unknown_fields)]
 pub struct Saw {
     /// What cuts.
+    #[schemars(title = "Cut by")]
     pub by: Cutter,
     /// What stays.
     #[serde(default)]
+    #[schemars(title = "What stays")]
     pub keep: Keep,
     /// Whether the cut is left open.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Leave the cut open")]
     pub open: bool,
     /// Pegs and sockets.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Pegs and sockets")]
     pub pegs: Option<Pegs>,
 }
 
@@ -236,14 +247,6 @@ impl Pegs {
     ) -> Result<Vec<[f64; 2]>, TradeError> {
         /// Places looked at along the longer side of the cut.
         const STEPS: usize = 64;
-        const MOST: usize = 12;
-        let positive = |x: f64| x > 0.0 && x.is_finite();
-        if !(positive(self.diameter) && positive(self.length) && self.clearance >= 0.0 && self.clearance.is_finite()) {
-            return Err(TradeError::refused("a peg needs a diameter and a length above 0 mm and a clearance", vec![]));
-        }
-        if !(1..=MOST).contains(&self.count) {
-            return Err(TradeError::refused(format!("there can be 1 to {MOST} pegs"), vec![]));
-        }
         let cut = back.retain_triangles(|t| back.face_of()[t] >= first_new);
         let topology = nimbet_kernel::Topology::new(cut.triangles(), cut.points().len());
         let ends: Vec<(u32, u32)> = topology.naked_halves().into_iter().map(|h| topology.ends(h)).collect();

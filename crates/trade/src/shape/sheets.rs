@@ -8,15 +8,19 @@ use serde::{Deserialize, Serialize};
 
 use crate::TradeError;
 use crate::examine::{FacePick, FaceSurface, face_surface};
+use crate::parameter::{Direction, Position};
 use crate::words::{Xyz, millimetres};
 
 /// A plane; it has no bounds.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
+#[schemars(extend("asks" = "plane"))]
 pub struct Plane {
     /// A point of it, mm.
+    #[schemars(with = "Position")]
     pub at: Xyz,
     /// Its normal, of any length.
+    #[schemars(with = "Direction")]
     pub normal: Xyz,
     /// The flat face it follows, at the distance it had from the place where the face was picked.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -31,8 +35,10 @@ const MOST_POINTS: usize = 2000;
 #[serde(deny_unknown_fields)]
 pub struct SweptLine {
     /// Its points, mm; the first and the last stretch go on for ever.
+    #[schemars(with = "Vec<Position>", extend("asks" = "sight"))]
     pub points: Vec<Xyz>,
     /// The direction it is swept along.
+    #[schemars(with = "Direction", extend("asks" = "none"))]
     pub along: Xyz,
 }
 

@@ -7,7 +7,8 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::solids::{arranged, body, volume};
-use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::examine::About;
+use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
 
@@ -17,6 +18,7 @@ use crate::{Outcome, TradeError};
 pub struct Untangle {
     /// How often the surface must wind round what is kept; 1 when absent. With 2 only what is enclosed twice is.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Keep what is wound round so often", range(min = 1), extend("empty" = "once", "unit" = "times"))]
     pub level: Option<u16>,
 }
 
@@ -37,12 +39,17 @@ impl Tool for Untangle {
         "Untangle".into()
     }
 
+    fn remedies(about: &About) -> Vec<Cure> {
+        match about {
+            About::Tangle { closed: true, .. } => vec![Cure::new(0, "Untangle the part", Self::default())],
+            _ => vec![],
+        }
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
         let level = self.level.unwrap_or(1);
-        let Ok(least @ 1..) = i16::try_from(level) else {
-            return Err(TradeError::refused("the surface must wind at least once round what is kept", vec![]));
-        };
+        let least = i16::try_from(level).unwrap_or(i16::MAX);
         let all = arranged(&[mesh], false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
         if least == 1 && all.cells().all(|c| matches!(c.winding[0], 0 | 1)) {
             return Err(TradeError::nothing(

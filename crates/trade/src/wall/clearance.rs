@@ -14,7 +14,7 @@ use super::grow::Grow;
 use super::making::CornerStyle;
 use super::thin::{MOST_AREAS, ThinArea, gathered};
 use super::wall_map::{MOST_DIVIDED, NOT_THIN, drawn};
-use crate::examine::{Finding, FindingKind, PartState, Place, Remedy, Severity};
+use crate::examine::{About, Finding, FindingKind, PartState, Place, Remedy, Severity};
 use crate::shape::{Difference, arranged};
 use crate::words::{Xyz, figure, millimetres, volume_of, xyz};
 use crate::{Operation, TradeError};
@@ -87,6 +87,7 @@ impl Overlap {
             cause: format!("This part and {name} take the same place here."),
             if_left: "They cannot be put together; handed out together they cross.".into(),
             place: Place::of([self.bounds.min, self.bounds.max]),
+            about: About::Nothing,
             remedies: vec![Remedy {
                 label: format!("Take {name} away from this part"),
                 operation: Operation::of(away),
@@ -162,6 +163,7 @@ fn close(area: &ThinArea, n: usize, asked: f64, name: &str, sealed: bool) -> Fin
         cause: format!("This part and {name} come nearer to each other here than asked."),
         if_left: "They bind, or grow together when they are made in one go.".into(),
         place: area.place.clone(),
+        about: About::Nothing,
         remedies: if sealed { vec![shrink] } else { vec![] },
     }
 }

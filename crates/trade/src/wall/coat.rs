@@ -7,9 +7,11 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::grow::refuse_open;
-use super::making::{CornerStyle, RimStyle, cleaned, faces, how, length, told};
+use super::making::{CornerStyle, RimStyle, cleaned, faces, how, told};
+use crate::budget::{Effort, Extent};
 use crate::examine::FacePick;
-use crate::seal::picked_faces;
+use crate::parameter::Length;
+use crate::picks::picked_faces;
 use crate::shape::{arranged, body, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{figure, millimetres};
@@ -20,21 +22,25 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Coat {
     /// The thickness of the coat, mm.
+    #[schemars(title = "Thickness of the coat", with = "Length")]
     pub thickness: f64,
     /// The faces that stay bare.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(extend("hint" = "Click faces that stay bare."))]
     pub bare: Vec<FacePick>,
     /// Corners that stand out.
     #[serde(default)]
     pub corners: CornerStyle,
     /// How far arcs may be off a true circle, mm; by the size of the part when absent, and no more than a tenth of the coat.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Chord tolerance", with = "Option<Length>", extend("empty" = "by the part's size", "folded" = true))]
     pub chord: Option<f64>,
 }
 
 impl Tool for Coat {
     const KIND: &'static str = "wall.coat";
     const WHAT: &'static str = "Put a layer round a solid, as a part of its own.";
+    const EFFORT: Effort = Effort::Moving;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "coat",
         name: "Coat",
@@ -49,9 +55,13 @@ impl Tool for Coat {
         format!("Coat of {}", millimetres(self.thickness))
     }
 
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        3.0 * parts.iter().map(|p| p.triangles).sum::<f64>()
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        let thickness = length("thickness of the coat", self.thickness)?;
+        let thickness = self.thickness;
         refuse_open(mesh)?;
         let mut how = how(mesh, &[thickness], self.corners, RimStyle::Square, self.chord)?;
         how.chord = how.chord.min(thickness * 0.1);

@@ -18,9 +18,11 @@ use serde_json::json;
 
 use super::faces::only;
 use super::grow::refuse_open;
-use super::making::{CornerStyle, RimStyle, faces, how, length, told};
+use super::making::{CornerStyle, RimStyle, faces, how, told};
+use crate::budget::Effort;
 use crate::examine::{FaceAnchor, FaceFacts, FacePick, FaceSurface, Place, face_facts};
-use crate::seal::picked_faces;
+use crate::parameter::Length;
+use crate::picks::picked_faces;
 use crate::shape::{arranged, body_without_pinches};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{figure, millimetres, xyz};
@@ -31,11 +33,14 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Even {
     /// The roundings that stay; those across from them are made anew.
+    #[schemars(extend("hint" = "Click the roundings that stay.", "least" = 1))]
     pub keep: Vec<FacePick>,
     /// The wall, mm.
+    #[schemars(with = "Length", extend("hint" = "The surface across is made anew at this distance"))]
     pub wall: f64,
     /// How far arcs may be off a true circle, mm; by the size of the part when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Chord tolerance", with = "Option<Length>", extend("empty" = "by the part's size", "folded" = true))]
     pub chord: Option<f64>,
 }
 
@@ -271,6 +276,7 @@ pub(super) fn uneven_roundings(mesh: &Mesh, progress: &Progress) -> Result<Vec<U
 impl Tool for Even {
     const KIND: &'static str = "wall.even";
     const WHAT: &'static str = "Make roundings anew so that the wall along them is even.";
+    const EFFORT: Effort = Effort::Moving;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "even",
         name: "Even at roundings",
@@ -289,7 +295,7 @@ impl Tool for Even {
         let Given { mesh, progress, .. } = *given;
         /// The zones reach a little farther than the material.
         const BEYOND: f64 = 1.02;
-        let thick = length("wall", self.wall)?;
+        let thick = self.wall;
         refuse_open(mesh)?;
         let keep: BTreeSet<FaceId> = picked_faces(mesh, &self.keep)?.into_iter().collect();
         let look = Look::new(mesh, &progress.stage(0.0, 0.2))?;

@@ -7,7 +7,7 @@ use nimbet_kernel::{FaceId, Mesh, Topology};
 
 use crate::TradeError;
 use crate::examine::FacePick;
-use crate::seal::picked_faces;
+use crate::picks::picked_faces;
 
 /// Faces go on into each other where their edge turns by less than this (the cosine of 12 degrees).
 const TANGENT: f64 = 0.978;

@@ -11,13 +11,10 @@ use serde::{Deserialize, Serialize};
 
 use super::corners::corner_runs;
 use super::even::uneven_roundings;
-use super::grow::Grow;
-use super::making::CornerStyle;
 use super::processes::{By, Process};
 use super::thin::{ThinArea, ThinPlace, thin_areas};
-use crate::examine::{Examination, Finding, FindingKind, PartState, Place, Remedy, Severity};
-use crate::fasten::{Bore, BoreForm, BorePlace, Places, Reach, Width};
-use crate::words::{figure, millimetres};
+use crate::examine::{About, Examination, Finding, FindingKind, PartState, Place, Remedy, Severity};
+use crate::words::{Xyz, figure, millimetres};
 use crate::{Operation, TradeError};
 
 /// A finding of the Wall station.
@@ -95,6 +92,7 @@ pub fn wall_findings(
                 By::Bead | By::Layers => "It prints. Thick places may sink or warp, thin ones are weak.".into(),
             },
             place: uneven.place,
+            about: About::Nothing,
             remedies: remedies.map(|(label, even)| Remedy { label, operation: Operation::of(even) }).collect(),
         }));
     }
@@ -146,12 +144,9 @@ fn thin(area: &ThinArea, n: usize, asks: &Process) -> WallFinding {
     let gap = area.kind == FindingKind::NarrowSlot;
     let by = (below - area.least) * 0.5;
     // A whole part grown closes slots, and shrunk thins walls: only for walls it is offered.
-    let remedies = if area.kind == FindingKind::ThinWall && by > 0.0 {
-        let by = (by * 100.0).ceil() / 100.0;
-        let grow = Grow { by, corners: CornerStyle::Sharp, ..Default::default() };
-        vec![Remedy { label: format!("Grow the whole part by {}", millimetres(by)), operation: Operation::of(grow) }]
-    } else {
-        vec![]
+    let about = match area.kind {
+        FindingKind::ThinWall if by > 0.0 => About::ThinWall { by: (by * 100.0).ceil() / 100.0 },
+        _ => About::Nothing,
     };
     let finding = Finding {
         key: format!("{}-{letter}{n}", what.to_lowercase().replace(' ', "-")),
@@ -162,7 +157,8 @@ fn thin(area: &ThinArea, n: usize, asks: &Process) -> WallFinding {
         cause: cause.into(),
         if_left: if_left.into(),
         place: area.place.clone(),
-        remedies,
+        about,
+        remedies: vec![],
     };
     WallFinding { finding, thinnest: Some(Thinnest { at: area.at, least: area.least, below, gap }) }
 }
@@ -184,12 +180,16 @@ fn undrained<'a>(mesh: &'a Mesh, seen: &'a Examination, asks: &'a Process) -> im
             }
         },
         place: void.place.clone(),
-        remedies: drain_from_below(mesh, &void.place, asks.drain).into_iter().collect(),
+        about: match below(mesh, &void.place) {
+            Some(at) => About::Undrained { at, drain: asks.drain },
+            None => About::Nothing,
+        },
+        remedies: vec![],
     })
 }
 
-/// A bore from below into a void, where its middle lies in it and there is but one wall under that.
-fn drain_from_below(mesh: &Mesh, void: &Place, drain: f64) -> Option<Remedy> {
+/// Where a bore from below comes out of a void, where its middle lies in it and there is but one wall under that.
+fn below(mesh: &Mesh, void: &Place) -> Option<Xyz> {
     let bvh = triangle_bvh(mesh);
     let from = Point::from_array(void.centre);
     let to = Point::new(from.x, from.y, bvh.bounds().min.z - 1.0);
@@ -204,18 +204,7 @@ fn drain_from_below(mesh: &Mesh, void: &Place, drain: f64) -> Option<Remedy> {
     walls.sort_by(|a, b| a.0.total_cmp(&b.0));
     walls.dedup_by(|a, b| (a.0 - b.0).abs() < 1e-9);
     let [(_, false), (out, true)] = walls[..] else { return None };
-    let bore = Bore {
-        places: Places::Points(vec![BorePlace::At(from.lerp(to, out).to_array())]),
-        face: None,
-        along: Some([0.0, 0.0, 1.0]),
-        form: BoreForm::Plain { width: Width::Diameter(drain) },
-        reach: Reach::Wall,
-        allowance: 0.0,
-        chord: (drain * 0.005).min(0.02),
-        least_wall: None,
-    };
-    let label = format!("Drain it from below, bore of {}", millimetres(drain));
-    Some(Remedy { label, operation: bore.into() })
+    Some(from.lerp(to, out).to_array())
 }
 
 fn corner(run: super::corners::CornerRun, n: usize, asks: &Process) -> Finding {
@@ -258,6 +247,7 @@ fn corner(run: super::corners::CornerRun, n: usize, asks: &Process) -> Finding {
         cause: cause.into(),
         if_left: if_left.into(),
         place: run.place,
+        about: About::Nothing,
         remedies: vec![],
     }
 }

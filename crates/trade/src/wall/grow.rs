@@ -8,9 +8,12 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::making::{CornerStyle, RimStyle, cleaned, closing, how, length, lost_faces, told};
+use super::making::{CornerStyle, RimStyle, cleaned, closing, how, lost_faces, moved_cost, told};
+use crate::budget::{Cost, Extent};
+use crate::examine::About;
+use crate::parameter::{Length, Offset, Part};
 use crate::shape::{arranged, body, volume};
-use crate::tool::{Entry, Given, Needs, Tool};
+use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -19,21 +22,27 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Grow {
     /// How far the surface moves, mm: outward above 0, inward below.
+    #[schemars(title = "By (below 0 it shrinks)", with = "Offset")]
     pub by: f64,
     /// Corners that stand out.
     #[serde(default)]
+    #[schemars(extend("when" = { "/sampled": false }))]
     pub corners: CornerStyle,
     /// How far arcs may be off a true circle, mm; by the size of the part when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Chord tolerance", with = "Option<Length>", extend("empty" = "by the part's size", "folded" = true))]
     pub chord: Option<f64>,
     /// Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the distance.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Sample on a grid, for scans rougher than the distance: resolution", with = "Option<Length>", extend("empty" = "no"))]
     pub sampled: Option<f64>,
     /// The number of another part that is taken away from the grown one in the same go; it stays.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Less a core (empty: none)", with = "Option<Part>")]
     pub less: Option<u32>,
     /// Whether of what is left only the largest piece stays.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Drop all but the largest piece")]
     pub largest: bool,
 }
 
@@ -54,11 +63,17 @@ impl Tool for Grow {
         format!("{} by {}", if self.by < 0.0 { "Shrink" } else { "Grow" }, millimetres(self.by.abs()))
     }
 
+    fn cost(&self, parts: &[Extent]) -> Cost {
+        moved_cost(parts, self.sampled, 0.0)
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        let About::ThinWall { by } = *about else { return vec![] };
+        vec![Cure::new(0, format!("Grow the whole part by {}", millimetres(by)), Self { by, ..Self::default() })]
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, others, progress, .. } = *given;
-        if self.by == 0.0 || !self.by.is_finite() {
-            return Err(TradeError::refused("the distance must not be 0 mm", vec![]));
-        }
         refuse_open(mesh)?;
         let by = self.by;
         let mut outcome = Outcome::of(mesh.clone(), String::new());
@@ -66,7 +81,6 @@ impl Tool for Grow {
         outcome.done.clear();
         let made = match self.sampled {
             Some(resolution) => {
-                let resolution = length("resolution", resolution)?;
                 let (made, off) = grow_sampled(mesh, by, resolution, &progress.stage(0.0, 0.6)).map_err(told)?;
                 outcome.done.push(format!("sampled: off the distance by {} at most", millimetres(off)));
                 made

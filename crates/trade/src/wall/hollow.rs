@@ -11,8 +11,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::grow::refuse_open;
-use super::making::{CornerStyle, RimStyle, cleaned, closing, how, length, lost_faces, told};
-use crate::seal::triangle_under;
+use super::making::{CornerStyle, RimStyle, cleaned, closing, how, lost_faces, moved_cost, told};
+use crate::budget::{Cost, Extent};
+use crate::parameter::{Length, LengthOrNone, Position};
+use crate::picks::triangle_under;
 use crate::shape::{arranged, body, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
@@ -23,11 +25,14 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct Drain {
     /// A point of the outside, mm; the hole is square to the surface there.
+    #[schemars(with = "Position")]
     pub at: Xyz,
     /// Its diameter, mm.
+    #[schemars(with = "Length")]
     pub diameter: f64,
     /// A plug for it is made as a part, with so much to spare all round, mm.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<LengthOrNone>")]
     pub plug: Option<f64>,
 }
 
@@ -36,15 +41,19 @@ pub struct Drain {
 #[serde(deny_unknown_fields)]
 pub struct Hollow {
     /// The wall that is left, mm.
+    #[schemars(with = "Length")]
     pub wall: f64,
     /// Corners of the void that stand out into the wall.
     #[serde(default)]
+    #[schemars(extend("when" = { "/sampled": false }))]
     pub corners: CornerStyle,
     /// How far arcs may be off a true circle, mm; by the size of the part when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Chord tolerance", with = "Option<Length>", extend("empty" = "by the part's size", "folded" = true))]
     pub chord: Option<f64>,
     /// Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Sample on a grid, for scans rougher than the wall: resolution", with = "Option<Length>", extend("empty" = "no"))]
     pub sampled: Option<f64>,
     /// Holes through the wall.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -68,15 +77,18 @@ impl Tool for Hollow {
         format!("Hollow, wall {}", millimetres(self.wall))
     }
 
+    fn cost(&self, parts: &[Extent]) -> Cost {
+        moved_cost(parts, self.sampled, 1.0)
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        let wall = length("wall", self.wall)?;
+        let wall = self.wall;
         refuse_open(mesh)?;
         let mut outcome = Outcome::of(mesh.clone(), String::new());
         outcome.done.clear();
         let void = match self.sampled {
             Some(resolution) => {
-                let resolution = length("resolution", resolution)?;
                 let (void, off) = grow_sampled(mesh, -wall, resolution, &progress.stage(0.0, 0.6)).map_err(told)?;
                 outcome.done.push(format!("sampled: the wall is off by {} at most", millimetres(off)));
                 void
@@ -123,7 +135,7 @@ impl Hollow {
         let gauge = Gauge::new(&hollow, Side::Inside, f64::INFINITY);
         let mut bores = Vec::new();
         for drain in &self.drains {
-            let diameter = length("drain's diameter", drain.diameter)?;
+            let diameter = drain.diameter;
             let at = Point::from_array(drain.at);
             triangle_under(solid, &bvh, drain.at, "the place of the drain")?;
             let t = triangle_under(&hollow, &inside, drain.at, "the place of the drain")?;

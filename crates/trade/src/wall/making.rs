@@ -7,8 +7,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::TradeError;
-use crate::budget::refuse_fine_chord;
+use crate::budget::{Cost, Effort, Extent, refuse_fine_chord};
 use crate::examine::{FaceSurface, Place, face_facts};
+use crate::parameter::Direction;
 use crate::words::{Xyz, count, millimetres};
 
 /// How corners that stand out are made.
@@ -17,8 +18,10 @@ use crate::words::{Xyz, count, millimetres};
 pub enum CornerStyle {
     /// Moved faces go on until they meet.
     #[default]
+    #[schemars(title = "Sharp corners")]
     Sharp,
     /// Every point at the distance: arcs along edges, spheres at corners.
+    #[schemars(title = "Round corners")]
     Round,
 }
 
@@ -28,9 +31,10 @@ pub enum CornerStyle {
 pub enum RimStyle {
     /// Square to the sheet.
     #[default]
+    #[schemars(title = "Square to the sheet")]
     Square,
     /// Along a direction, so that an opening keeps that of the tool that cut it.
-    Along(Xyz),
+    Along(#[schemars(with = "Direction")] Xyz),
 }
 
 /// Something worth knowing about what a step does, with where it is.
@@ -60,7 +64,7 @@ pub(super) fn how(
     chord: Option<f64>,
 ) -> Result<How, TradeError> {
     let chord = match chord {
-        Some(c) => length("chord tolerance", c)?,
+        Some(c) => c,
         None => Aabb::of(mesh.points().iter().copied()).diagonal().max(1e-6) * CHORD_SHARE,
     };
     let across = Aabb::of(mesh.points().iter().copied()).diagonal();
@@ -82,12 +86,12 @@ pub(super) fn how(
     Ok(How { corners, rims, chord })
 }
 
-/// A length above 0.
-pub(super) fn length(what: &str, x: f64) -> Result<f64, TradeError> {
-    if x > 0.0 && x.is_finite() {
-        Ok(x)
-    } else {
-        Err(TradeError::refused(format!("the {what} must be a length above 0 mm"), vec![]))
+/// What a part moved as a whole costs, or sampled on a grid; with so much of it kept beside that.
+pub(super) fn moved_cost(parts: &[Extent], sampled: Option<f64>, kept: f64) -> Cost {
+    let before: f64 = parts.iter().map(|p| p.triangles).sum();
+    match sampled {
+        Some(step) => Cost::of(Effort::Sampling, before, kept * before + parts[0].squares(step)),
+        None => Cost::of(Effort::Moving, before, (1.0 + kept) * before),
     }
 }
 

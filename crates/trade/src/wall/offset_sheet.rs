@@ -7,7 +7,9 @@ use serde_json::json;
 
 use super::faces::{chosen, only};
 use super::making::{CornerStyle, RimStyle, cleaned, how, lost_faces, told};
+use crate::budget::{Effort, Extent};
 use crate::examine::FacePick;
+use crate::parameter::{Length, Offset};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};
@@ -17,24 +19,29 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct OffsetSheet {
     /// How far the sheet lies from the faces, mm: outward above 0, inward below.
+    #[schemars(title = "Distance (below 0 it lies inside)", with = "Offset")]
     pub distance: f64,
     /// The faces; all when empty.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(extend("hint" = "All faces; click some to take only those."))]
     pub faces: Vec<FacePick>,
     /// Whether faces that go on tangent from the picked ones belong to it, too.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "With all faces that go on tangent", extend("when" = { "/faces/0": true }))]
     pub run: bool,
     /// Corners that stand out.
     #[serde(default)]
     pub corners: CornerStyle,
     /// How far arcs may be off a true circle, mm; by the size of the part when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Chord tolerance", with = "Option<Length>", extend("empty" = "by the part's size", "folded" = true))]
     pub chord: Option<f64>,
 }
 
 impl Tool for OffsetSheet {
     const KIND: &'static str = "wall.offset_sheet";
     const WHAT: &'static str = "Make a sheet at a distance from faces.";
+    const EFFORT: Effort = Effort::Moving;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "offset_sheet",
         name: "Sheet at a distance",
@@ -47,6 +54,10 @@ impl Tool for OffsetSheet {
 
     fn title(&self) -> String {
         format!("Sheet at {}", millimetres(self.distance))
+    }
+
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        2.0 * parts.iter().map(|p| p.triangles).sum::<f64>()
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {

@@ -9,9 +9,11 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::grow::refuse_open;
-use super::making::{CornerStyle, RimStyle, cleaned, faces, how, length, lost_faces, told};
+use super::making::{CornerStyle, RimStyle, cleaned, faces, how, lost_faces, told};
+use crate::budget::{Effort, Extent};
 use crate::examine::FacePick;
-use crate::seal::picked_faces;
+use crate::parameter::Length;
+use crate::picks::picked_faces;
 use crate::shape::{arranged, body_without_pinches, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::millimetres;
@@ -24,6 +26,7 @@ pub struct FaceWall {
     /// The face.
     pub face: FacePick,
     /// Its wall, mm.
+    #[schemars(with = "Length")]
     pub wall: f64,
 }
 
@@ -32,11 +35,14 @@ pub struct FaceWall {
 #[serde(deny_unknown_fields)]
 pub struct Shell {
     /// The wall, mm.
+    #[schemars(with = "Length")]
     pub wall: f64,
     /// The faces that are left open.
+    #[schemars(extend("hint" = "Click the faces that are left open.", "least" = 1))]
     pub open: Vec<FacePick>,
     /// Whether the wall is added outside, so that the part is what is inside it.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Outside the part, which becomes the space inside")]
     pub outward: bool,
     /// Faces with walls of their own.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -46,12 +52,14 @@ pub struct Shell {
     pub corners: CornerStyle,
     /// How far arcs may be off a true circle, mm; by the size of the part when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Chord tolerance", with = "Option<Length>", extend("empty" = "by the part's size", "folded" = true))]
     pub chord: Option<f64>,
 }
 
 impl Tool for Shell {
     const KIND: &'static str = "wall.shell";
     const WHAT: &'static str = "Make a wall with openings of a solid.";
+    const EFFORT: Effort = Effort::Moving;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "shell",
         name: "Shell",
@@ -66,14 +74,18 @@ impl Tool for Shell {
         format!("Shell, wall {}", millimetres(self.wall))
     }
 
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        2.0 * parts.iter().map(|p| p.triangles).sum::<f64>()
+    }
+
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        let wall = length("wall", self.wall)?;
+        let wall = self.wall;
         refuse_open(mesh)?;
         let open = picked_faces(mesh, &self.open)?;
         let mut walls: BTreeMap<FaceId, f64> = BTreeMap::new();
         for own in &self.walls {
-            let thickness = length("wall of a face", own.wall)?;
+            let thickness = own.wall;
             picked_faces(mesh, std::slice::from_ref(&own.face))?.into_iter().for_each(|f| {
                 walls.insert(f, thickness);
             });

@@ -7,7 +7,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::examine::name_rims;
-use crate::seal::triangle_under;
+use crate::parameter::{Direction, Length, Position, Volume};
+use crate::picks::triangle_under;
 use crate::tool::{Given, Tool};
 use crate::words::{Xyz, figure, millimetres, xyz};
 use crate::{Outcome, TradeError};
@@ -23,12 +24,15 @@ fn up() -> Xyz {
 #[serde(deny_unknown_fields)]
 pub struct VesselPick {
     /// A place on the inside, mm.
+    #[schemars(with = "Position")]
     pub at: Xyz,
     /// Where it was seen from: of a sheet that side is meant. Its outside when absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Position>")]
     pub seen: Option<Xyz>,
     /// The direction that is up.
     #[serde(default = "up")]
+    #[schemars(with = "Direction")]
     pub up: Xyz,
 }
 
@@ -37,9 +41,9 @@ pub struct VesselPick {
 #[serde(rename_all = "lowercase", deny_unknown_fields)]
 pub enum FillTo {
     /// To a height above its deepest place, mm.
-    Depth(f64),
+    Depth(#[schemars(with = "Length")] f64),
     /// With a volume, mm³.
-    Volume(f64),
+    Volume(#[schemars(with = "Volume")] f64),
     /// Until it runs over.
     Brim,
 }

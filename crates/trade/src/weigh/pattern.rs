@@ -5,6 +5,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use crate::budget::Effort;
+use crate::parameter::Shrinkage;
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, figure};
 use crate::{Outcome, TradeError};
@@ -14,15 +16,14 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct ScalePattern {
     /// By how much what is cast is smaller than its pattern along x, y and z, percent.
+    #[schemars(title = "Shrinkage along", with = "Shrinkage")]
     pub shrinkage: Xyz,
 }
-
-/// Nothing that is cast shrinks by as much, percent.
-const MOST: f64 = 25.0;
 
 impl Tool for ScalePattern {
     const KIND: &'static str = "weigh.scale_pattern";
     const WHAT: &'static str = "Make a pattern larger by what the metal shrinks by.";
+    const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "scale_pattern",
         name: "Pattern scale",
@@ -46,9 +47,6 @@ impl Tool for ScalePattern {
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
         progress.check()?;
-        if !self.shrinkage.iter().all(|s| s.is_finite() && *s >= 0.0 && *s < MOST) {
-            return Err(TradeError::refused(format!("a shrinkage is from 0 to {MOST} percent"), vec![]));
-        }
         if self.shrinkage == [0.0; 3] {
             return Err(TradeError::nothing("without shrinkage the pattern is as large as the casting"));
         }

@@ -4,7 +4,7 @@ import { computed } from 'vue';
 import { millimetres } from '../../format';
 import { useFasten } from '../../stores/fasten';
 import TaskProgress from '../TaskProgress.vue';
-import CheckRow from '../tools/CheckRow.vue';
+import CheckRow from '../../tools/fields/CheckRow.vue';
 
 const fasten = useFasten();
 const rows = computed(() => {

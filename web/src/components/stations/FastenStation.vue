@@ -7,7 +7,7 @@ import FitPanel from '../fasten/FitPanel.vue';
 import ThreadList from '../fasten/ThreadList.vue';
 import ForecastPanel from '../ForecastPanel.vue';
 import ProcessFields from '../ProcessFields.vue';
-import ToolFields from '../ToolFields.vue';
+import ToolFields from '../../tools/ToolFields.vue';
 import ToolList from '../ToolList.vue';
 
 const bench = useBench();

@@ -6,7 +6,7 @@ import { useTools } from '../../stores/tools';
 import AppliedNote from '../AppliedNote.vue';
 import FindingsList from '../FindingsList.vue';
 import ForecastPanel from '../ForecastPanel.vue';
-import ToolFields from '../ToolFields.vue';
+import ToolFields from '../../tools/ToolFields.vue';
 import ToolList from '../ToolList.vue';
 
 const bench = useBench();

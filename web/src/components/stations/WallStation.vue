@@ -9,9 +9,9 @@ import ClearanceLine from '../ClearanceLine.vue';
 import FindingsList from '../FindingsList.vue';
 import ForecastPanel from '../ForecastPanel.vue';
 import ProcessFields from '../ProcessFields.vue';
-import ToolFields from '../ToolFields.vue';
+import ToolFields from '../../tools/ToolFields.vue';
 import ToolList from '../ToolList.vue';
-import CheckRow from '../tools/CheckRow.vue';
+import CheckRow from '../../tools/fields/CheckRow.vue';
 import WaitLine from '../WaitLine.vue';
 import WallSpread from '../WallSpread.vue';
 

@@ -4,7 +4,7 @@ import { useBench } from '../../stores/bench';
 import { useForecast } from '../../stores/forecast';
 import AppliedNote from '../AppliedNote.vue';
 import ForecastPanel from '../ForecastPanel.vue';
-import ToolFields from '../ToolFields.vue';
+import ToolFields from '../../tools/ToolFields.vue';
 import ToolList from '../ToolList.vue';
 import BillPanel from '../weigh/BillPanel.vue';
 import CapacityPanel from '../weigh/CapacityPanel.vue';

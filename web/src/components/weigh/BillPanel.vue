@@ -4,7 +4,7 @@ import { computed } from 'vue';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
 import BillTable from './BillTable.vue';
-import XyzFields from '../tools/XyzFields.vue';
+import XyzFields from '../../tools/fields/XyzFields.vue';
 
 const jobs = useJob();
 const bench = useBench();

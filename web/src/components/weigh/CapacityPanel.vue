@@ -4,9 +4,9 @@ import { computed } from 'vue';
 import * as f from '../../format';
 import { useBench } from '../../stores/bench';
 import { useCapacity } from '../../stores/capacity';
-import { usePicks } from '../../stores/picks';
-import DirectionField from '../tools/DirectionField.vue';
-import LengthField from '../tools/LengthField.vue';
+import { usePicks } from '../../tools/picking/picks';
+import DirectionField from '../../tools/fields/DirectionField.vue';
+import LengthField from '../../tools/fields/LengthField.vue';
 
 const bench = useBench();
 const capacity = useCapacity();

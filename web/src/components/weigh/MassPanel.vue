@@ -7,7 +7,7 @@ import { useForecast } from '../../stores/forecast';
 import { useJob } from '../../stores/job';
 import { useWeights } from '../../stores/weights';
 import { materialGroups } from '../../text';
-import LengthField from '../tools/LengthField.vue';
+import LengthField from '../../tools/fields/LengthField.vue';
 import OwnMaterials from './OwnMaterials.vue';
 
 const bench = useBench();

@@ -2,7 +2,7 @@
 // Lengths, radii and angles by picks, and those kept as notes.
 import * as f from '../../format';
 import { measureKinds, useMeasures } from '../../stores/measures';
-import { usePicks } from '../../stores/picks';
+import { usePicks } from '../../tools/picking/picks';
 
 const measures = useMeasures();
 const picks = usePicks();

@@ -2,7 +2,7 @@
 // Materials of the house's own, kept with the job.
 import { computed, ref } from 'vue';
 import { useJob } from '../../stores/job';
-import LengthField from '../tools/LengthField.vue';
+import LengthField from '../../tools/fields/LengthField.vue';
 
 const jobs = useJob();
 const own = computed(() => jobs.job?.setup.materials ?? []);

@@ -5,9 +5,9 @@ import * as f from '../../format';
 import { axisOf, offsetOf, offsetTo, planeThrough } from '../../planes';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
-import { usePicks } from '../../stores/picks';
+import { usePicks } from '../../tools/picking/picks';
 import { useSections, type Section } from '../../stores/sections';
-import LengthField from '../tools/LengthField.vue';
+import LengthField from '../../tools/fields/LengthField.vue';
 
 const bench = useBench();
 const jobs = useJob();

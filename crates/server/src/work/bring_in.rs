@@ -1,0 +1,116 @@
+//! Files brought in, with the recipe that is done to what comes in.
+
+use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_ledger::{
+    Action, BringIn, Following, Hash, History, PartId, Recipe, StepError, StepReport, StepState, UnitChoice, bring_in,
+};
+use nimbet_trade::examine;
+use nimbet_trade::wall::with_least_wall;
+
+use super::results::{blocking, inputs_of, result_of};
+use crate::App;
+use crate::problem::Problem;
+use crate::store::{Change, NewStep, Product, Store, StoreError};
+
+/// Brings a part in and does a recipe to it, as one change. A step that cannot be done is put down as stopped, and the recipe
+/// ends there.
+pub(super) async fn follow(
+    app: &App,
+    brought: &NewStep,
+    recipe: &Recipe,
+    change: Change<'_>,
+    progress: &Progress,
+) -> Result<(), Problem> {
+    /// Others may change the job meanwhile; what was worked out is in the cache then.
+    const TRIES: usize = 20;
+    let job = change.task.map(|t| t.job_id).ok_or_else(|| Problem::internal("a recipe is run by a task"))?;
+    for _ in 0..TRIES {
+        let row = app.store.job(job).await?;
+        let mut history = row.history.clone();
+        let mut next = row.next_number + 1;
+        let part = PartId(row.next_number);
+        history.steps.insert(history.cursor, brought.as_step(part.0));
+        history.cursor += 1;
+        let mut following = Following::new(part);
+        for (n, action) in recipe.steps.iter().enumerate() {
+            let at = following.begin(&mut history, action, &mut next);
+            let before = History { steps: history.steps[..at].to_vec(), cursor: at };
+            let action = history.steps[at].action.clone();
+            let outcome = match inputs_of(&before, part, &action) {
+                Ok(inputs) => result_of(app, &action, &inputs, &progress.part(n, recipe.steps.len())).await?,
+                Err(_) => Err(StepError::NoSuchPart(action.others().first().map_or(0, |p| p.0))),
+            };
+            history.steps[at].settle(outcome, &mut next)?;
+            following.done(&history.steps[at]);
+            if matches!(history.steps[at].state, StepState::Stopped { .. }) {
+                break;
+            }
+        }
+        let what = format!("{}, by recipe", brought.action.title());
+        let change = Change { revision: Some(row.revision), ..change };
+        match app.store.commit_edit(&row, (&history, next), &what, Some(part.0), change).await {
+            Err(StoreError::Stale { .. }) => {}
+            other => return Ok(other?),
+        }
+    }
+    Err(Problem::internal("the job changed all the time while a recipe ran"))
+}
+
+pub(super) async fn brought_in(
+    store: &Store,
+    what: BringIn,
+    limits: Limits,
+    progress: Progress,
+) -> Result<NewStep, Problem> {
+    let bytes = store.blob(what.source).await?;
+    let (file, unit) = (what.file.clone(), what.unit);
+    let (part, examination) = blocking(move || {
+        let reading = progress.stage(0.0, 0.5);
+        let part = bring_in(&bytes[..], bytes.len() as u64, &file, unit, &limits, &reading)?;
+        drop(bytes);
+        let examination = examine(&part.mesh, &progress.stage(0.5, 0.9))
+            .and_then(|seen| with_least_wall(seen, &part.mesh, &progress.stage(0.9, 1.0)))
+            .map_err(|_| Problem::cancelled())?;
+        Ok((part, examination))
+    })
+    .await?;
+    let figures = examination.figures.clone();
+    let mesh = store.keep_product(Product { mesh: part.mesh, examination }).await?;
+    let told = format!("read as {} in {}", part.format.name(), part.unit.sign());
+    let report = StepReport {
+        done: vec![told],
+        left: part.notes,
+        largest_move: 0.0,
+        before: None,
+        after: figures,
+        change: None,
+        made: vec![],
+        plan: vec![],
+        cut: vec![],
+        notices: vec![],
+        threads: vec![],
+        harm: None,
+        seconds: None,
+    };
+    Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })
+}
+
+/// Makes a job of parts that are at hand already, without the queue; all of it or nothing.
+pub(crate) async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(String, Mesh)>) -> Result<(), StoreError> {
+    let mut steps = Vec::new();
+    for (part, mesh) in parts {
+        let body = nimbet_formats::Body { name: &part, colour: nimbet_ledger::PART_COLOUR, mesh: &mesh };
+        let bytes = nimbet_formats::write_body(&body, ReleaseFormat::Ply, LengthUnit::Millimetre)
+            .map_err(|e| StoreError::Compression(std::io::Error::other(e)))?;
+        let source = Hash::of(&bytes);
+        store.keep_blob(source, bytes).await?;
+        let what = BringIn { file: format!("{part}.ply"), source, unit: UnitChoice::Millimetre };
+        let step = brought_in(store, what, Limits::default(), Progress::unwatched())
+            .await
+            .map_err(|p| StoreError::Damaged(p.detail))?;
+        steps.push(step);
+    }
+    store.create_job_of(name, &steps).await?;
+    Ok(())
+}

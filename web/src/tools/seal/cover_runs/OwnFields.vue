@@ -1,0 +1,10 @@
+<script setup lang="ts">
+// Split points of a rim, the runs between them, how they are covered.
+import StepFields from '../../fields/StepFields.vue';
+import RunFields from '../RunFields.vue';
+</script>
+
+<template>
+    <RunFields />
+    <StepFields :but="['at', 'runs']" />
+</template>
