@@ -71,8 +71,6 @@ enum Command {
     Schema,
     /// Prints the page of all steps and their parameters.
     Parameters,
-    /// Prints the page of all steps and their parameters.
-    Parameters,
 }
 
 #[derive(Args)]
