@@ -51,6 +51,9 @@ impl Config {
     }
 }
 
+/// The longest body but that of a file, bytes. No step, recipe or setting needs more; files are streamed, and have a limit of their own.
+const BODY: usize = 2 << 20;
+
 /// What handlers and workers share.
 pub(crate) struct App {
     store: Store,
@@ -232,7 +235,9 @@ pub async fn run_tasks(
 /// [`ServeError`].
 pub async fn run_desk(config: Config, socket: &std::path::Path) -> Result<(), ServeError> {
     let store = Store::join(&config.database_url)?;
-    work::run_desk(App::new(store, config, None), socket).await.map_err(ServeError::Serve)
+    let app = App::new(store, config, None);
+    let answers = api::desk_router(app.clone());
+    work::run_desk(app, socket, answers).await.map_err(ServeError::Serve)
 }
 
 /// Makes the demo job of the given parts if there is no job yet; says whether it did.

@@ -10,7 +10,7 @@ use nimbet_trade::release::Check;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::store::StoreError;
+use crate::store::{StoreError, Unfinished};
 
 /// What went wrong, in a form people and programs can read.
 #[derive(Clone, Debug, Serialize, Deserialize, ToSchema)]
@@ -153,6 +153,16 @@ impl Problem {
         let detail =
             format!("In {what} there would be figures that are no numbers, so it was not kept. Nothing was changed.");
         Self::new("refused", "This cannot be done", StatusCode::UNPROCESSABLE_ENTITY, detail)
+    }
+
+    /// As it is kept with a task.
+    pub fn written(&self) -> serde_json::Value {
+        serde_json::to_value(self).unwrap_or_default()
+    }
+
+    /// As the end of a task.
+    pub(crate) fn unfinished(&self) -> Unfinished {
+        Unfinished { fault: self.written(), cancelled: self.is_cancelled() }
     }
 
     pub(crate) fn cancelled() -> Self {

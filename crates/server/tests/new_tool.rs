@@ -4,8 +4,9 @@
 use nimbet_kernel::shapes::block;
 use nimbet_kernel::{Point, Progress};
 use nimbet_ledger::{Action, Recipe, perform};
+use nimbet_trade::parameter::Length;
 use nimbet_trade::tool::{Entry, Given, Needs, Tool};
-use nimbet_trade::{Outcome, TradeError, add, examine};
+use nimbet_trade::{Operation, Outcome, TradeError, add, examine};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
@@ -15,6 +16,7 @@ use serde_json::json;
 #[serde(deny_unknown_fields)]
 struct Lift {
     /// How far up, mm.
+    #[schemars(title = "Up by", with = "Length")]
     by: f64,
 }
 
@@ -51,11 +53,17 @@ fn a_new_tool_is_one_file() {
     let done = perform(&recipe.steps[0], &part, &examine(&part, &quiet).unwrap(), &[], &quiet).unwrap();
     assert_eq!(done.examination.figures.least, [0.0, 0.0, 2.5]);
 
+    // Figures it does not allow are refused by their name, without a word of its own.
+    let down = Action::Operation(Operation::of(Lift { by: -1.0 }).into());
+    let fault = perform(&down, &part, &examine(&part, &quiet).unwrap(), &[], &quiet).unwrap_err();
+    assert_eq!(fault.to_string(), "by is -1.0 mm; it must be above 0 mm");
+
     let described: serde_json::Value = serde_json::from_str(&nimbet_server::openapi_json()).unwrap();
     let kinds = described["components"]["schemas"]["Operation"]["oneOf"].as_array().unwrap();
     let lift = kinds.iter().find(|k| k["properties"]["kind"]["const"] == "shape.lift").unwrap();
     assert_eq!((&lift["description"], &lift["required"]), (&json!("Lift the part."), &json!(["kind", "by"])));
     assert!(lift["properties"]["by"]["description"].as_str().unwrap().ends_with("mm."));
+    assert_eq!(lift["properties"]["by"]["exclusiveMinimum"], 0);
     // What it cannot be is told.
     let fault = Recipe::parse(r#"{ "nimbet": 1, "steps": [{ "kind": "shape.lift", "buy": 2.5 }] }"#).unwrap_err();
     assert!(fault.to_string().contains("buy"), "{fault}");

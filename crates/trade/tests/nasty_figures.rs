@@ -10,6 +10,7 @@ use std::time::{Duration, Instant};
 use lies::parts::part;
 use lies::tools::{Tool, tools};
 use nimbet_kernel::{Mesh, Progress};
+use nimbet_trade::budget::{Extent, refuse_costly};
 use nimbet_trade::{Operation, TradeError, examine};
 use peak_alloc::PeakAlloc;
 use serde_json::{Value, json};
@@ -165,6 +166,35 @@ fn divided(mesh: &Mesh, times: usize) -> Mesh {
         mesh = nimbet_kernel::weld::weld_mesh(&soup, &triangles, faces).unwrap();
     }
     mesh
+}
+
+#[test]
+fn what_a_step_makes_is_foretold_within_a_factor() {
+    for tool in tools() {
+        let meshes: Vec<Mesh> = tool.parts[0].iter().map(|name| part(name)).collect();
+        let operation: Operation = serde_json::from_value(tool.step.clone()).unwrap();
+        let foretold = operation.cost(&meshes.iter().map(Extent::of).collect::<Vec<_>>());
+        let outcome = operation.apply(&meshes[0], &meshes[1..], &Progress::unwatched()).unwrap();
+        let made: usize = std::iter::once(&outcome.mesh).chain(&outcome.more).map(|m| m.triangles().len()).sum();
+        // Parts of a few triangles may come out as anything.
+        let (made, about) = (made as f64 + 500.0, foretold.triangles + 500.0);
+        assert!(made < about * 4.0 && about < made * 10.0, "{}: {about} foretold, {made} made", tool.step);
+        assert!(foretold.bytes > 0.0 && foretold.seconds > 0.0, "{}: {foretold:?}", tool.kind());
+    }
+}
+
+#[test]
+fn what_does_not_fit_is_refused_with_what_would() {
+    let mesh = part("block");
+    let extent = [Extent::of(&mesh)];
+    let step = |step: Value| serde_json::from_value::<Operation>(step).unwrap();
+    let fine = step(json!({ "kind": "shape.body", "body": { "ball": { "diameter": 100 } }, "chord": 1e-6 }));
+    let told = refuse_costly(&fine, &extent, None).unwrap_err().to_string();
+    assert!(told.contains("the limit is 8 million; a chord of") && told.contains("makes"), "{told}");
+    let wrap = step(json!({ "kind": "seal.wrap", "resolution": 0.05 }));
+    let told = refuse_costly(&wrap, &extent, Some(1e6)).unwrap_err().to_string();
+    assert!(told.contains("of memory; a task may have 0.0 GB"), "{told}");
+    assert_eq!(refuse_costly(&step(json!({ "kind": "shape.union", "with": [2] })), &extent, Some(1e9)), Ok(()));
 }
 
 /// How long a tool on a part of so many triangles goes on after it was cancelled, at some of its moments; the longest.

@@ -1341,6 +1341,7 @@ export interface components {
                   skip?: components['schemas']['PlanStage'][];
                   /**
                    * Share of the surface it may lose
+                   * Format: double
                    * @description The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
                    *     left out.
                    */
@@ -3920,6 +3921,8 @@ export interface components {
             if_left: string;
             /** @description Where it is. */
             place: components['schemas']['Place'];
+            /** @description What it is about, for tools that remedy it. */
+            about?: components['schemas']['About'];
             /** @description What can be done, the best first. */
             remedies: components['schemas']['Remedy'][];
         };
@@ -3956,6 +3959,155 @@ export interface components {
             | 'too_close';
         /** @description How much a finding matters. */
         Severity: 'blocks' | 'warns' | 'notes';
+        /** @description What a finding is about. Lengths in mm. */
+        About:
+            | 'nothing'
+            | {
+                  loose_corners: {
+                      /**
+                       * Format: double
+                       * @description That distance.
+                       */
+                      within: number;
+                  };
+              }
+            | {
+                  sheet: {
+                      /**
+                       * Format: double
+                       * @description How far it is across.
+                       */
+                      across: number;
+                      /**
+                       * Format: double
+                       * @description The diagonal of the part.
+                       */
+                      diagonal: number;
+                  };
+              }
+            | {
+                  gap: {
+                      /**
+                       * Format: double
+                       * @description The reach that closes it.
+                       */
+                      reach: number;
+                  };
+              }
+            | {
+                  junction: {
+                      /**
+                       * Format: double
+                       * @description The reach that joins it.
+                       */
+                      reach: number;
+                      /** @description Whether both edges are to be divided. */
+                      both: boolean;
+                  };
+              }
+            | {
+                  needle: {
+                      /**
+                       * Format: double
+                       * @description The reach that closes it.
+                       */
+                      reach: number;
+                      /** @description The rim, where it has edges enough for a cover. */
+                      rim?: components['schemas']['NamedRim'] | null;
+                  };
+              }
+            | {
+                  rim: {
+                      /** @description Which. */
+                      rim: components['schemas']['NamedRim'];
+                      /** @description Whether it lies in a plane. */
+                      flat: boolean;
+                      /** @description One that looks like the other end of a missing band. */
+                      like?: components['schemas']['NamedRim'] | null;
+                  };
+              }
+            | 'open_chain'
+            | {
+                  crowded: {
+                      /** @description Whether triangles are there twice. */
+                      twice: boolean;
+                      /**
+                       * Format: double
+                       * @description The diagonal of the part, where it is of bodies that only touch.
+                       */
+                      touching?: number | null;
+                  };
+              }
+            | 'clash'
+            | {
+                  touch_point: {
+                      /**
+                       * Format: double
+                       * @description The diagonal of the part.
+                       */
+                      diagonal: number;
+                  };
+              }
+            | {
+                  inside_out: {
+                      /** @description A place on it, where it may be left over rather than turned over. */
+                      stray?: number[] | null;
+                  };
+              }
+            | {
+                  stray_sheet: {
+                      /** @description A place on it. */
+                      at?: number[] | null;
+                  };
+              }
+            | {
+                  specks: {
+                      /**
+                       * Format: double
+                       * @description What is smaller is one.
+                       */
+                      below: number;
+                  };
+              }
+            | {
+                  tangle: {
+                      /** @description X1, X2 … */
+                      name: string;
+                      /** @description Where. */
+                      ball: components['schemas']['Dab'];
+                      /** @description Whether the part is closed all over. */
+                      closed: boolean;
+                  };
+              }
+            | 'duplicates'
+            | 'degenerate'
+            | {
+                  thin_wall: {
+                      /**
+                       * Format: double
+                       * @description By how much each side is to move.
+                       */
+                      by: number;
+                  };
+              }
+            | {
+                  undrained: {
+                      /** @description Where a bore from below comes to it through one wall. */
+                      at: number[];
+                      /**
+                       * Format: double
+                       * @description How wide it must be.
+                       */
+                      drain: number;
+                  };
+              };
+        /** @description A rim by its name. */
+        NamedRim: {
+            /** @description R1, R2 … */
+            name: string;
+            /** @description How it is found again. */
+            pick: components['schemas']['RimPick'];
+        };
         /** @description Something that helps, ready to be forecast and applied. */
         Remedy: {
             /** @description What it does, in a few words. */
@@ -4096,6 +4248,8 @@ export interface components {
             if_left: string;
             /** @description Where it is. */
             place: components['schemas']['Place'];
+            /** @description What it is about, for tools that remedy it. */
+            about?: components['schemas']['About'];
             /** @description What can be done, the best first. */
             remedies: components['schemas']['Remedy'][];
             /** @description Of something thin: where it is thinnest, and what it should be at least. */

@@ -21,6 +21,7 @@ use super::desk::on_meshes;
 use super::extract::At;
 use crate::App;
 use crate::problem::Problem;
+use crate::work::{examined, examined_json};
 
 pub(super) const FOR_EVER: &str = "public, max-age=31536000, immutable";
 
@@ -35,7 +36,7 @@ pub(crate) async fn examination(
     State(app): State<Arc<App>>,
     At(mesh): At<String>,
 ) -> Result<impl IntoResponse, Problem> {
-    let text = app.store.examination_json(parse(&mesh)?).await?;
+    let text = examined_json(&app, parse(&mesh)?).await?;
     // Not for ever: a later version of the program may see more in the same mesh.
     Ok(([(header::CONTENT_TYPE, "application/json"), (header::CACHE_CONTROL, "no-cache")], text))
 }
@@ -58,7 +59,7 @@ pub(crate) struct WeighingView {
     responses((status = 200, body = WeighingView), (status = 404, body = Problem)))]
 pub(crate) async fn weighing(State(app): State<Arc<App>>, At(mesh): At<String>) -> Result<Json<WeighingView>, Problem> {
     let hash = parse(&mesh)?;
-    let weighing = app.store.examination(hash).await?.weighing;
+    let weighing = examined(&app, hash).await?.weighing;
     let work = move |[mesh]: [Mesh; 1], progress: &Progress| {
         let sealed = weighing.volume.is_some();
         let faceting = sealed.then(|| faceting(&mesh, progress)).transpose().map_err(|_| Problem::cancelled())?;
@@ -91,7 +92,7 @@ pub(crate) async fn display(
 }
 
 async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, Problem> {
-    let tangle = app.store.examination(hash).await?.tangle;
+    let tangle = examined(&app, hash).await?.tangle;
     on_meshes(&app, [hash], move |[mesh], _| {
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
         let (chains, facts) = name_rims(&mesh, rims::rims(&topology));

@@ -40,12 +40,9 @@ use utoipa::OpenApi;
 use utoipa_axum::router::{OpenApiRouter, UtoipaMethodRouterExt};
 use utoipa_axum::routes;
 
-use crate::App;
 use crate::problem::Problem;
 use crate::work::{at_the_desk, how_far};
-
-/// The longest body but that of a file. No step, recipe or setting needs more; files are streamed, and have a limit of their own.
-pub(crate) const BODY: usize = 2 << 20;
+use crate::{App, BODY};
 
 #[derive(OpenApi)]
 #[openapi(

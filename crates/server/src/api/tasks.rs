@@ -78,7 +78,7 @@ impl From<TaskRow> for TaskView {
             fraction: row.fraction,
             doing: row.doing,
             result: row.result.and_then(|v| serde_json::from_value(v).ok()),
-            problem: row.problem,
+            problem: row.fault.and_then(|v| serde_json::from_value(v).ok()),
         }
     }
 }

@@ -15,6 +15,7 @@ use uuid::Uuid;
 use super::extract::{At, Sent};
 use crate::App;
 use crate::problem::Problem;
+use crate::work::examined;
 
 #[derive(Deserialize, IntoParams)]
 pub(crate) struct ToolsQuery {
@@ -60,7 +61,7 @@ pub(crate) async fn list(
         None => None,
     };
     let seen = match &part {
-        Some(part) => Some(app.store.examination(part.mesh).await?),
+        Some(part) => Some(examined(&app, part.mesh).await?),
         None => None,
     };
     let begin = row.setup.begin(seen.as_ref(), part.as_ref().and_then(|p| p.material.as_ref()));

@@ -26,6 +26,7 @@ use super::extract::At;
 use super::meshes::{FOR_EVER, parse};
 use crate::App;
 use crate::problem::Problem;
+use crate::work::examined;
 
 #[derive(Deserialize, IntoParams)]
 pub(crate) struct WallQuery {
@@ -123,7 +124,7 @@ async fn look_for_findings(
     asks: Process,
 ) -> Result<WallFindingsView, Problem> {
     let Some((mut step, mut mesh)) = states.pop() else { return Err(Problem::not_found("part")) };
-    let seen = app.store.examination(mesh).await?;
+    let seen = examined(&app, mesh).await?;
     let look = move |[mesh]: [Mesh; 1], progress: &Progress| {
         wall_findings(&mesh, &seen, &asks, progress).map_err(|_| Problem::cancelled())
     };

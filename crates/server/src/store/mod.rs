@@ -21,7 +21,7 @@ pub(crate) use jobs::{Change, JobRow, NewStep};
 pub use reclaim::Reclaimed;
 pub(crate) use releases::ReleaseRow;
 pub(crate) use results::Product;
-pub(crate) use tasks::{Claimed, Ended, TaskRow, TaskState};
+pub(crate) use tasks::{Claimed, Ended, TaskRow, TaskState, Unfinished};
 pub(crate) use tidy::DELETED_DAYS;
 pub use tidy::Tidied;
 pub(crate) use uploads::Upload;

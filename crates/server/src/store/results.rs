@@ -1,12 +1,10 @@
 //! Examinations by mesh, and results of steps by cache key.
 
-use nimbet_kernel::{Progress, mesh_bytes};
 use nimbet_ledger::{Hash, StepReport, examination_key, mesh_hash};
-use nimbet_trade::wall::with_least_wall;
-use nimbet_trade::{Examination, examine};
+use nimbet_trade::Examination;
 use sqlx::Row;
 
-use super::{Result, Store, StoreError, hash_of, off_the_runtime, written};
+use super::{Result, Store, hash_of, off_the_runtime, written};
 
 /// A part as a step leaves it, to be kept.
 pub(crate) struct Product {
@@ -23,11 +21,11 @@ impl Store {
         })
         .await?;
         self.keep_blob(hash, bytes).await?;
-        self.keep_examination(hash, body).await?;
+        self.keep_packed(hash, body).await?;
         Ok(hash)
     }
 
-    async fn keep_examination(&self, mesh: Hash, body: Vec<u8>) -> Result<()> {
+    async fn keep_packed(&self, mesh: Hash, body: Vec<u8>) -> Result<()> {
         sqlx::query("INSERT IGNORE INTO examinations (cache_key, body) VALUES (?, ?)")
             .bind(&examination_key(mesh).0[..])
             .bind(body)
@@ -36,36 +34,25 @@ impl Store {
         Ok(())
     }
 
-    /// What is known of a mesh, as JSON text. Worked out anew when an earlier version of the program examined it.
-    pub(crate) async fn examination_json(&self, mesh: Hash) -> Result<Vec<u8>> {
+    /// What this version of the program found of a mesh, as JSON text.
+    pub(crate) async fn kept_examination(&self, mesh: Hash) -> Result<Option<Vec<u8>>> {
         let row = sqlx::query("SELECT body FROM examinations WHERE cache_key = ?")
             .bind(&examination_key(mesh).0[..])
             .fetch_optional(&self.pool)
             .await?;
         if let Some(row) = row {
             let body: Vec<u8> = row.try_get(0)?;
-            return off_the_runtime(move || Ok(zstd::stream::decode_all(&body[..])?)).await;
+            return off_the_runtime(move || Ok(Some(zstd::stream::decode_all(&body[..])?))).await;
         }
-        let bytes = self.blob(mesh).await.map_err(|e| match e {
-            StoreError::NoSuch(_) => StoreError::NoSuch("mesh"),
-            other => other,
-        })?;
-        let (text, body) = off_the_runtime(move || {
-            let read = mesh_bytes::from_bytes(&bytes).ok().and_then(|m| {
-                let quiet = Progress::unwatched();
-                examine(&m, &quiet).and_then(|seen| with_least_wall(seen, &m, &quiet)).ok()
-            });
-            let examination = read.ok_or_else(|| StoreError::Damaged(mesh.to_string()))?;
-            Ok((serde_json::to_vec(&examination)?, packed(&examination)?))
-        })
-        .await?;
-        self.keep_examination(mesh, body).await?;
-        Ok(text)
+        Ok(None)
     }
 
-    /// What is known of a mesh.
-    pub(crate) async fn examination(&self, mesh: Hash) -> Result<Examination> {
-        Ok(serde_json::from_slice(&self.examination_json(mesh).await?)?)
+    /// Keeps what was found of a mesh that is kept; gives it as JSON text.
+    pub(crate) async fn keep_examination(&self, mesh: Hash, examination: Examination) -> Result<Vec<u8>> {
+        let (text, body) =
+            off_the_runtime(move || Ok((serde_json::to_vec(&examination)?, packed(&examination)?))).await?;
+        self.keep_packed(mesh, body).await?;
+        Ok(text)
     }
 
     /// The kept result of a step.

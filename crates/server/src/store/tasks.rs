@@ -5,7 +5,6 @@ use sqlx::{MySqlConnection, Row};
 use uuid::Uuid;
 
 use super::{Result, Store, StoreError, again_if_passing};
-use crate::problem::Problem;
 
 /// How long a worker may be silent before its task is taken over, seconds.
 const LEASE_SECONDS: i32 = 6;
@@ -40,16 +39,21 @@ pub(crate) struct TaskRow {
     pub fraction: f64,
     pub doing: String,
     pub result: Option<Value>,
-    pub problem: Option<Problem>,
+    pub fault: Option<Value>,
 }
 
-/// How a worker process ended that had a task.
+/// What to say of a task that ended with its worker, and whether the same would happen again.
 #[derive(Clone, Debug)]
-pub(crate) enum Ended {
-    /// For what the task was: the same would happen again.
-    ByTask(Problem),
-    /// It is not known why.
-    Unknown,
+pub(crate) struct Ended {
+    pub fault: Value,
+    pub by_task: bool,
+}
+
+/// How a task ends that gives no result.
+#[derive(Clone, Debug)]
+pub(crate) struct Unfinished {
+    pub fault: Value,
+    pub cancelled: bool,
 }
 
 /// A task claimed by a worker.
@@ -87,7 +91,7 @@ impl Store {
             fraction: row.try_get(2)?,
             doing: row.try_get(3)?,
             result: result.as_deref().map(serde_json::from_str).transpose()?,
-            problem: problem.as_deref().map(serde_json::from_str).transpose()?,
+            fault: problem.as_deref().map(serde_json::from_str).transpose()?,
         })
     }
 
@@ -118,8 +122,8 @@ impl Store {
         Ok(Some(claimed))
     }
 
-    /// Puts tasks of silent workers back in the queue, and gives up on those that were begun too often.
-    pub(crate) async fn take_over_lost_tasks(&self) -> Result<()> {
+    /// Puts tasks of silent workers back in the queue, and gives up on those that were begun too often, with what to say of them.
+    pub(crate) async fn take_over_lost_tasks(&self, fault: &Value) -> Result<()> {
         // Looked for without locks first: updates by state would lock the tasks of live workers.
         let lost = sqlx::query("SELECT id FROM tasks WHERE state = 'running' AND lease_until < UTC_TIMESTAMP(3)")
             .fetch_all(&self.pool)
@@ -132,7 +136,7 @@ impl Store {
                  WHERE id = ? AND state = 'running' AND lease_until < UTC_TIMESTAMP(3)",
             )
             .bind(MOST_LOST)
-            .bind(serde_json::to_string(&Problem::worker_died())?)
+            .bind(fault.to_string())
             .bind(MOST_LOST)
             .bind(MOST_LOST)
             .bind(row.try_get::<i64, _>(0)?)
@@ -144,10 +148,7 @@ impl Store {
 
     /// Takes a task back from a worker process that has ended: it fails, or another worker takes it over at once.
     pub(crate) async fn worker_ended(&self, worker: Uuid, why: &Ended) -> Result<()> {
-        let (problem, most) = match why {
-            Ended::ByTask(problem) => (problem.clone(), 0),
-            Ended::Unknown => (Problem::worker_died(), MOST_ATTEMPTS),
-        };
+        let most = if why.by_task { 0 } else { MOST_ATTEMPTS };
         sqlx::query(
             "UPDATE tasks SET worker = NULL, lease_until = NULL, ended_at = IF(cancel OR attempts >= ?, UTC_TIMESTAMP(3), NULL), \
              problem = IF(cancel, NULL, IF(attempts >= ?, ?, NULL)), \
@@ -156,7 +157,7 @@ impl Store {
         )
         .bind(most)
         .bind(most)
-        .bind(serde_json::to_string(&problem)?)
+        .bind(why.fault.to_string())
         .bind(most)
         .bind(worker)
         .execute(&self.pool)
@@ -197,7 +198,7 @@ impl Store {
     pub(crate) async fn finish_task(
         &self,
         task: &Claimed,
-        outcome: std::result::Result<&Value, &Problem>,
+        outcome: std::result::Result<&Value, &Unfinished>,
     ) -> Result<()> {
         let mut tx = self.pool.begin().await?;
         finish_in(&mut tx, task, outcome).await?;
@@ -236,12 +237,11 @@ impl Store {
 pub(super) async fn finish_in(
     tx: &mut MySqlConnection,
     task: &Claimed,
-    outcome: std::result::Result<&Value, &Problem>,
+    outcome: std::result::Result<&Value, &Unfinished>,
 ) -> Result<()> {
     let (state, result, problem) = match outcome {
         Ok(result) => ("done", Some(result.to_string()), None),
-        Err(p) if p.is_cancelled() => ("cancelled", None, Some(serde_json::to_string(p)?)),
-        Err(p) => ("failed", None, Some(serde_json::to_string(p)?)),
+        Err(u) => (if u.cancelled { "cancelled" } else { "failed" }, None, Some(u.fault.to_string())),
     };
     let done = sqlx::query(
         "UPDATE tasks SET state = ?, result = ?, problem = ?, fraction = IF(? = 'done', 1, fraction), lease_until = NULL, \

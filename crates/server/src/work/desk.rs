@@ -8,6 +8,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::Duration;
 
+use axum::Router;
 use axum::body::{Body, Bytes, to_bytes};
 use axum::extract::{OriginalUri, Request, State};
 use axum::http::Uri;
@@ -24,9 +25,8 @@ use tokio::task::JoinHandle;
 
 use super::keep::{Life, Why, rest};
 use super::limit_memory;
-use crate::App;
-use crate::api::{BODY, desk_router};
 use crate::problem::Problem;
+use crate::{App, BODY};
 
 /// What a desk says when it can be asked.
 const READY: &str = "ready";
@@ -229,7 +229,7 @@ async fn open_when_ready(app: Arc<App>, said: ChildStdout, socket: PathBuf) {
 }
 
 /// Answers at a socket until the server that began this process closes its input.
-pub(crate) async fn run(app: Arc<App>, socket: &Path) -> std::io::Result<()> {
+pub(crate) async fn run(app: Arc<App>, socket: &Path, answers: Router) -> std::io::Result<()> {
     limit_memory(app.config.task_memory_mb << 20);
     let listener = UnixListener::bind(socket)?;
     println!("{READY}");
@@ -238,7 +238,7 @@ pub(crate) async fn run(app: Arc<App>, socket: &Path) -> std::io::Result<()> {
         while matches!(input.read(&mut rest).await, Ok(1..)) {}
     };
     let done = tokio::select! {
-        done = axum::serve(listener, desk_router(app)) => done,
+        done = axum::serve(listener, answers) => done,
         () = ended => Ok(()),
     };
     // A server that was killed cannot tidy up behind itself; a folder with other desks in it stays.

@@ -182,9 +182,9 @@ impl Why {
     fn ended(self, memory_mb: u64, seconds: u64) -> Option<Ended> {
         match self {
             Self::Told => None,
-            Self::Memory => Some(Ended::ByTask(Problem::too_much_memory(memory_mb))),
-            Self::Time => Some(Ended::ByTask(Problem::too_long(seconds))),
-            Self::Crash => Some(Ended::Unknown),
+            Self::Memory => Some(Ended { fault: Problem::too_much_memory(memory_mb).written(), by_task: true }),
+            Self::Time => Some(Ended { fault: Problem::too_long(seconds).written(), by_task: true }),
+            Self::Crash => Some(Ended { fault: Problem::worker_died().written(), by_task: false }),
         }
     }
 }
@@ -226,7 +226,7 @@ mod tests {
         assert_eq!(ended(signal(9), false), Why::Crash, "killed from outside");
         assert_eq!(ended(signal(24), false), Why::Time);
         assert_eq!(ended(signal(6), true), Why::Memory, "an allocation that failed aborts");
-        assert!(matches!(Why::Memory.ended(1, 1), Some(Ended::ByTask(_))));
-        assert!(matches!(Why::Crash.ended(1, 1), Some(Ended::Unknown)));
+        assert!(Why::Memory.ended(1, 1).is_some_and(|e| e.by_task));
+        assert!(Why::Crash.ended(1, 1).is_some_and(|e| !e.by_task));
     }
 }

@@ -2,6 +2,7 @@
 
 mod bring_in;
 mod desk;
+mod examined;
 mod keep;
 mod restore;
 mod results;
@@ -18,6 +19,7 @@ use uuid::Uuid;
 
 pub(crate) use bring_in::bring_in_directly;
 pub(crate) use desk::{Desk, at_the_desk, how_far, run as run_desk};
+pub(crate) use examined::{examined, examined_json};
 pub(crate) use keep::Keepers;
 pub(crate) use restore::mesh_blob;
 pub(crate) use results::inputs_of;
@@ -80,7 +82,7 @@ fn limit_time(longest: Duration) {
 
 async fn work(app: Arc<App>, worker: Uuid, mut stopped: watch::Receiver<bool>) {
     while !*stopped.borrow() {
-        let claimed = match app.store.take_over_lost_tasks().await {
+        let claimed = match app.store.take_over_lost_tasks(&Problem::worker_died().written()).await {
             Ok(()) => app.store.claim_task(worker).await,
             Err(e) => Err(e),
         };
@@ -151,10 +153,10 @@ async fn run_one(app: &Arc<App>, task: &Claimed, stopped: &mut watch::Receiver<b
         (Ok(Ok(Some(result))), _) => app.store.finish_task(task, Ok(&result)).await,
         (Ok(Err(problem)), Some(Told::Stopping)) if problem.is_cancelled() => app.store.requeue(task).await,
         (Ok(Err(problem)), Some(Told::Late)) if problem.is_cancelled() => {
-            app.store.finish_task(task, Err(&Problem::too_long(app.config.task_seconds))).await
+            app.store.finish_task(task, Err(&Problem::too_long(app.config.task_seconds).unfinished())).await
         }
-        (Ok(Err(problem)), _) => app.store.finish_task(task, Err(&problem)).await,
-        (Err(panic), _) => app.store.finish_task(task, Err(&Problem::internal(panic))).await,
+        (Ok(Err(problem)), _) => app.store.finish_task(task, Err(&problem.unfinished())).await,
+        (Err(panic), _) => app.store.finish_task(task, Err(&Problem::internal(panic).unfinished())).await,
     };
     if let Err(e) = written {
         tracing::warn!(task = task.id, "ending: {e}");

@@ -6,6 +6,7 @@ use nimbet_kernel::{Progress, mesh_bytes};
 use nimbet_ledger::{Action, Edit, Hash, History, PartId, Replay, StepError, StepReport, cache_key, perform};
 use nimbet_trade::budget::{Extent, refuse_costly};
 
+use super::examined::examined;
 use super::restore::mesh_blob;
 use crate::App;
 use crate::problem::Problem;
@@ -81,7 +82,7 @@ pub(super) async fn result_of(
     if let Some(known) = store.result(key).await? {
         return Ok(Ok(known));
     }
-    let before = store.examination(inputs[0]).await?;
+    let before = examined(app, inputs[0]).await?;
     let mut blobs = Vec::with_capacity(inputs.len());
     for input in inputs {
         blobs.push(mesh_blob(app, *input).await?);
@@ -89,7 +90,7 @@ pub(super) async fn result_of(
     if let Action::Operation(work) = action {
         let mut parts = vec![Extent::from(&before.figures)];
         for other in &inputs[1..] {
-            parts.push(Extent::from(&store.examination(*other).await?.figures));
+            parts.push(Extent::from(&examined(app, *other).await?.figures));
         }
         if let Err(why) = refuse_costly(&work.operation, &parts, Some(app.config.task_memory())) {
             return Ok(Err(why.into()));

@@ -13,6 +13,7 @@ use serde_json::{Value, json};
 use utoipa::ToSchema;
 
 use super::bring_in::{brought_in, follow};
+use super::examined::examined;
 use super::restore::mesh_blob;
 use super::results::{blocking, edited, inputs_of, result_of, threads_cut};
 use crate::App;
@@ -197,7 +198,7 @@ impl Running<'_> {
         let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
         wanted.losses.steps = history.losses(part);
         let threads: Vec<ThreadMark> = history.threads(part).into_iter().map(|t| t.mark).collect();
-        let examination = store.examination(cut).await?;
+        let examination = examined(self.app, cut).await?;
         let bytes = mesh_blob(self.app, cut).await?;
         let progress = self.progress.stage(0.5, 1.0);
         let mut released = blocking(move || {

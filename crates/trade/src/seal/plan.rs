@@ -23,7 +23,6 @@ use crate::examine::{
     About, Examination, Figures, FindingKind, Known, SPECK_SHARE, Seen, ShellRole, TangleKind, look, sheet_wall,
 };
 use crate::harm::{HarmFacts, MAY_LOSE, far_distance, percent, taken_between};
-use crate::parameter::Share;
 use crate::shape::{Base, Untangle};
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::{Operation, Outcome, PartState, TradeError};
@@ -38,7 +37,7 @@ pub struct Plan {
     /// The share of the surface that came in that may be lost, 0 to 1; a thousandth when absent. A stage that would lose more is
     /// left out.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[schemars(title = "Share of the surface it may lose", with = "Option<Share>", extend("empty" = "a thousandth", "folded" = true))]
+    #[schemars(title = "Share of the surface it may lose", range(min = 0, max = 1), extend("empty" = "a thousandth", "folded" = true))]
     pub may_lose: Option<f64>,
 }
 

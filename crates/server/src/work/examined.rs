@@ -1,0 +1,36 @@
+//! What is known of meshes: as it was kept, or found anew where an earlier version of the program examined them.
+
+use nimbet_kernel::{Progress, mesh_bytes};
+use nimbet_ledger::Hash;
+use nimbet_trade::wall::with_least_wall;
+use nimbet_trade::{Examination, examine};
+
+use super::results::blocking;
+use crate::App;
+use crate::problem::Problem;
+use crate::store::StoreError;
+
+/// What is known of a mesh, as JSON text.
+pub(crate) async fn examined_json(app: &App, mesh: Hash) -> Result<Vec<u8>, Problem> {
+    if let Some(kept) = app.store.kept_examination(mesh).await? {
+        return Ok(kept);
+    }
+    let bytes = app.store.blob(mesh).await.map_err(|e| match e {
+        StoreError::NoSuch(_) => StoreError::NoSuch("mesh"),
+        other => other,
+    })?;
+    let examination = blocking(move || {
+        let quiet = Progress::unwatched();
+        let read = mesh_bytes::from_bytes(&bytes).map_err(|_| StoreError::Damaged(mesh.to_string()))?;
+        let seen = examine(&read, &quiet).and_then(|seen| with_least_wall(seen, &read, &quiet));
+        seen.map_err(|_| Problem::cancelled())
+    })
+    .await?;
+    Ok(app.store.keep_examination(mesh, examination).await?)
+}
+
+/// What is known of a mesh.
+pub(crate) async fn examined(app: &App, mesh: Hash) -> Result<Examination, Problem> {
+    let text = examined_json(app, mesh).await?;
+    blocking(move || serde_json::from_slice(&text).map_err(Problem::internal)).await
+}
