@@ -10,9 +10,9 @@ use nimbet_ledger::{
     Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, ReleaseAs, ReleaseError, StepReport, release,
     run_recipe,
 };
+use nimbet_trade::Plan;
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::{HarmFacts, MAY_LOSE};
-use nimbet_trade::seal::Plan;
 use nimbet_trade::{Examination, Figures, Operation, words};
 
 use crate::check::{UnitArg, read};

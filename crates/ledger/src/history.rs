@@ -1,8 +1,8 @@
 //! The list of steps with what each did, and the state at a place in it.
 
+use nimbet_trade::PlannedStep;
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::HarmFacts;
-use nimbet_trade::seal::PlannedStep;
 use nimbet_trade::wall::Notice;
 use nimbet_trade::{CutFaces, Figures};
 use schemars::JsonSchema;

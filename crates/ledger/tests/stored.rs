@@ -7,7 +7,7 @@ use std::collections::HashSet;
 
 use nimbet_kernel::Progress;
 use nimbet_ledger::{Action, Loss, Setup, StepReport, StepState, Work};
-use nimbet_trade::seal::Plan;
+use nimbet_trade::Plan;
 use nimbet_trade::{Examination, PartState, examine};
 use serde::Deserialize;
 

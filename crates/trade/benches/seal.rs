@@ -4,7 +4,8 @@
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
 use nimbet_kernel::deviation::deviation;
 use nimbet_kernel::{Mesh, Point, Progress, shapes, weld};
-use nimbet_trade::seal::{CloseGaps, CoverRim, CoverStyle, FindInside, MergePoints, Plan, RimChoice, Smooth, Wrap};
+use nimbet_trade::Plan;
+use nimbet_trade::seal::{CloseGaps, CoverRim, CoverStyle, FindInside, MergePoints, RimChoice, Smooth, Wrap};
 use nimbet_trade::{Operation, examine};
 use std::f64::consts::TAU;
 use std::hint::black_box;

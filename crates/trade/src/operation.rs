@@ -13,8 +13,8 @@ use serde_json::{Value, json};
 use crate::budget::{Cost, Extent, refuse_costly};
 use crate::fasten::ThreadMark;
 use crate::limits::refuse_outside;
+use crate::plan::PlannedStep;
 use crate::remedies::prescribe;
-use crate::seal::PlannedStep;
 use crate::tool::{AnyTool, Effect, Given, Tool};
 use crate::tools::{kinds, kinds_called};
 use crate::wall::Notice;
@@ -114,7 +114,7 @@ pub struct Outcome {
 /// Draws what touches itself along edges apart, and tells it: nothing would hold there, and it would be no solid.
 fn part_what_touches(outcome: &mut Outcome, progress: &Progress) -> Result<(), TradeError> {
     for mesh in std::iter::once(&mut outcome.mesh).chain(&mut outcome.more) {
-        let parted = parted(mesh, progress).map_err(|e| crate::shape::told(e, &|_| "the result".into()))?;
+        let parted = parted(mesh, progress).map_err(|e| crate::solids::told(e, &|_| "the result".into()))?;
         let Some(parted) = parted else { continue };
         outcome.seen = None;
         let along = crate::words::count(parted.edges, "edge", "edges");

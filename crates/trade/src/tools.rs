@@ -3,9 +3,10 @@
 use std::sync::{PoisonError, RwLock};
 
 use crate::fasten::{Bore, Plug, Rebore, Stud, ThreadFaces};
+use crate::plan::Plan;
 use crate::seal::{
     AgreeWindings, Bridge, CloseGaps, CoverRim, CoverRuns, Drop, FillOutline, FindInside, GroupFaces, Join, LiftOut,
-    MergeFaces, MergePoints, Plan, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
+    MergeFaces, MergePoints, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
 use crate::shape::{
     AddBody, Base, Brace, Chambers, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,

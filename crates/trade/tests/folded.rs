@@ -9,7 +9,7 @@ use dice::Dice;
 use gallery::bent_tube;
 use glam::{DQuat, EulerRot};
 use nimbet_kernel::{Aabb, Mesh, Point, Progress};
-use nimbet_trade::seal::Plan;
+use nimbet_trade::Plan;
 use nimbet_trade::shape::{Cutter, Keep, Plane, Saw};
 use nimbet_trade::{Operation, PartState, demo, examine};
 

@@ -9,7 +9,7 @@ use gallery::*;
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, shapes};
 use nimbet_trade::examine::{FacePick, Figures, FindingKind, RimPick};
 use nimbet_trade::seal::*;
-use nimbet_trade::{Examination, Operation, Outcome, PartState, TradeError, demo, examine};
+use nimbet_trade::{Examination, Operation, Outcome, PartState, Plan, PlanStage, TradeError, demo, examine};
 use proptest::prelude::*;
 
 fn look(mesh: &Mesh) -> Examination {
@@ -271,7 +271,7 @@ fn steps_with_senseless_parameters_are_refused() {
         assert!(matches!(apply(&ring, close(reach)), Err(TradeError::Refused { .. })));
     }
     assert!(matches!(apply(&ring, Operation::of(Drop::default())), Err(TradeError::Refused { .. })));
-    let below = Drop { specks_below: Some(f64::NAN), ..Default::default() };
+    let below = Drop { specks_below: Some(0.0), ..Default::default() };
     assert!(matches!(apply(&ring, Operation::of(below)), Err(TradeError::Refused { .. })));
 }
 

@@ -125,7 +125,7 @@ mod tests {
         let grip = look(tiller_grip());
         assert!(grip.rims.len() >= 4 && grip.figures.crossing_pairs == 0, "{}", grip.figures.reason);
         assert!(grip.findings.iter().any(|f| f.key == "specks"));
-        let plan = crate::Operation::of(crate::seal::Plan::default());
+        let plan = crate::Operation::of(crate::Plan::default());
         let sealed = plan.apply(&tiller_grip(), &[], &Progress::unwatched()).unwrap().mesh;
         assert_eq!(look(sealed).figures.state, PartState::Sealed);
 

@@ -19,7 +19,7 @@ use super::{fine, thread};
 use crate::budget::Extent;
 use crate::examine::{About, FacePick};
 use crate::parameter::{Direction, Distance, Length, LengthOrNone};
-use crate::shape::{arranged, whole_body};
+use crate::solids::{arranged, whole_body};
 use crate::tool::{Begin, Cure, Entry, Given, Needs, Tool};
 use crate::wall::Notice;
 use crate::words::{Xyz, count, millimetres, volume_of, xyz};

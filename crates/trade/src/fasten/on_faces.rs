@@ -21,7 +21,7 @@ use super::{fine, thread};
 use crate::budget::Extent;
 use crate::examine::{FacePick, FaceSurface, Place, face_surface};
 use crate::parameter::Length;
-use crate::shape::{arranged, body};
+use crate::solids::{arranged, body};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::wall::Notice;
 use crate::words::{count, figure, millimetres, volume_of};

@@ -14,7 +14,7 @@ use super::marks::ThreadMark;
 use super::thread::{Form, Gender, Thread, rod, segments};
 use crate::budget::Extent;
 use crate::parameter::{Direction, Length, Position};
-use crate::shape::{arranged, whole_body};
+use crate::solids::{arranged, whole_body};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, millimetres};
 use crate::{Outcome, TradeError};
@@ -109,7 +109,7 @@ impl Tool for Stud {
             "made a {} {} of {}, {} long",
             self.what().to_lowercase(),
             self.thread.name(),
-            crate::shape::volume(&made),
+            crate::solids::volume(&made),
             millimetres(self.length)
         );
         Ok(Outcome { more: vec![made], threads: vec![mark], ..Outcome::of(mesh.clone(), done) })

@@ -17,7 +17,8 @@ use serde_json::json;
 use crate::budget::Effort;
 use crate::examine::{About, brace_radius};
 use crate::parameter::Length;
-use crate::shape::{Held, body, body_without_pinches, held_together, told, told_held, volume};
+use crate::shape::{Held, held_together, told_held};
+use crate::solids::{body, body_without_pinches, told, volume};
 use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};
@@ -74,7 +75,7 @@ impl Tool for FindInside {
 
 impl FindInside {
     /// As [`FindInside::apply`], but refused where there is something against the body found, before it is held together.
-    pub(super) fn apply_unless(
+    pub(crate) fn apply_unless(
         &self,
         mesh: &Mesh,
         against: &dyn Fn(&Mesh) -> Result<Option<String>, TradeError>,

@@ -7,10 +7,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::solids::volume;
 use crate::examine::{About, one_digit};
 use crate::parameter::{Direction, Length, Position};
 use crate::seal::refuse_clash;
+use crate::solids::volume;
 use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::{Xyz, millimetres};
 use crate::{Outcome, TradeError};

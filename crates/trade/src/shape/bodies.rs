@@ -9,9 +9,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 
-use super::solids::volume;
 use crate::budget::{Extent, around};
 use crate::parameter::{Length, LengthOrNone, Position, Size};
+use crate::solids::volume;
 use crate::tool::{Begin, Entry, Given, Needs, Tool, to_digits};
 use crate::words::Xyz;
 use crate::{Outcome, TradeError};

@@ -11,9 +11,9 @@ use nimbet_kernel::{Mesh, Point, Progress, Topology, fans};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::solids::{arranged, body};
 use crate::examine::{About, brace_radius};
 use crate::parameter::Length;
+use crate::solids::{arranged, body};
 use crate::tool::{Cure, Given, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};

@@ -7,8 +7,8 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::sheets::{Plane, with_corners_of};
-use super::solids::{told, volume};
 use crate::parameter::{Part, Position};
+use crate::solids::{told, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};

@@ -5,8 +5,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::solids::{arranged, body, cut_faces, volume, whole_body};
 use crate::parameter::Part;
+use crate::solids::{arranged, body, cut_faces, volume, whole_body};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};

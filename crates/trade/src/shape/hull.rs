@@ -6,9 +6,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::solids::volume;
 use crate::budget::Effort;
 use crate::parameter::Part;
+use crate::solids::volume;
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::{Outcome, TradeError};
 

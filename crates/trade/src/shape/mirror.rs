@@ -7,10 +7,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::sheets::Plane;
-use super::solids::{arranged, body};
 use crate::budget::{Effort, Extent};
 use crate::parameter::LengthOrNone;
 use crate::seal::Join;
+use crate::solids::{arranged, body};
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};

@@ -11,7 +11,6 @@ mod place;
 mod repeat;
 mod saw;
 mod sheets;
-mod solids;
 mod untangle;
 
 pub use base::{Base, Floor};
@@ -26,5 +25,4 @@ pub use place::{Axis, Measured, Place, Rotation};
 pub use repeat::{Copies, Repeat};
 pub use saw::{Cutter, Keep, Pegs, Saw};
 pub use sheets::{Plane, SweptLine};
-pub(crate) use solids::{arranged, body, body_without_pinches, told, volume, whole_body};
 pub use untangle::Untangle;

@@ -7,9 +7,9 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::Axis;
-use super::solids::{arranged, body, volume};
 use crate::budget::Extent;
 use crate::parameter::{Move, Position};
+use crate::solids::{arranged, body, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
 use crate::{Outcome, TradeError};

@@ -11,8 +11,8 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::sheets::{Plane, SweptLine};
-use super::solids::{arranged, arranged_with, body, told, volume};
 use crate::parameter::{Length, LengthOrNone, Part};
+use crate::solids::{arranged, arranged_with, body, told, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};

@@ -6,8 +6,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::solids::{arranged, body, volume};
 use crate::examine::About;
+use crate::solids::{arranged, body, volume};
 use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};

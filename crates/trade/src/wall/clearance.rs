@@ -15,7 +15,8 @@ use super::making::CornerStyle;
 use super::thin::{MOST_AREAS, ThinArea, gathered};
 use super::wall_map::{MOST_DIVIDED, NOT_THIN, drawn};
 use crate::examine::{About, Finding, FindingKind, PartState, Place, Remedy, Severity};
-use crate::shape::{Difference, arranged};
+use crate::shape::Difference;
+use crate::solids::arranged;
 use crate::words::{Xyz, figure, millimetres, volume_of, xyz};
 use crate::{Operation, TradeError};
 

@@ -12,7 +12,7 @@ use crate::budget::{Effort, Extent};
 use crate::examine::FacePick;
 use crate::parameter::Length;
 use crate::picks::picked_faces;
-use crate::shape::{arranged, body, volume};
+use crate::solids::{arranged, body, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{figure, millimetres};
 use crate::{Outcome, TradeError};

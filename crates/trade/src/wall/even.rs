@@ -23,7 +23,7 @@ use crate::budget::Effort;
 use crate::examine::{FaceAnchor, FaceFacts, FacePick, FaceSurface, Place, face_facts};
 use crate::parameter::Length;
 use crate::picks::picked_faces;
-use crate::shape::{arranged, body_without_pinches};
+use crate::solids::{arranged, body_without_pinches};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{figure, millimetres, xyz};
 use crate::{Outcome, TradeError};

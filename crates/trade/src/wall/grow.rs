@@ -12,7 +12,7 @@ use super::making::{CornerStyle, RimStyle, cleaned, closing, how, lost_faces, mo
 use crate::budget::{Cost, Extent};
 use crate::examine::About;
 use crate::parameter::{Length, Offset, Part};
-use crate::shape::{arranged, body, volume};
+use crate::solids::{arranged, body, volume};
 use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::{count, figure, millimetres};
 use crate::{Outcome, TradeError};

@@ -15,7 +15,7 @@ use super::making::{CornerStyle, RimStyle, cleaned, closing, how, lost_faces, mo
 use crate::budget::{Cost, Extent};
 use crate::parameter::{Length, LengthOrNone, Position};
 use crate::picks::triangle_under;
-use crate::shape::{arranged, body, volume};
+use crate::solids::{arranged, body, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};

@@ -14,7 +14,7 @@ use crate::budget::{Effort, Extent};
 use crate::examine::FacePick;
 use crate::parameter::Length;
 use crate::picks::picked_faces;
-use crate::shape::{arranged, body_without_pinches, volume};
+use crate::solids::{arranged, body_without_pinches, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};

@@ -11,7 +11,7 @@ use super::making::{CornerStyle, RimStyle, cleaned, closing, how, lost_faces, to
 use crate::budget::{Effort, Extent};
 use crate::examine::{About, FacePick, sheet_wall};
 use crate::parameter::{Length, LengthOrNone};
-use crate::shape::volume;
+use crate::solids::volume;
 use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};

@@ -14,15 +14,15 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::{
-    AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, FindInside, LiftChoice, MergePoints, ReSkin, RimChoice,
-    TurnOutward,
-};
 use crate::budget::Effort;
 use crate::examine::{
     About, Examination, Figures, FindingKind, Known, SPECK_SHARE, Seen, ShellRole, TangleKind, look, sheet_wall,
 };
 use crate::harm::{HarmFacts, MAY_LOSE, far_distance, percent, taken_between};
+use crate::seal::{
+    AgreeWindings, CloseGaps, CoverRim, CoverStyle, Drop, FindInside, LiftChoice, MergePoints, ReSkin, RimChoice,
+    TurnOutward,
+};
 use crate::shape::{Base, Untangle};
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
 use crate::{Operation, Outcome, PartState, TradeError};
