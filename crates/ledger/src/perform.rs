@@ -98,74 +98,89 @@ pub fn perform(
             }
             Ok(untouched(mesh, before, format!("kept as {name}"), vec![(mesh.clone(), before.clone())]))
         }
-        Action::Operation(Work { operation, keep_lost }) => {
-            progress.report(0.0, &operation.title())?;
-            let working = progress.stage(0.0, 0.5);
-            let mut outcome = operation.apply_to_seen(mesh, before, others, &working).map_err(no_fault)?;
-            std::iter::once(&outcome.mesh).chain(&outcome.more).try_for_each(refuse_beyond)?;
-            // Each part takes its share of the time.
-            let looking = progress.stage(0.5, 0.8);
-            let parts = outcome.more.len() + 1;
-            let surfaces = Compared::new(mesh, &outcome.mesh, &looking)?;
-            let turn = looking.part(0, parts);
-            let examination = match outcome.seen.take() {
-                Some(seen) => *seen,
-                None => {
-                    let crossings = before.no_crossings();
-                    let known = crossings.map(|crossings| Known { surfaces: &surfaces, crossings });
-                    look(&outcome.mesh, known, &turn.stage(0.0, 0.8))?.examination
-                }
-            };
-            let examination = with_least_wall(examination, &outcome.mesh, &turn.stage(0.8, 1.0))?;
-            let mut more = Vec::new();
-            let mut made = Vec::new();
-            for (n, part) in outcome.more.into_iter().enumerate() {
-                let turn = looking.part(n + 1, parts);
-                let seen = examine(&part, &turn.stage(0.0, 0.8))?;
-                let seen = with_least_wall(seen, &part, &turn.stage(0.8, 1.0))?;
-                let inside = outcome.inside.get(n).map(|p| p.to_array());
-                made.push(MadePart { part: None, mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
-                more.push((part, seen));
-            }
-            let came_out: Vec<&Mesh> = more.iter().map(|(m, _)| m).collect();
-            let harm = harm_of(operation, &surfaces, (others, &came_out), &progress.stage(0.8, 0.9))?;
-            let lost = harm.as_ref().map(|h| h.lost.mesh.clone()).filter(|m| *keep_lost && !m.triangles().is_empty());
-            let kept_lost = lost.is_some();
-            if let Some(lost) = lost {
-                let seen = examine(&lost, progress)?;
-                made.push(MadePart {
-                    part: None,
-                    mesh: mesh_hash(&lost).0,
-                    figures: seen.figures.clone(),
-                    inside: None,
-                });
-                more.push((lost, seen));
-            }
-            let mut left = outcome.left;
-            left.extend(worse(&before.figures, &examination.figures));
-            let besides: Vec<&Figures> = made.iter().map(|m| &m.figures).collect();
-            let sound = |f: &Figures| f.state == PartState::Sealed;
-            if !operation.mends() && sound(&before.figures) && sound(&examination.figures) {
-                left.extend(unsound(&besides));
-            }
-            let report = StepReport {
-                done: outcome.done,
-                left,
-                largest_move: outcome.largest_move,
-                before: Some(before.figures.clone()),
-                after: examination.figures.clone(),
-                change: Some(surface_change(&surfaces, &progress.stage(0.9, 1.0))?),
-                made,
-                plan: outcome.plan,
-                cut: outcome.cut,
-                notices: outcome.notices,
-                threads: outcome.threads,
-                harm: harm.as_ref().map(HarmFacts::of),
-                seconds: None,
-            };
-            Ok(Performed { mesh: outcome.mesh, examination, report, more, kept_lost })
-        }
+        Action::Operation(work) => operate(work, mesh, before, others, progress),
     }
+}
+
+/// Further parts a step makes, as far as they were looked at.
+#[derive(Default)]
+struct Beside {
+    parts: Vec<(Mesh, Examination)>,
+    made: Vec<MadePart>,
+}
+
+impl Beside {
+    fn take(&mut self, part: Mesh, inside: Option<[f64; 3]>, progress: &Progress) -> Result<(), Cancelled> {
+        let seen = examine(&part, &progress.stage(0.0, 0.8))?;
+        let seen = with_least_wall(seen, &part, &progress.stage(0.8, 1.0))?;
+        self.made.push(MadePart { part: None, mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
+        self.parts.push((part, seen));
+        Ok(())
+    }
+}
+
+/// Does an operation, and looks at what came of it.
+fn operate(
+    Work { operation, keep_lost }: &Work,
+    mesh: &Mesh,
+    before: &Examination,
+    others: &[Mesh],
+    progress: &Progress,
+) -> Result<Performed, StepError> {
+    progress.report(0.0, &operation.title())?;
+    let working = progress.stage(0.0, 0.5);
+    let mut outcome = operation.apply_to_seen(mesh, before, others, &working).map_err(no_fault)?;
+    std::iter::once(&outcome.mesh).chain(&outcome.more).try_for_each(refuse_beyond)?;
+    // Each part takes its share of the time.
+    let looking = progress.stage(0.5, 0.8);
+    let parts = outcome.more.len() + 1;
+    let surfaces = Compared::new(mesh, &outcome.mesh, &looking)?;
+    let turn = looking.part(0, parts);
+    let examination = match outcome.seen.take() {
+        Some(seen) => *seen,
+        None => {
+            let crossings = before.no_crossings();
+            let known = crossings.map(|crossings| Known { surfaces: &surfaces, crossings });
+            look(&outcome.mesh, known, &turn.stage(0.0, 0.8))?.examination
+        }
+    };
+    let examination = with_least_wall(examination, &outcome.mesh, &turn.stage(0.8, 1.0))?;
+    let mut beside = Beside::default();
+    for (n, part) in outcome.more.into_iter().enumerate() {
+        let inside = outcome.inside.get(n).map(|p| p.to_array());
+        beside.take(part, inside, &looking.part(n + 1, parts))?;
+    }
+    let came_out: Vec<&Mesh> = beside.parts.iter().map(|(m, _)| m).collect();
+    let harm = harm_of(operation, &surfaces, (others, &came_out), &progress.stage(0.8, 0.9))?;
+    let lost = harm.as_ref().map(|h| h.lost.mesh.clone()).filter(|m| *keep_lost && !m.triangles().is_empty());
+    let kept_lost = lost.is_some();
+    if let Some(lost) = lost {
+        beside.take(lost, None, progress)?;
+    }
+    let Beside { parts: more, made } = beside;
+    let mut left = outcome.left;
+    left.extend(worse(&before.figures, &examination.figures));
+    let besides: Vec<&Figures> = made.iter().map(|m| &m.figures).collect();
+    let sound = |f: &Figures| f.state == PartState::Sealed;
+    if !operation.mends() && sound(&before.figures) && sound(&examination.figures) {
+        left.extend(unsound(&besides));
+    }
+    let report = StepReport {
+        done: outcome.done,
+        left,
+        largest_move: outcome.largest_move,
+        before: Some(before.figures.clone()),
+        after: examination.figures.clone(),
+        change: Some(surface_change(&surfaces, &progress.stage(0.9, 1.0))?),
+        made,
+        plan: outcome.plan,
+        cut: outcome.cut,
+        notices: outcome.notices,
+        threads: outcome.threads,
+        harm: harm.as_ref().map(HarmFacts::of),
+        seconds: None,
+    };
+    Ok(Performed { mesh: outcome.mesh, examination, report, more, kept_lost })
 }
 
 /// A mesh whose points leave the finite numbers is no fault of the program: figures were given that lead there.

@@ -165,7 +165,7 @@ fn a_pattern_is_larger_by_the_shrinkage_and_says_both_sizes() {
     assert!((volume(&along.mesh) / (100_000.0 / 0.98) - 1.0).abs() < 1e-12);
     for wrong in [[30.0, 1.0, 1.0], [-1.0, 0.0, 0.0]] {
         let refused = apply(json!({ "kind": "weigh.scale_pattern", "shrinkage": wrong }), &block, &[]).unwrap_err();
-        assert!(refused.to_string().contains("percent"), "{refused}");
+        assert!(refused.to_string().contains("25 %"), "{refused}");
     }
     let none = apply(json!({ "kind": "weigh.scale_pattern", "shrinkage": [0.0, 0.0, 0.0] }), &block, &[]);
     assert!(matches!(none, Err(TradeError::NothingToDo { .. })));

@@ -9,9 +9,13 @@
 //! need be made for it. Each level costs one pass over the triangles; the brim is found by halving between the heights of points,
 //! for only there pools join.
 
+mod body;
+
+use body::{Making, nested};
+
 use crate::crossings::triangle_bvh;
 use crate::precision::precision;
-use crate::section::{Contour, contours, holds, place_at_nought, signed_area};
+use crate::section::{contours, holds, signed_area};
 use crate::segments::hit;
 use crate::shells::shells;
 use crate::topology::EdgeUse;
@@ -299,32 +303,12 @@ impl<'a> Vessel<'a> {
     fn wet(&self, level: f64) -> Wet {
         let (mesh, sides) = (self.mesh, self.sides);
         let above: Vec<f64> = self.heights.iter().map(|h| h - level).collect();
-        let below = |p: u32| above[p as usize] < 0.0;
         let all = mesh.triangles().len() * sides;
         let rounds = contours(mesh, &self.topology, &above);
         // Regions of the plane: what lies round everything, then the inside of each closed contour.
         let outside = all as u32;
         let mut sets = UnionFind::new(all + 1 + rounds.len());
-        for edge in 0..self.topology.edge_count() as u32 {
-            let halves = self.topology.halves(edge);
-            let (p, q) = self.topology.ends(halves[0]);
-            if !below(p) && !below(q) {
-                continue;
-            }
-            let t = |h: u32| h / 3;
-            match (self.topology.edge_use(edge), halves) {
-                (EdgeUse::Naked, [a]) => sets.union(self.side(t(*a), false), self.side(t(*a), true)),
-                (EdgeUse::Clashing, [a, b]) => {
-                    sets.union(self.side(t(*a), false), self.side(t(*b), true));
-                    sets.union(self.side(t(*a), true), self.side(t(*b), false));
-                }
-                (_, [a, b]) => {
-                    sets.union(self.side(t(*a), false), self.side(t(*b), false));
-                    sets.union(self.side(t(*a), true), self.side(t(*b), true));
-                }
-                _ => {}
-            }
-        }
+        self.join_along_edges(&above, &mut sets);
         let Some(plane) = PlaneFrame::new(self.up * level, self.up) else { return Wet::nothing() };
         let flat: Vec<Vec<[f64; 2]>> =
             rounds.iter().map(|r| r.points.iter().map(|p| plane.flatten(*p)).collect()).collect();
@@ -350,16 +334,7 @@ impl<'a> Vessel<'a> {
         // Shells wholly below: what is over their tops says what they lie in.
         for (top, t, at) in self.shells.iter().filter(|s| s.0 < level) {
             let to = *at + self.up * (level - top);
-            let mut first = (1.0, None);
-            let skew = self.up.any_orthonormal_vector() * (level - top) * 1e-7;
-            let _ = self.bvh.along_segment(*at, to + skew, |u| {
-                if let Some(share) = hit(*at, to + skew, mesh.corners(u as usize)).filter(|s| *s > 1e-9 && *s < first.0)
-                {
-                    first = (share, Some(u));
-                }
-                std::ops::ControlFlow::Continue(())
-            });
-            let over = match first.1 {
+            let over = match self.first_above(*at, to) {
                 Some(u) => self.side(u, mesh.area_vector(u as usize).dot(self.up) > 0.0),
                 None => {
                     let p = plane.flatten(to);
@@ -397,6 +372,49 @@ impl<'a> Vessel<'a> {
         let at_plane = cut && !outlines.is_empty();
         let runs_off = sets.find(outside) == pool || (!at_plane && volume <= 0.0);
         Wet { pool_of, pool, runs_off, volume, area, outlines }
+    }
+
+    /// Sides that share an edge below the level are of one pool.
+    fn join_along_edges(&self, above: &[f64], sets: &mut UnionFind) {
+        let below = |p: u32| above[p as usize] < 0.0;
+        for edge in 0..self.topology.edge_count() as u32 {
+            let halves = self.topology.halves(edge);
+            let (p, q) = self.topology.ends(halves[0]);
+            if !below(p) && !below(q) {
+                continue;
+            }
+            let t = |h: u32| h / 3;
+            match (self.topology.edge_use(edge), halves) {
+                (EdgeUse::Naked, [a]) => sets.union(self.side(t(*a), false), self.side(t(*a), true)),
+                (EdgeUse::Clashing, [a, b]) => {
+                    sets.union(self.side(t(*a), false), self.side(t(*b), true));
+                    sets.union(self.side(t(*a), true), self.side(t(*b), false));
+                }
+                (_, [a, b]) => {
+                    sets.union(self.side(t(*a), false), self.side(t(*b), false));
+                    sets.union(self.side(t(*a), true), self.side(t(*b), true));
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// The first triangle straight above a place, below another.
+    fn first_above(&self, from: Point, to: Point) -> Option<u32> {
+        /// The line leans by this share of its length, so that it meets no edge all along; what lies within this share of its
+        /// begin is where it begins.
+        const LEANS: f64 = 1e-7;
+        const BEGIN: f64 = 1e-9;
+        let to = to + self.up.any_orthonormal_vector() * (to - from).length() * LEANS;
+        let mut first = (1.0, None);
+        let _ = self.bvh.along_segment(from, to, |u| {
+            let share = hit(from, to, self.mesh.corners(u as usize));
+            if let Some(share) = share.filter(|s| *s > BEGIN && *s < first.0) {
+                first = (share, Some(u));
+            }
+            std::ops::ControlFlow::Continue(())
+        });
+        first.1
     }
 
     /// The flux of `(height − level) · up` through the part of a triangle below the level, mm³.
@@ -510,69 +528,6 @@ impl<'a> Vessel<'a> {
 impl Wet {
     fn nothing() -> Self {
         Self { pool_of: vec![], pool: 0, runs_off: true, volume: 0.0, area: 0.0, outlines: vec![] }
-    }
-}
-
-/// For each contour the smallest closed one it lies in.
-fn nested(rounds: &[Contour], flat: &[Vec<[f64; 2]>], areas: &[f64]) -> Vec<Option<usize>> {
-    let boxes: Vec<[f64; 4]> = flat
-        .iter()
-        .map(|f| {
-            f.iter().fold([f64::INFINITY, f64::INFINITY, f64::NEG_INFINITY, f64::NEG_INFINITY], |b, p| {
-                [b[0].min(p[0]), b[1].min(p[1]), b[2].max(p[0]), b[3].max(p[1])]
-            })
-        })
-        .collect();
-    (0..rounds.len())
-        .map(|n| {
-            let p = flat[n][0];
-            let larger =
-                |m: &usize| *m != n && rounds[*m].closed && (!rounds[n].closed || areas[*m].abs() > areas[n].abs());
-            let in_box = |m: &usize| {
-                boxes[*m][0] <= p[0] && p[0] <= boxes[*m][2] && boxes[*m][1] <= p[1] && p[1] <= boxes[*m][3]
-            };
-            (0..rounds.len())
-                .filter(larger)
-                .filter(in_box)
-                .filter(|m| holds(&flat[*m], p))
-                .min_by(|a, b| areas[*a].abs().total_cmp(&areas[*b].abs()))
-        })
-        .collect()
-}
-
-/// The body of a liquid being made.
-struct Making<'a> {
-    vessel: &'a Vessel<'a>,
-    /// How far each point of the vessel is above the level.
-    above: Vec<f64>,
-    points: Vec<Point>,
-    number: std::collections::HashMap<[u64; 3], u32>,
-}
-
-impl Making<'_> {
-    fn point(&mut self, p: Point) -> u32 {
-        let p = p + Point::ZERO;
-        *self.number.entry(p.to_array().map(f64::to_bits)).or_insert_with(|| {
-            self.points.push(p);
-            self.points.len() as u32 - 1
-        })
-    }
-
-    /// The part of a triangle below the level, as a polygon; cut at the places the contours have.
-    fn clipped(&mut self, t: u32) -> Vec<u32> {
-        let corners = self.vessel.mesh.triangles()[t as usize];
-        let below = |p: u32| self.above[p as usize] < 0.0;
-        let mut around = Vec::with_capacity(4);
-        for k in 0..3 {
-            let (p, q) = (corners[k], corners[(k + 1) % 3]);
-            if below(p) {
-                around.push(self.vessel.mesh.points()[p as usize]);
-            }
-            if below(p) != below(q) {
-                around.push(place_at_nought(self.vessel.mesh, &self.above, p, q));
-            }
-        }
-        around.into_iter().map(|p| self.point(p)).collect()
     }
 }
 

@@ -16,6 +16,7 @@ mod cost;
 mod depth;
 mod moved;
 mod rings;
+mod solver;
 #[cfg(test)]
 mod tests;
 

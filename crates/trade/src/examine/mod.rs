@@ -134,19 +134,11 @@ impl Examination {
     }
 }
 
-/// Examines a mesh.
-///
-/// # Errors
-/// [`Cancelled`].
-pub fn examine(mesh: &Mesh, progress: &Progress) -> Result<Examination, Cancelled> {
-    Ok(look(mesh, None, progress)?.examination)
-}
-
 /// Examines a mesh; of one that was known before something was done to it, only what is new is searched for crossings.
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn look(mesh: &Mesh, known: Option<Known<'_>>, progress: &Progress) -> Result<Seen, Cancelled> {
+pub(crate) fn look(mesh: &Mesh, known: Option<Known<'_>>, progress: &Progress) -> Result<Seen, Cancelled> {
     progress.report(0.0, "finding edges")?;
     let built = std::cell::OnceCell::new();
     let (topology, bvh) = rayon::join(
