@@ -1,6 +1,9 @@
 //! Write → read gives the same mesh; hostile bytes give errors with a place and never a panic.
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use std::sync::Mutex;
+use std::time::{Duration, Instant};
+
 use nimbet_formats::{Body, LengthUnit, Limits, Place, ReadError, ReleaseFormat, read_model, write_body};
 use nimbet_kernel::{Mesh, Point, Progress};
 use proptest::prelude::*;
@@ -184,4 +187,55 @@ fn odd_but_valid_headers_are_read() {
                0 0 0\n1 0 0\n0 1 0\n1 1 0\n4 0 1 2 3\n";
     // The second of a strip is turned over, so that both face one way.
     assert_eq!(read(ply.as_bytes(), "a.ply").unwrap().triangles(), [[0, 1, 2], [2, 1, 3]]);
+}
+
+/// A mesh as OFF, and as STL in text, which nothing here writes.
+fn in_text(mesh: &Mesh) -> [(String, &'static str); 2] {
+    use std::fmt::Write;
+    let mut off = format!("OFF\n{} {} 0\n", mesh.points().len(), mesh.triangles().len());
+    mesh.points().iter().for_each(|p| writeln!(off, "{} {} {}", p.x, p.y, p.z).unwrap());
+    mesh.triangles().iter().for_each(|[a, b, c]| writeln!(off, "3 {a} {b} {c}").unwrap());
+    let mut stl = String::from("solid tried\n");
+    for corners in corners(mesh) {
+        stl += "facet normal 0 0 0\nouter loop\n";
+        corners.iter().for_each(|p| writeln!(stl, "vertex {} {} {}", p.x, p.y, p.z).unwrap());
+        stl += "endloop\nendfacet\n";
+    }
+    stl += "endsolid tried\n";
+    [(off, "tried.off"), (stl, "tried.stl")]
+}
+
+#[test]
+fn every_reader_hears_that_it_is_cancelled() {
+    // Hundredths of seconds as measured; a machine that is busy otherwise is let take longer.
+    const SOON: Duration = Duration::from_secs(2);
+    let ball = nimbet_kernel::shapes::ball(50.0, 300);
+    let formats = [ReleaseFormat::Stl, ReleaseFormat::Obj, ReleaseFormat::Ply, ReleaseFormat::ThreeMf];
+    let mut files: Vec<(Vec<u8>, String)> =
+        formats.iter().map(|f| (written(&ball, *f), format!("tried.{}", f.extension()))).collect();
+    files.extend(in_text(&ball).map(|(text, name)| (text.into_bytes(), name.to_owned())));
+    for (bytes, name) in &files {
+        let run = |progress: &Progress| read_model(&bytes[..], bytes.len() as u64, name, &Limits::default(), progress);
+        let begin = Instant::now();
+        assert_eq!(run(&Progress::unwatched()).unwrap().mesh.triangles().len(), ball.triangles().len(), "{name}");
+        let whole = begin.elapsed();
+        for moment in [0.0, 0.3, 0.7] {
+            let (progress, told) = (Progress::default(), Mutex::new(None));
+            std::thread::scope(|scope| {
+                scope.spawn(|| {
+                    std::thread::sleep(whole.mul_f64(moment));
+                    *told.lock().unwrap() = Some(Instant::now());
+                    progress.cancel();
+                });
+                let done = run(&progress);
+                let after = told.lock().unwrap().map_or(Duration::ZERO, |at| at.elapsed());
+                assert!(after < SOON, "{name} went on for {after:?} after {moment}");
+                // What was read before it heard is read whole, or not at all.
+                assert!(matches!(done, Err(ReadError::Cancelled(_)) | Ok(_)), "{name}");
+            });
+        }
+        let progress = Progress::default();
+        progress.cancel();
+        assert!(matches!(run(&progress), Err(ReadError::Cancelled(_))), "{name} does not ask");
+    }
 }

@@ -1,10 +1,8 @@
 //! A person at the station Wall: a bell thickened by number and by its handle, a body hollowed with a drain and coated, a wall
 //! that is too thin found and undone.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use crate::Done;
 use nimbet_e2e::*;
-
-type Done = anyhow::Result<()>;
 
 #[tokio::test]
 async fn a_bell_is_thickened_by_number_and_by_its_handle_and_its_wall_is_read() -> Done {

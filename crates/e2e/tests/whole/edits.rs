@@ -1,14 +1,12 @@
 //! Changing one's mind over the API: edits of earlier steps, several people, copies, and what survives a kill.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use crate::Done;
 use std::time::Duration;
 
 use nimbet_e2e::*;
 use nimbet_kernel::{Point, shapes};
 use reqwest::Method;
 use serde_json::{Value, json};
-
-type Done = anyhow::Result<()>;
 
 fn body(size: f64) -> Value {
     json!({ "kind": "shape.body", "body": { "block": { "size": [size, size, size] } }, "at": [9.0, 9.0, 9.0] })

@@ -1,5 +1,4 @@
 //! Changing one's mind in the browser: reopen, remove, a pick that is gone, holding back, and somebody else at the same job.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 use nimbet_e2e::*;
 use nimbet_kernel::Progress;

@@ -1,6 +1,7 @@
 //! What is asked: numbers, kills, strangers, names.
 
 use super::*;
+use crate::Done;
 
 #[tokio::test]
 async fn numbers_beyond_all_bounds_are_refused_and_what_was_poisoned_by_them_opens() -> Done {

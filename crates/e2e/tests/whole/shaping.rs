@@ -1,10 +1,8 @@
 //! A person at the station Shape: a half mirrored and joined, sawn with pegs, a body added and taken away, boxes and a
 //! bend untangled, the chambers of a vessel picked, a cut along a drawn line.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use crate::Done;
 use nimbet_e2e::*;
-
-type Done = anyhow::Result<()>;
 
 #[tokio::test]
 async fn a_half_is_mirrored_and_joined_and_sawn_with_pegs() -> Done {

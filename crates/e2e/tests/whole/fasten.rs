@@ -1,11 +1,9 @@
 //! A person at the station Fasten: four threads in a plate in one step and in the file that leaves; a bore too near an edge, plugged
 //! again; a left-hand neck with its cap, screwed in.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use crate::Done;
 use nimbet_e2e::*;
 use nimbet_trade::PartState;
-
-type Done = anyhow::Result<()>;
 
 /// Chooses a size of thread by the first letters of its name.
 async fn choose_size(b: &Browser, name: &str) -> Done {

@@ -1,6 +1,7 @@
 //! Heavy work, lost databases, slow senders.
 
 use super::*;
+use crate::Done;
 
 #[tokio::test]
 async fn tasks_that_take_too_much_or_crash_fail_alone() -> Done {

@@ -1,9 +1,7 @@
 //! A person at the bench with picks in the viewport: a rim split and bridged, a place re-skinned, a plan with a step struck out.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use crate::Done;
 use nimbet_e2e::*;
-
-type Done = anyhow::Result<()>;
 
 /// Where the ends of the bailer's high half are in the viewport, from its middle, seen from home.
 const ENDS: [(i64, i64); 2] = [(-212, -231), (243, -123)];

@@ -1,13 +1,11 @@
 //! A person at the station Weigh: a cup filled to 50 ml, two sections and one handed out, a measure that follows the part, a
 //! hollow compared with what it was; and what the API says to the same.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use crate::Done;
 use nimbet_e2e::*;
 use nimbet_trade::demo;
 use reqwest::Method;
 use serde_json::json;
-
-type Done = anyhow::Result<()>;
 
 #[tokio::test]
 async fn a_cup_is_filled_cut_open_and_measured() -> Done {

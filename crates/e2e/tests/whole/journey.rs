@@ -1,10 +1,8 @@
 //! A person at the bench: the first journey on each demo part, by mouse and by keyboard, and files that cannot be read.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use crate::Done;
 use nimbet_e2e::*;
 use nimbet_trade::{PartState, demo};
-
-type Done = anyhow::Result<()>;
 
 /// Checks a downloaded file the way its receiver would.
 fn prove(name: &str, bytes: &[u8], volume: std::ops::Range<f64>) {

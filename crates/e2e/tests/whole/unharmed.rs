@@ -1,9 +1,7 @@
 //! A person at the bench with what no remedy of the route would close: corners that nearly meet, a terrain, sheets that hang on.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+use crate::Done;
 use nimbet_e2e::*;
-
-type Done = anyhow::Result<()>;
 
 #[tokio::test]
 async fn corners_are_merged_by_their_histogram_and_a_terrain_gets_a_base() -> Done {
