@@ -1949,7 +1949,7 @@ export interface components {
                    */
                   chord?: number | null;
                   /**
-                   * Sample on a grid, for scans rougher than the wall: resolution
+                   * Sampled at
                    * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
                    */
                   sampled?: number | null;
@@ -2042,7 +2042,7 @@ export interface components {
                    */
                   chord?: number | null;
                   /**
-                   * Sample on a grid, for scans rougher than the distance: resolution
+                   * Sampled at
                    * @description Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the distance.
                    */
                   sampled?: number | null;

@@ -115,8 +115,7 @@ async fn a_groove_too_deep_is_found_with_its_step_and_undone() -> Done {
     b.choose_part("Hinge leaf").await?;
     b.click("station-shape").await?;
     b.click("tools-block").await?;
-    let figures =
-        [("size-x", "6"), ("size-y", "60"), ("size-z", "3"), ("place-x", "27"), ("place-y", "20"), ("place-z", "2.6")];
+    let figures = [("size-x", "6"), ("size-y", "60"), ("size-z", "3"), ("at-x", "27"), ("at-y", "20"), ("at-z", "2.6")];
     for (field, figure) in figures {
         b.fill(field, figure).await?;
     }

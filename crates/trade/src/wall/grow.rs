@@ -34,7 +34,7 @@ pub struct Grow {
     pub chord: Option<f64>,
     /// Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the distance.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[schemars(title = "Sample on a grid, for scans rougher than the distance: resolution", with = "Option<Length>", extend("empty" = "no"))]
+    #[schemars(title = "Sampled at", with = "Option<Length>", extend("empty" = "not", "folded" = true, "hint" = "On a grid of this step: for scans rougher than the distance"))]
     pub sampled: Option<f64>,
     /// The number of another part that is taken away from the grown one in the same go; it stays.
     #[serde(default, skip_serializing_if = "Option::is_none")]

@@ -53,7 +53,7 @@ pub struct Hollow {
     pub chord: Option<f64>,
     /// Sampled on a grid at this resolution, mm, instead of moved: for scans rougher than the wall is thick.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[schemars(title = "Sample on a grid, for scans rougher than the wall: resolution", with = "Option<Length>", extend("empty" = "no"))]
+    #[schemars(title = "Sampled at", with = "Option<Length>", extend("empty" = "not", "folded" = true, "hint" = "On a grid of this step: for scans rougher than the wall"))]
     pub sampled: Option<f64>,
     /// Holes through the wall.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
