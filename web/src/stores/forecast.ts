@@ -25,6 +25,9 @@ export interface Forecast {
     asItWas?: boolean;
 }
 
+/** What is meant for a job as it was before. */
+const STALE = 'urn:nimbet:stale-revision';
+
 /** Whether a step reaches so far beyond its part that it may not be in sight. */
 function spreads({ before, after, made }: Report): boolean {
     if (!before) return false;
@@ -91,7 +94,7 @@ export const useForecast = defineStore('forecast', () => {
         return considering;
     }
 
-    async function workOut(name: string, action: Action): Promise<void> {
+    async function workOut(name: string, action: Action, again = false): Promise<void> {
         dropTask();
         const mine = ++turn;
         title.value = name;
@@ -113,7 +116,12 @@ export const useForecast = defineStore('forecast', () => {
                 if (spreads(report)) bench.flights++;
             }
         } catch (error) {
-            if (mine === turn) tellProblem(error);
+            if (mine !== turn) return;
+            // The job has changed meanwhile, the part perhaps not: a forecast of it as it is now is what is meant.
+            if (!again && error instanceof ProblemError && error.problem.type === STALE) {
+                await jobs.reload();
+                if (mine === turn && draft.value === action) return workOut(name, action, true);
+            } else tellProblem(error);
         } finally {
             if (mine === turn) task.value = null;
         }
@@ -183,7 +191,7 @@ export const useForecast = defineStore('forecast', () => {
         if (!(error instanceof ProblemError)) throw error;
         if (error.problem.type === 'urn:nimbet:cancelled') return;
         problem.value = error.problem;
-        if (error.problem.type === 'urn:nimbet:stale-revision') void jobs.reload();
+        if (error.problem.type === STALE) void jobs.reload();
     }
 
     function dropTask() {

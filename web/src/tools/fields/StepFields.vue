@@ -7,8 +7,12 @@ import { counts, fieldsOf } from './describe';
 import PickLine from './PickLine.vue';
 import StepField from './StepField.vue';
 
-/** Parameters the tool's own fields draw. */
-const props = defineProps<{ but?: readonly string[] }>();
+const props = defineProps<{
+    /** Parameters the tool's own fields draw. */
+    but?: readonly string[];
+    /** Whether those tell what is picked, too. */
+    picked?: boolean;
+}>();
 const forecast = useForecast();
 const tools = useTools();
 const shown = computed(() =>
@@ -22,7 +26,7 @@ const folded = computed(() => shown.value.filter((f) => f.described.folded));
 
 <template>
     <StepField v-for="f in plain" :key="f.name" :field="f" />
-    <PickLine />
+    <PickLine v-if="!picked" />
     <details v-if="folded.length" class="more">
         <summary data-testid="more">More</summary>
         <StepField v-for="f in folded" :key="f.name" :field="f" />

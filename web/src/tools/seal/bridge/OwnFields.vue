@@ -37,5 +37,5 @@ const nearOf = (key: 'from' | 'to') => {
         />
     </div>
     <RunFields v-else />
-    <StepFields :but="['from', 'to']" />
+    <StepFields picked :but="['from', 'to']" />
 </template>

@@ -6,5 +6,5 @@ import RunFields from '../RunFields.vue';
 
 <template>
     <RunFields />
-    <StepFields :but="['at', 'runs']" />
+    <StepFields picked :but="['at', 'runs']" />
 </template>
