@@ -62,7 +62,7 @@ const intoSight = () => panel.value?.scrollIntoView({ block: 'nearest' });
 onMounted(intoSight);
 // A tool begun from the list below shows its worksheet.
 watch(() => forecast.draft?.kind, intoSight, { flush: 'post' });
-const glyphs = { better: '▲', worse: '▼', other: '•', none: '' };
+const glyphs = { better: '✓', worse: '✗', other: '•', none: '' };
 const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' };
 </script>
 

@@ -54,7 +54,7 @@ const keeps = computed(() => {
                 :data-testid="`harm-${r.key}`"
             >
                 <th scope="row">
-                    <span v-if="r.key === 'lost' && r.some" class="glyph" aria-hidden="true">▼</span>
+                    <span v-if="r.key === 'lost' && r.some" class="glyph" aria-hidden="true">✗</span>
                     {{ r.name }}
                 </th>
                 <td class="figure">{{ r.some ? percent(r.far.share) : 'none' }}</td>

@@ -32,6 +32,12 @@ const all = computed<Hit[]>(() => [
             void tools.start(t.key);
         },
     })),
+    ...tools.lacking().map((t) => ({
+        name: t.name,
+        kind: `tool; ${t.lacking}`,
+        words: t.words.join(' '),
+        go: () => bench.openStation(t.station as StationKey),
+    })),
     ...jobs.parts.map((p) => ({
         name: p.name,
         kind: `part, ${p.figures.reason}`,
@@ -46,10 +52,19 @@ const all = computed<Hit[]>(() => [
     { name: 'Light or dark', kind: 'setting', go: () => (bench.dark = !bench.dark) },
     { name: 'Keys', kind: 'help', go: () => (bench.dialog = 'keys') },
 ]);
+/** What is called so comes before what is only found by another word, and that before what merely contains it. */
+const rank = (h: Hit, words: readonly string[]) => {
+    const name = h.name.toLowerCase();
+    const begins = (text: string, w: string) => ` ${text.toLowerCase()}`.includes(` ${w}`);
+    if (words[0] && name.startsWith(words[0])) return 0;
+    if (words.every((w) => begins(name, w))) return 1;
+    return words.every((w) => begins(`${name} ${h.words ?? ''}`, w)) ? 2 : 3;
+};
 const hits = computed(() => {
     const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
     return all.value
         .filter((h) => words.every((w) => `${h.name} ${h.kind} ${h.words ?? ''}`.toLowerCase().includes(w)))
+        .sort((a, b) => rank(a, words) - rank(b, words))
         .slice(0, 9);
 });
 

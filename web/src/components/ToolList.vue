@@ -1,10 +1,12 @@
 <script setup lang="ts">
-// The tools of a station that can be begun on the part.
+// The tools of a station: those that can be begun on the part, then the others with the reason why not.
+import { computed } from 'vue';
 import { useTools } from '../stores/tools';
 import type { StationKey } from '../text';
 
-defineProps<{ station: StationKey }>();
+const props = defineProps<{ station: StationKey }>();
 const tools = useTools();
+const others = computed(() => tools.lacking(props.station));
 </script>
 
 <template>
@@ -18,6 +20,14 @@ const tools = useTools();
     >
         <span class="heading">{{ t.name }}</span><span class="soft">{{ t.hint }}</span>
     </button>
+    <template v-if="others.length">
+        <p class="small-caps not">Not for this part as it is</p>
+        <ul>
+            <li v-for="t in others" :key="t.key" class="tool lacking" :data-testid="`lacks-${t.key}`">
+                <span class="heading">{{ t.name }}</span><span>{{ t.lacking }}</span>
+            </li>
+        </ul>
+    </template>
 </template>
 
 <style scoped>
@@ -29,7 +39,17 @@ const tools = useTools();
     text-align: left;
     cursor: pointer;
 }
-.tool:hover {
+button.tool:hover {
     background: rgb(var(--v-theme-background));
+}
+.not {
+    margin-top: 12px;
+}
+ul {
+    list-style: none;
+}
+.lacking {
+    cursor: default;
+    color: rgb(var(--v-theme-on-surface) / 62%);
 }
 </style>

@@ -55,6 +55,9 @@ export const useTools = defineStore('tools', () => {
     /** Those that can be begun on the part. */
     const fitting = (station?: StationKey) =>
         all.value.filter((t) => t.lacking === null && (!station || t.station === station));
+    /** Those that cannot, each with the reason. */
+    const lacking = (station?: StationKey) =>
+        all.value.filter((t) => t.lacking !== null && (!station || t.station === station));
     /** The one a step belongs to. */
     const of = (action: Action) => {
         const same = all.value.filter((t) => t.kind === action.kind);
@@ -76,5 +79,5 @@ export const useTools = defineStore('tools', () => {
         if (tool) usePicks().start(tool.name, tool.start as unknown as Action);
     }
 
-    return { fitting, of, called, described, start };
+    return { fitting, lacking, of, called, described, start };
 });

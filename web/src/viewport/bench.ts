@@ -110,7 +110,9 @@ export class Bench {
         for (const [id, model] of this.shown()) {
             const m = model.material;
             const own = this.looks.get(id);
-            const lens = own?.ghost ? 'xray' : this.lens;
+            // What has no walls to be measured is plain, not as thin as can be.
+            const unmeasured = this.lens === 'wall' && !model.farthest;
+            const lens = own?.ghost ? 'xray' : unmeasured ? 'plain' : this.lens;
             m.uniforms.lens!.value = lensNumber[lens];
             m.uniforms.outside!.value = new THREE.Color(own?.tint ?? own?.colour ?? OUTSIDE);
             if (id < 0) m.uniforms.newFaceFrom!.value = own?.tint ? NO_FACE : 0;

@@ -44,7 +44,7 @@ async fn a_rim_is_split_at_its_corners_and_its_runs_covered_or_bridged() -> Done
     b.expect("picks", "Choose the two runs").await?;
     b.click("run-R1b").await?;
     b.expect("forecast", "joined a run of R1 and a run of R1").await?;
-    b.expect("forecast-table", "Naked edges 122 ▲ 0").await?;
+    b.expect("forecast-table", "Naked edges 122 ✓ 0").await?;
     b.close().await
 }
 
@@ -60,7 +60,7 @@ async fn a_place_painted_over_is_re_skinned_and_the_deviation_shown() -> Done {
     b.click("plan-cover_taut").await?;
     b.expect("forecast", "struck out").await?;
     b.click("plan-find_inside").await?;
-    b.expect("forecast-table", "Rims 8 ▲ 7").await?;
+    b.expect("forecast-table", "Rims 8 ✓ 7").await?;
     b.click("plan-find_inside").await?;
     b.click("plan-cover_taut").await?;
     b.expect("forecast-table", "sealed").await?;

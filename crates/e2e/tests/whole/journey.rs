@@ -103,13 +103,13 @@ async fn the_porthole_ring_is_closed_with_a_reach_typed_by_hand() -> Done {
     retype("0.05").await?;
     // Two of the four seams are wider than that.
     b.expect("forecast", "other facing edges stay open").await?;
-    b.expect("forecast-table", "Gaps 4 ▲ 2").await?;
+    b.expect("forecast-table", "Gaps 4 ✓ 2").await?;
     // One gap left out stays open; taken in again, the part is sealed.
     retype("0.1").await?;
     b.expect("forecast-table", "sealed").await?;
     b.click("gap-G2").await?;
     b.expect("forecast", "left 1 gap as asked").await?;
-    b.expect("forecast-table", "Gaps 4 ▲ 1").await?;
+    b.expect("forecast-table", "Gaps 4 ✓ 1").await?;
     b.click("gap-G2").await?;
     b.expect("forecast-table", "sealed").await?;
     b.expect("gauge-deviation", "none").await?;
