@@ -111,8 +111,8 @@ export class Bench {
             const m = model.material;
             const own = this.looks.get(id);
             // What has no walls to be measured is plain, not as thin as can be.
-            const unmeasured = this.lens === 'wall' && !model.farthest;
-            const lens = own?.ghost ? 'xray' : unmeasured ? 'plain' : this.lens;
+            const plain = this.lens === 'wall' && !model.farthest ? 'plain' : this.lens;
+            const lens = own?.ghost ? 'xray' : plain;
             m.uniforms.lens!.value = lensNumber[lens];
             m.uniforms.outside!.value = new THREE.Color(own?.tint ?? own?.colour ?? OUTSIDE);
             if (id < 0) m.uniforms.newFaceFrom!.value = own?.tint ? NO_FACE : 0;
@@ -135,9 +135,8 @@ export class Bench {
     box(): THREE.Box3 {
         const box = new THREE.Box3();
         for (const [, model] of this.shown()) box.union(model.box);
-        return box.isEmpty()
-            ? new THREE.Box3(new THREE.Vector3(-50, -50, 0), new THREE.Vector3(50, 50, 50))
-            : box;
+        if (!box.isEmpty()) return box;
+        return new THREE.Box3(new THREE.Vector3(-50, -50, 0), new THREE.Vector3(50, 50, 50));
     }
 
     /** Looks at everything shown, from a direction or from where the eye is, as near as the whole of it fits. */
