@@ -68,12 +68,12 @@ impl Effort {
     /// docs/benchmarks.md.
     const fn each(self) -> (f64, f64) {
         match self {
-            Self::Passing => (7.0, 700.0),
-            Self::Searching => (9.0, 900.0),
-            Self::Moving => (10.0, 1000.0),
-            Self::Arranging => (11.0, 1500.0),
-            Self::Planning => (12.0, 1500.0),
-            Self::Sampling => (60.0, 1000.0),
+            Self::Passing => (8.0, 350.0),
+            Self::Searching => (10.0, 400.0),
+            Self::Moving => (60.0, 550.0),
+            Self::Arranging => (25.0, 550.0),
+            Self::Planning => (30.0, 450.0),
+            Self::Sampling => (60.0, 600.0),
         }
     }
 }
