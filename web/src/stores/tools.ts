@@ -66,15 +66,24 @@ export const useTools = defineStore('tools', () => {
     const called = (key: string) => all.value.find((t) => t.key === key);
 
     const kinds = shallowRef<ReadonlyMap<string, Described>>(new Map());
-    void answer(api.GET('/api/v1/kinds'))
-        .then((all) => (kinds.value = new Map(all.map((k) => [k.kind, k.parameters as Described]))))
-        .catch(() => undefined);
+    /** Settles when all kinds are described; a server that is being started anew is asked again. */
+    async function describe(): Promise<void> {
+        for (;;) {
+            const all = await answer(api.GET('/api/v1/kinds')).catch(() => null);
+            if (all) {
+                kinds.value = new Map(all.map((k) => [k.kind, k.parameters as Described]));
+                return;
+            }
+            await new Promise((again) => window.setTimeout(again, 1500));
+        }
+    }
+    const toDescribe = describe();
     /** The parameters of a step, described. */
     const described = (action: Action) => kinds.value.get(action.kind);
 
     /** Takes one up. */
     async function start(key: string) {
-        await asked;
+        await Promise.all([asked, toDescribe]);
         const tool = called(key);
         if (tool) usePicks().start(tool.name, tool.start as unknown as Action);
     }

@@ -28,7 +28,7 @@ pub(super) struct Grid {
 impl Grid {
     /// Steps along each axis for a mesh within `bounds`.
     pub fn steps(bounds: &Aabb, step: f64) -> [usize; 3] {
-        bounds.size().to_array().map(|s| (s / step).ceil().max(1.0) as usize + 3)
+        bounds.size().to_array().map(|s| ((s / step).ceil().max(1.0) as usize).saturating_add(3))
     }
 
     /// A grid over bounds with nothing inside.

@@ -92,7 +92,9 @@ pub(super) async fn result_of(
         for other in &inputs[1..] {
             parts.push(Extent::from(&examined(app, *other).await?.figures));
         }
-        if let Err(why) = refuse_costly(&work.operation, &parts, Some(app.config.task_memory())) {
+        let within = work.operation.refuse_outside_limits();
+        let fits = || refuse_costly(&work.operation, &parts, Some(app.config.task_memory()));
+        if let Err(why) = within.and_then(|()| fits()) {
             return Ok(Err(why.into()));
         }
     }
