@@ -10,6 +10,10 @@ import { stations } from './text';
 /** The viewport hears about turns and zooms through this event, with `detail` the key. */
 export const VIEW_KEY = 'nimbet-view-key';
 
+const FIELD = 'input, textarea, select, [contenteditable]';
+/** What lies open over the bench: lists, menus, dialogs. */
+const OPEN_OVER = '.v-overlay--active:not(.v-tooltip, .v-snackbar)';
+
 export function useKeys() {
     const bench = useBench();
     const jobs = useJob();
@@ -34,8 +38,8 @@ export function useKeys() {
         c: () => sections.toggle(),
         ',': () => moveSection(-0.01),
         '.': () => moveSection(0.01),
+        b: () => (bench.before = forecast.ready !== null),
         '?': () => (bench.dialog = 'keys'),
-        Enter: () => void forecast.apply(),
         Escape: () => picks.stopAsking() || (forecast.draft ? forecast.cancel() : bench.selectFinding(null)),
     };
     for (const station of stations) plain[String(station.number)] = () => bench.openStation(station.key);
@@ -45,9 +49,26 @@ export function useKeys() {
     const moveSection = (share: number) =>
         sections.move(share * Math.hypot(...(bench.part?.figures.size ?? [50])));
 
+    /** Enter applies the open tool wherever the focus is, but in what Enter has a meaning of its own for. */
+    function applies(target: HTMLElement): boolean {
+        if (!forecast.inSight || target.matches('textarea')) return false;
+        // Fields beside the tool have their own.
+        if (target.matches(FIELD)) return target.closest('[data-testid="forecast"]') !== null;
+        // A control the keyboard has gone to is pressed by Enter; one that was clicked only kept the focus.
+        return !target.matches(':focus-visible');
+    }
+
     function heard(event: KeyboardEvent) {
         const target = event.target as HTMLElement;
-        const typing = target.matches('input, textarea, select, [contenteditable]');
+        // Lists and dialogs that are open hear first.
+        if (bench.dialog || document.querySelector(OPEN_OVER)) return;
+        if (event.key === 'Enter' && !event.ctrlKey && applies(target)) {
+            event.preventDefault();
+            event.stopPropagation();
+            void forecast.apply();
+            return;
+        }
+        const typing = target.matches(FIELD);
         if (event.ctrlKey || event.metaKey) {
             const act = withControl[event.key];
             if (!act || (typing && event.key !== 'k')) return;
@@ -55,21 +76,29 @@ export function useKeys() {
             act();
             return;
         }
-        if (event.altKey || bench.dialog) return;
-        if (typing && event.key !== 'Escape' && event.key !== 'Enter') return;
-        // In a field of many lines Enter begins the next.
-        if (target.matches('textarea') && event.key === 'Enter') return;
-        // Enter on a control, and arrows in lists, belong to the control.
+        if (event.altKey || (typing && event.key !== 'Escape')) return;
+        // Arrows in lists belong to the control.
         const control = target.closest(
             'button, a, [role="option"], [role="tab"], [role="slider"], .v-select, .v-autocomplete',
         );
-        if (control && (event.key === 'Enter' || event.key.startsWith('Arrow'))) return;
+        if (control && event.key.startsWith('Arrow')) return;
         const act = plain[event.key];
         if (!act) return;
         event.preventDefault();
         act();
     }
 
-    onMounted(() => window.addEventListener('keydown', heard));
-    onUnmounted(() => window.removeEventListener('keydown', heard));
+    /** The part as it is, for as long as the key is held. */
+    function held(event: KeyboardEvent) {
+        if (event.key === 'b') bench.before = false;
+    }
+    const leave = () => (bench.before = false);
+
+    // Before anybody else hears them: controls keep Enter for themselves otherwise.
+    onMounted(() => window.addEventListener('keydown', heard, true));
+    onMounted(() => window.addEventListener('keyup', held));
+    onMounted(() => window.addEventListener('blur', leave));
+    onUnmounted(() => window.removeEventListener('keydown', heard, true));
+    onUnmounted(() => window.removeEventListener('keyup', held));
+    onUnmounted(() => window.removeEventListener('blur', leave));
 }

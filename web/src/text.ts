@@ -96,11 +96,21 @@ export const keyList: [string, string][] = [
     ['c', 'Sections on or off'],
     [', .', 'Move the active section'],
     ['Arrows, + −', 'Turn the view, zoom'],
-    ['Enter', 'Apply the forecast step'],
-    ['Esc', 'Cancel'],
+    ['Enter', 'Apply the open tool, wherever the focus is but in a text of several lines or an open list'],
+    ['b held', 'The part as it was before the forecast'],
+    ['Esc', 'Close the list, then the tool, then the finding'],
     ['Ctrl z / Ctrl Shift z', 'Undo / redo'],
     ['Ctrl k', 'Search tools, parts, findings, settings'],
     ['?', 'This list'],
+];
+
+export const mouseList: [string, string][] = [
+    ['Click', 'Pick what the open tool asks for; else choose a part, a rim, a face'],
+    ['Drag', 'Turn the view; with a brush: paint'],
+    ['Right drag', 'Move the view aside; with a brush: turn it'],
+    ['Wheel', 'Nearer or farther, about the pointer'],
+    ['Double click', 'Look at all of it, or at the chosen finding'],
+    ['Drag a handle', 'Change the figure it stands for'],
 ];
 
 export const unitNames = {

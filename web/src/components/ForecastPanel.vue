@@ -2,6 +2,7 @@
 import { computed, onMounted, provide, ref, watch } from 'vue';
 import { forecastRows, told } from '../format';
 import { mayKeepLost } from '../api/action';
+import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../tools/picking/picks';
@@ -9,6 +10,7 @@ import { OF_THE_STEP } from '../tools/fields/ofTheStep';
 import HarmRows from './HarmRows.vue';
 import TaskProgress from './TaskProgress.vue';
 
+const bench = useBench();
 const forecast = useForecast();
 const jobs = useJob();
 const picks = usePicks();
@@ -139,6 +141,17 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                 >{{ jobs.asOf?.reopened ? 'Do it over' : 'Apply' }}</v-btn
             >
             <v-btn variant="outlined" data-testid="cancel" @click="forecast.cancel()">Cancel</v-btn>
+            <v-btn
+                v-if="forecast.ready"
+                class="ml-auto"
+                variant="text"
+                title="Hold to see the part as it was (key b)"
+                data-testid="before"
+                @pointerdown="bench.before = true"
+                @pointerup="bench.before = false"
+                @pointerleave="bench.before = false"
+                >Before</v-btn
+            >
         </div>
     </section>
 </template>

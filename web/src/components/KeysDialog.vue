@@ -1,19 +1,19 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useBench } from '../stores/bench';
-import { keyList } from '../text';
+import { keyList, mouseList } from '../text';
 
 const bench = useBench();
 const open = computed({ get: () => bench.dialog === 'keys', set: (on) => !on && (bench.dialog = null) });
 </script>
 
 <template>
-    <v-dialog v-model="open" max-width="460" aria-label="Keys">
+    <v-dialog v-model="open" max-width="560" aria-label="Keys and mouse">
         <v-card class="pa-4" data-testid="keys">
-            <p class="heading mb-2">Keys</p>
+            <p class="heading mb-2">Keys and mouse</p>
             <table>
                 <tbody>
-                    <tr v-for="[keys, what] in keyList" :key="keys">
+                    <tr v-for="[keys, what] in [...keyList, ...mouseList]" :key="keys">
                         <td>
                             <kbd>{{ keys }}</kbd>
                         </td>

@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue';
-import { VIEW_KEY } from '../keys';
+import { computed, onMounted, ref, shallowRef, watch } from 'vue';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
@@ -12,6 +11,7 @@ import type { Label } from '../viewport/labels';
 import { useModels } from '../stores/models';
 import { usePicking } from '../tools/picking/usePicking';
 import DomeHandle from '../tools/handles/DomeHandle.vue';
+import { useViewKeys } from './viewKeys';
 import FaceCaption from './FaceCaption.vue';
 import InspectHandles from './InspectHandles.vue';
 import LensScale from './LensScale.vue';
@@ -110,19 +110,13 @@ const chosenRims = computed<readonly string[]>(() => {
 const chosenNames = computed(() => [...chosenRims.value, bench.finding?.title.match(/[A-Z]\d+/)?.[0] ?? '']);
 const spots = computed(() => (bench.part ? spotsOf(bench.part.id, bench.listed) : []));
 watch([spots, view], ([now]) => view.value?.name(now));
+watch(
+    () => bench.before && !!forecast.ready,
+    (on) => view.value?.setBefore(on),
+);
 watch(chosenRims, (rims) => view.value?.highlight(rims, bench.part?.id ?? null));
 
-function viewKey(event: Event) {
-    const key = (event as CustomEvent<string>).detail;
-    const turns: Record<string, [number, number]> = {
-        ArrowLeft: [-0.15, 0],
-        ArrowRight: [0.15, 0],
-        ArrowUp: [0, 0.15],
-        ArrowDown: [0, -0.15],
-    };
-    if (turns[key]) view.value?.turn(...turns[key]);
-    else view.value?.zoom(key === '+' ? 0.85 : 1.18);
-}
+useViewKeys(view);
 
 onMounted(() => {
     try {
@@ -136,14 +130,13 @@ onMounted(() => {
         failure.value =
             'This browser cannot draw in three dimensions (WebGL 2 is missing). Everything else works.';
     }
-    window.addEventListener(VIEW_KEY, viewKey);
 });
-onUnmounted(() => window.removeEventListener(VIEW_KEY, viewKey));
 
 /** What is shown instead of the job as it stands. */
 const banner = computed(() => {
     const [asOf, changed] = [jobs.asOf, forecast.ready && !forecast.ready.asItWas];
     if (asOf?.from) return 'Two states compared';
+    if (bench.before && forecast.ready) return 'Before';
     const told = changed
         ? 'forecast, not applied yet'
         : forecast.ready

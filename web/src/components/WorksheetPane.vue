@@ -2,6 +2,7 @@
 import { computed } from 'vue';
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
+import { useForecast } from '../stores/forecast';
 import { stations } from '../text';
 import LedgerTab from './LedgerTab.vue';
 import BringInStation from './stations/BringInStation.vue';
@@ -14,6 +15,8 @@ import WeighStation from './stations/WeighStation.vue';
 
 const bench = useBench();
 const jobs = useJob();
+const forecast = useForecast();
+const nameOf = (key: string) => stations.find((s) => s.key === key)!.name;
 const here = computed(() => stations.find((s) => s.key === bench.station)!);
 const sheet = computed(
     () =>
@@ -51,6 +54,17 @@ const sheet = computed(
                 Ledger <span class="figure">{{ jobs.job?.cursor ?? 0 }}</span>
             </button>
         </div>
+        <div
+            v-if="forecast.draft && !forecast.inSight"
+            class="elsewhere"
+            role="status"
+            data-testid="open-tool"
+        >
+            <span>{{ forecast.title }} is open at {{ nameOf(forecast.station) }}.</span>
+            <v-btn size="small" variant="outlined" @click="bench.openStation(forecast.station)"
+                >Back to it</v-btn
+            >
+        </div>
         <div class="content" role="tabpanel">
             <component :is="sheet" v-if="bench.tab === 'station'" />
             <LedgerTab v-else />
@@ -59,6 +73,16 @@ const sheet = computed(
 </template>
 
 <style scoped>
+.elsewhere {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    gap: 8px;
+    padding: 6px 12px;
+    font-size: 13px;
+    border-bottom: 1px solid rgb(var(--v-theme-rule));
+    background: rgb(var(--v-theme-background));
+}
 .sheet {
     display: flex;
     flex-direction: column;

@@ -20,6 +20,8 @@ export const useBench = defineStore('bench', () => {
     const hidden = ref(false);
     const dark = ref(localStorage.getItem('nimbet.theme') === 'night');
     const dialog = ref<'search' | 'keys' | null>(null);
+    /** Whether the parts are shown as they are while a forecast stands on the bench. */
+    const before = ref(false);
     /** Goes up when the view should fly to what is selected. */
     const flights = ref(0);
 
@@ -59,10 +61,12 @@ export const useBench = defineStore('bench', () => {
     }
 
     function selectPart(id: number) {
+        const seen = shownParts.value.some((p) => p.id === id);
         selectedPart.value = id;
         findingKey.value = null;
         hidden.value = false;
-        flights.value++;
+        // What is on the bench already is looked at from where the eye is.
+        if (!seen) flights.value++;
     }
 
     function togglePin(id: number) {
@@ -120,6 +124,7 @@ export const useBench = defineStore('bench', () => {
         hidden,
         dark,
         dialog,
+        before,
         flights,
         part,
         examination,

@@ -28,23 +28,16 @@ export interface Forecast {
 /** What is meant for a job as it was before. */
 const STALE = 'urn:nimbet:stale-revision';
 
-/** Whether a step reaches so far beyond its part that it may not be in sight. */
-function spreads({ before, after, made }: Report): boolean {
-    if (!before) return false;
-    const beyond = (f: Report['after']) =>
-        f.size.some((x, i) => {
-            const slack = 0.1 * Math.max(...before.size);
-            const [low, high] = [before.least[i]! - slack, before.least[i]! + before.size[i]! + slack];
-            return f.least[i]! < low || f.least[i]! + x > high;
-        });
-    return [after, ...(made ?? []).map((m) => m.figures)].some(beyond);
-}
-
 export const useForecast = defineStore('forecast', () => {
     const jobs = useJob();
     const bench = useBench();
     const title = ref('');
     const draft = ref<Action | null>(null);
+    /** Where the tool was taken up: it is open there until it is put away. */
+    const station = ref<StationKey>('seal');
+    const inSight = computed(
+        () => draft.value !== null && bench.tab === 'station' && bench.station === station.value,
+    );
     const ready = ref<Forecast | null>(null);
     const problem = ref<Problem | null>(null);
     const task = ref<Task | null>(null);
@@ -90,6 +83,7 @@ export const useForecast = defineStore('forecast', () => {
 
     /** Considers a step: works out its forecast. */
     function consider(name: string, action: Action): Promise<void> {
+        if (draft.value?.kind !== action.kind) station.value = bench.station;
         considering = workOut(name, action);
         return considering;
     }
@@ -113,7 +107,6 @@ export const useForecast = defineStore('forecast', () => {
                 await jobs.examination(mesh);
                 if (mine !== turn) return;
                 ready.value = { mesh, report, later: later ?? [] };
-                if (spreads(report)) bench.flights++;
             }
         } catch (error) {
             if (mine !== turn) return;
@@ -127,9 +120,8 @@ export const useForecast = defineStore('forecast', () => {
         }
     }
 
-    /** Puts what was forecast away; the view comes back from what is there no more. */
+    /** Puts what was forecast away. */
     function clear() {
-        if (ready.value && spreads(ready.value.report)) bench.flights++;
         ready.value = null;
         problem.value = null;
         applied.value = null;
@@ -145,6 +137,7 @@ export const useForecast = defineStore('forecast', () => {
     /** Begins a step that needs picks first. */
     function begin(name: string, action: Action) {
         wait();
+        station.value = bench.station;
         title.value = name;
         draft.value = action;
     }
@@ -178,7 +171,6 @@ export const useForecast = defineStore('forecast', () => {
             const done = jobs.job?.steps.find((s) => s.number === (number ?? over.result?.step));
             applied.value = { title: name, report: done?.report ?? forecast.report };
             bench.selectFinding(null);
-            bench.flights++;
         } catch (error) {
             if (mine === turn) tellProblem(error);
         } finally {
@@ -243,6 +235,8 @@ export const useForecast = defineStore('forecast', () => {
     return {
         title,
         draft,
+        station,
+        inSight,
         ready,
         problem,
         task,

@@ -106,10 +106,14 @@ export const useJob = defineStore('job', () => {
         };
     }
 
+    /** Settles when the writes under way are over. */
+    let written: Promise<unknown> = Promise.resolve();
     async function write<T>(work: () => Promise<T>): Promise<T> {
         writing++;
+        const mine = work();
+        written = Promise.allSettled([written, mine]);
         try {
-            return await work();
+            return await mine;
         } finally {
             writing--;
         }
@@ -122,6 +126,8 @@ export const useJob = defineStore('job', () => {
 
     /** Undo and redo: from each ledger to the one before or after it. */
     async function step(way: 'undo' | 'redo'): Promise<void> {
+        // What is being applied is what is taken back.
+        await written;
         const held = job.value;
         if (!held?.[way]) return;
         const options = { params: { path: { job: held.id } }, body: { revision: held.revision } };

@@ -1,26 +1,22 @@
 // The bench: scene, camera, movement, picking. Vue talks to it through this one class; it knows nothing of the job.
 import * as THREE from 'three';
-import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Lens } from '../text';
 import { Disc } from './disc';
 import { lensNumber, MOST_CHOSEN, NO_FACE, OUTSIDE, stripePeriod, THIN, TINTED } from './materials';
-import { fit } from './fit';
+import { Eye } from './eye';
 import { placeLabels, type Label, type Spot } from './labels';
 import { markRing } from './marks';
 import type { Model } from './model';
-import { directions, turnAbout, type Direction, type Look } from './views';
+import type { Direction, Look } from './views';
 import { Reading, type Overlay } from './overlay';
 import { drawPicks, type Picks } from './pickDrawing';
 import { Probe } from './probe';
 import type { Xyz } from '../rimRuns';
 
-const FLIGHT_MS = 260;
-
 export class Bench {
     private readonly renderer: THREE.WebGLRenderer;
     private readonly scene = new THREE.Scene();
-    private readonly camera = new THREE.PerspectiveCamera(30, 1, 0.1, 10000);
-    private readonly controls: OrbitControls;
+    readonly eye: Eye;
     private readonly disc = new Disc();
     private readonly reading = new Reading();
     private models = new Map<number, Model>();
@@ -31,19 +27,10 @@ export class Bench {
     private marks = new THREE.Group();
     private picked = new THREE.Group();
     private waiting = 0;
-    private flight = 0;
     private moving = false;
+    private before = false;
     /** What lies at a place on the screen. */
-    readonly probe = new Probe({
-        camera: this.camera,
-        shown: () => this.shown(),
-        models: () => this.models,
-        preview: () => this.preview,
-        size: () => this.size(),
-        project: (p) => this.project(p),
-        box: () => this.box(),
-        cutAway: () => this.reading.planes,
-    });
+    readonly probe: Probe;
     private spots: Spot[] = [];
     onDrawn: (labels: Label[]) => void = () => {};
 
@@ -53,11 +40,25 @@ export class Bench {
         this.renderer.setPixelRatio(antialias ? Math.min(devicePixelRatio, 2) : 1);
         this.renderer.domElement.style.display = 'block';
         host.append(this.renderer.domElement);
-        this.camera.up.set(0, 0, 1);
-        this.controls = new OrbitControls(this.camera, this.renderer.domElement);
-        this.controls.addEventListener('start', () => this.setMoving(true));
-        this.controls.addEventListener('end', () => this.setMoving(false));
-        this.controls.addEventListener('change', () => this.draw());
+        this.eye = new Eye(
+            {
+                box: () => this.box(),
+                points: () => this.shown().flatMap(([, model]) => model.sample),
+                draw: () => this.draw(),
+            },
+            this.renderer.domElement,
+            (on) => this.setMoving(on),
+        );
+        this.probe = new Probe({
+            camera: this.eye.camera,
+            shown: () => this.shown(),
+            models: () => this.models,
+            preview: () => this.preview,
+            size: () => this.size(),
+            project: (p) => this.project(p),
+            box: () => this.box(),
+            cutAway: () => this.reading.planes,
+        });
         this.scene.add(this.disc.mesh, this.marks, this.picked, this.reading.group);
         new ResizeObserver(() => this.resize()).observe(host);
         this.resize();
@@ -71,13 +72,23 @@ export class Bench {
         this.preview = preview;
         for (const [id, model] of this.shown()) {
             // Further parts of a forecast have numbers below 0 and are new all over, see `dress`.
-            if (id >= 0) model.material.uniforms.newFaceFrom!.value = NO_FACE;
+            if (id >= 0) model.setNewFrom(NO_FACE);
             this.scene.add(model.group);
         }
         const held = preview && models.get(preview.instead);
-        if (held) preview.model.material.uniforms.newFaceFrom!.value = held.lastFace + 1;
+        if (held) preview.model.setNewFrom(held.lastFace + 1);
         this.dress();
-        if (first) this.look('home', false);
+        if (first) this.eye.look('home', false);
+        // The eye stays where it is as long as there is something to see.
+        else if (this.models.size && !this.eye.sees()) this.eye.look(null);
+    }
+
+    /** Shows the parts as they are while a forecast stands on the bench. */
+    setBefore(on: boolean) {
+        for (const [, model] of this.shown()) this.scene.remove(model.group);
+        this.before = on;
+        for (const [, model] of this.shown()) this.scene.add(model.group);
+        this.dress();
     }
 
     /** Draws some models in looks of their own. */
@@ -100,6 +111,7 @@ export class Bench {
     }
 
     private shown(): [number, Model][] {
+        if (this.before && this.preview) return [...this.models].filter(([id]) => id >= 0);
         const list = [...this.models].filter(([id]) => id !== this.preview?.instead);
         if (this.preview) list.push([this.preview.instead, this.preview.model]);
         return list;
@@ -115,7 +127,7 @@ export class Bench {
             const lens = own?.ghost ? 'xray' : plain;
             m.uniforms.lens!.value = lensNumber[lens];
             m.uniforms.outside!.value = new THREE.Color(own?.tint ?? own?.colour ?? OUTSIDE);
-            if (id < 0) m.uniforms.newFaceFrom!.value = own?.tint ? NO_FACE : 0;
+            if (id < 0) model.setNewFrom(own?.tint ? NO_FACE : 0);
             m.uniforms.ratio!.value = this.renderer.getPixelRatio();
             m.uniforms.veil!.value = own?.tint ? TINTED : THIN;
             // A tinted body may share its walls with one that is seen through.
@@ -139,68 +151,14 @@ export class Bench {
         return new THREE.Box3(new THREE.Vector3(-50, -50, 0), new THREE.Vector3(50, 50, 50));
     }
 
-    /** Looks at everything shown, from a direction or from where the eye is, as near as the whole of it fits. */
-    look(direction: Direction | null, fly = true) {
-        const towards = direction ? new THREE.Vector3(...directions[direction]).normalize() : this.towards();
-        const points = this.shown().flatMap(([, model]) => model.sample);
-        const { min, max } = this.box();
-        const { centre, distance } = fit(points.length ? points : [min, max], towards, this.camera);
-        // A margin for rim labels and the controls along the edges.
-        this.move(centre, towards, distance * 1.12, fly);
+    look(direction: Direction | null) {
+        this.eye.look(direction);
     }
 
-    /** Flies to a place, keeping the direction. */
+    /** Flies to a place, from where it can be seen: as it is looked now, or turned as little as will do. */
     flyTo(centre: THREE.Vector3, radius: number) {
-        const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
-        const towards = this.towards();
-        const half = THREE.MathUtils.degToRad(this.camera.fov / 2);
-        const reach = Math.max(radius, whole * 0.06) / Math.min(1, this.camera.aspect);
-        this.move(centre, towards, reach / Math.sin(half), true);
-    }
-
-    /** Where it is looked from. */
-    eye(): Xyz {
-        return this.camera.position.toArray();
-    }
-
-    /** From what is looked at to the eye. */
-    private towards() {
-        return this.camera.position.clone().sub(this.controls.target).normalize();
-    }
-
-    private move(centre: THREE.Vector3, towards: THREE.Vector3, distance: number, fly: boolean) {
-        const whole = this.box().getSize(new THREE.Vector3()).length() / 2;
-        const to = centre.clone().addScaledVector(towards, distance);
-        const calm = matchMedia('(prefers-reduced-motion: reduce)').matches || !fly;
-        const [from, target] = [this.camera.position.clone(), this.controls.target.clone()];
-        const begin = performance.now();
-        cancelAnimationFrame(this.flight);
-        const step = () => {
-            const t = calm ? 1 : Math.min(1, (performance.now() - begin) / FLIGHT_MS);
-            const eased = t * t * (3 - 2 * t);
-            this.camera.position.lerpVectors(from, to, eased);
-            this.controls.target.lerpVectors(target, centre, eased);
-            this.camera.near = Math.max(distance / 200, whole * 1e-3);
-            this.camera.far = distance + whole * 12;
-            this.camera.updateProjectionMatrix();
-            this.controls.update();
-            this.draw();
-            if (t < 1) this.flight = requestAnimationFrame(step);
-        };
-        step();
-    }
-
-    /** Turns the view by keyboard. */
-    turn(right: number, up: number) {
-        turnAbout(this.camera.position, this.controls.target, right, up);
-        this.controls.update();
-        this.draw();
-    }
-
-    zoom(by: number) {
-        this.camera.position.lerp(this.controls.target, 1 - by);
-        this.controls.update();
-        this.draw();
+        const slack = this.eye.whole * 1e-3;
+        this.eye.flyTo(centre, radius, this.probe.clearWay(centre, this.eye.towards, slack));
     }
 
     /** A point on the screen; null behind the viewer. */
@@ -211,15 +169,8 @@ export class Bench {
 
     /** How many pixels a length at a place is high on the screen. */
     pixels(at: Xyz, length: number): number {
-        const distance = new THREE.Vector3(...at).distanceTo(this.camera.position);
-        const high = 2 * distance * Math.tan(THREE.MathUtils.degToRad(this.camera.fov / 2));
+        const high = this.eye.high(new THREE.Vector3(...at).distanceTo(this.eye.camera.position));
         return (length / high) * this.size().height;
-    }
-
-    /** Whether dragging turns the view. */
-    setTurning(on: boolean) {
-        this.controls.mouseButtons.LEFT = on ? THREE.MOUSE.ROTATE : undefined;
-        this.controls.mouseButtons.RIGHT = on ? THREE.MOUSE.PAN : THREE.MOUSE.ROTATE;
     }
 
     /** Lights faces of a part. */
@@ -246,7 +197,7 @@ export class Bench {
         for (const { centre, radius } of places.slice(0, most)) {
             // A ring round nearly everything points to nothing.
             if (radius > whole * 0.6) continue;
-            this.marks.add(markRing(centre, Math.max(radius * 1.05, whole * 0.012), this.camera));
+            this.marks.add(markRing(centre, Math.max(radius * 1.05, whole * 0.012), this.eye.camera));
         }
         this.resizeLines();
         this.draw();
@@ -265,7 +216,7 @@ export class Bench {
 
     private project(p: THREE.Vector3): THREE.Vector3 {
         const { width, height } = this.size();
-        const q = p.clone().project(this.camera);
+        const q = p.clone().project(this.eye.camera);
         return q.set(((q.x + 1) / 2) * width, ((1 - q.y) / 2) * height, q.z);
     }
 
@@ -278,8 +229,8 @@ export class Bench {
     private resize() {
         const { width, height } = this.size();
         this.renderer.setSize(width, height);
-        this.camera.aspect = width / height;
-        this.camera.updateProjectionMatrix();
+        this.eye.camera.aspect = width / height;
+        this.eye.camera.updateProjectionMatrix();
         this.resizeLines();
         this.draw();
     }
@@ -293,8 +244,7 @@ export class Bench {
     }
 
     private scaleStripes() {
-        const distance = this.camera.position.distanceTo(this.controls.target);
-        const high = 2 * distance * Math.tan(THREE.MathUtils.degToRad(this.camera.fov / 2));
+        const high = this.eye.high(this.eye.distance);
         const period = stripePeriod(high / this.size().height);
         for (const [, model] of this.shown()) model.setStripes(period);
     }
@@ -304,8 +254,9 @@ export class Bench {
         if (this.waiting) return;
         this.waiting = requestAnimationFrame(() => {
             this.waiting = 0;
+            this.eye.clip();
             this.scaleStripes();
-            this.renderer.render(this.scene, this.camera);
+            this.renderer.render(this.scene, this.eye.camera);
             this.onDrawn(this.moving ? [] : this.labels());
         });
     }
@@ -322,6 +273,6 @@ export class Bench {
         const shown = this.shown();
         const rims = shown.flatMap(([part, model]) => model.rims.map((rim) => ({ part, rim })));
         const spots = this.spots.filter((s) => shown.some(([part]) => part === s.part));
-        return placeLabels(rims, spots, (p) => this.project(p), this.camera, this.size());
+        return placeLabels(rims, spots, (p) => this.project(p), this.eye.camera, this.size());
     }
 }

@@ -105,6 +105,43 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
     });
 }
 
+/** How much new surface shows through what hides it. */
+const SHOWN_THROUGH = 0.34;
+
+/** New surface that lies behind other surface: seen through it, hatched. */
+export function hiddenMaterial(of: THREE.ShaderMaterial): THREE.ShaderMaterial {
+    const { newFace, newFaceFrom, ratio } = of.uniforms;
+    return new THREE.ShaderMaterial({
+        transparent: true,
+        clipping: true,
+        depthWrite: false,
+        depthFunc: THREE.GreaterDepth,
+        uniforms: { newFace: newFace!, newFaceFrom: newFaceFrom!, ratio: ratio! },
+        vertexShader: `
+            #include <clipping_planes_pars_vertex>
+            attribute float _face;
+            varying float vFace;
+            void main() {
+                vFace = _face;
+                vec4 mvPosition = modelViewMatrix * vec4(position, 1.0);
+                gl_Position = projectionMatrix * mvPosition;
+                #include <clipping_planes_vertex>
+            }`,
+        fragmentShader: `
+            #include <clipping_planes_pars_fragment>
+            uniform vec3 newFace;
+            uniform float newFaceFrom, ratio;
+            varying float vFace;
+            void main() {
+                #include <clipping_planes_fragment>
+                if (vFace < newFaceFrom - 0.5) discard;
+                float stripe = mod(gl_FragCoord.x + gl_FragCoord.y, 9.0 * ratio) / ratio;
+                gl_FragColor = vec4(newFace, stripe < 3.0 ? ${SHOWN_THROUGH} + 0.3 : ${SHOWN_THROUGH});
+                #include <colorspace_fragment>
+            }`,
+    });
+}
+
 /** Lines as plain quads widened on the screen: fast also without a graphics card. */
 export function lineMaterial(options: {
     colour: string;

@@ -3,7 +3,7 @@ import * as THREE from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { acceleratedRaycast, computeBoundsTree } from 'three-mesh-bvh';
 import type { Named } from '../api/watched';
-import { lineGeometry, lineMaterial, surfaceMaterial } from './materials';
+import { hiddenMaterial, lineGeometry, lineMaterial, NO_FACE, surfaceMaterial } from './materials';
 
 THREE.BufferGeometry.prototype.computeBoundsTree = computeBoundsTree;
 THREE.Mesh.prototype.raycast = acceleratedRaycast;
@@ -29,9 +29,12 @@ export class Model {
     readonly sample: THREE.Vector3[] = [];
     surface: THREE.Mesh | null = null;
     private coarse: THREE.Mesh | null = null;
+    /** What is new of the surface, where something hides it. */
+    private hidden: THREE.Mesh | null = null;
     readonly material = surfaceMaterial();
-    /** The greatest face id. */
+    /** The greatest face id, and the least. */
     lastFace = -1;
+    private firstFace = NO_FACE;
     /** The greatest distance from what came in, mm, of a drawing that shows it. */
     farthest = 0;
     private borders: Float32Array | null = null;
@@ -65,6 +68,12 @@ export class Model {
         for (let i = 0; off && i < off.count; i++) model.farthest = Math.max(model.farthest, off.getX(i));
         model.material.uniforms.farthest!.value = model.farthest || 1;
         return model;
+    }
+
+    /** Faces from this one on are new. Where not all of it is, what is new is seen through what hides it. */
+    setNewFrom(face: number) {
+        this.material.uniforms.newFaceFrom!.value = face;
+        if (this.hidden) this.hidden.visible = face > this.firstFace && face <= this.lastFace;
     }
 
     /** How the colours of a wall go. */
@@ -126,9 +135,15 @@ export class Model {
                     for (let i = 0; i < position.count; i += step)
                         this.sample.push(new THREE.Vector3().fromBufferAttribute(position, i));
                     const faces = geometry.getAttribute('_face');
-                    for (let i = 0; i < faces.count; i++)
+                    for (let i = 0; i < faces.count; i++) {
                         this.lastFace = Math.max(this.lastFace, faces.getX(i));
+                        this.firstFace = Math.min(this.firstFace, faces.getX(i));
+                    }
                     this.surface = surface;
+                    this.hidden = new THREE.Mesh(geometry, hiddenMaterial(this.material));
+                    this.hidden.visible = false;
+                    this.hidden.renderOrder = 5;
+                    this.group.add(this.hidden);
                 } else {
                     this.coarse = surface;
                 }

@@ -9,6 +9,22 @@ const PICK_PIXELS = 9;
 /** From how far a pick is drawn to a corner, a middle, an opposite point, pixels. */
 const SNAP_PIXELS = 14;
 
+/** Ways steeper than this (sine of the height) spin the picture. */
+const STEEP = 0.985;
+/** Ways that are tried to see a place: about 12 degrees apart. */
+const WAYS = 240;
+
+/** Ways spread evenly over a ball, those nearest to a given one first. */
+function waysAbout(meant: THREE.Vector3): THREE.Vector3[] {
+    const golden = Math.PI * (3 - Math.sqrt(5));
+    const ways = Array.from({ length: WAYS }, (_, i) => {
+        const z = 1 - (2 * i + 1) / WAYS;
+        const r = Math.sqrt(1 - z * z);
+        return new THREE.Vector3(r * Math.cos(i * golden), r * Math.sin(i * golden), z);
+    });
+    return ways.sort((a, b) => b.dot(meant) - a.dot(meant));
+}
+
 /** A place on a surface. */
 export interface Hit {
     part: number;
@@ -86,6 +102,24 @@ export class Probe {
                 };
         }
         return hit;
+    }
+
+    /** The way from a place, the nearest to one that is meant, on which nothing shown lies within sight: that itself where there is none. */
+    clearWay(from: THREE.Vector3, meant: THREE.Vector3, slack: number): THREE.Vector3 {
+        const seen = (way: THREE.Vector3) => {
+            const ray = new THREE.Raycaster(from.clone().addScaledVector(way, slack), way);
+            ray.firstHitOnly = true;
+            return this.stage.shown().every(([id, model]) => {
+                model.preparePicking();
+                return id < 0 || !model.surface || !ray.intersectObject(model.surface).length;
+            });
+        };
+        if (seen(meant)) return meant;
+        return (
+            waysAbout(meant)
+                .filter((w) => Math.abs(w.z) < STEEP)
+                .find(seen) ?? meant
+        );
     }
 
     /** The surface of a part at a place on the screen, as the part is, whatever is forecast for it. */

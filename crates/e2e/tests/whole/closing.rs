@@ -31,8 +31,9 @@ async fn a_rim_is_split_at_its_corners_and_its_runs_covered_or_bridged() -> Done
     }
     b.expect("forecast-table", "Rims 1 1").await?;
     b.click("apply").await?;
-    b.expect("gauge-state", "open: 1 rim").await?;
+    // Taken back at once: it waits for what is being applied.
     b.click("undo").await?;
+    b.wait_for("[data-testid=\"redo\"]:not([disabled])").await?;
     b.expect("gauge-state", "open: 1 rim, 342 mm").await?;
     // The same runs joined by a band.
     b.take_tool("bridge_runs").await?;

@@ -1,16 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue';
 import { useBench } from '../../stores/bench';
-import { useForecast } from '../../stores/forecast';
 import { useTools } from '../../stores/tools';
-import AppliedNote from '../AppliedNote.vue';
 import FindingsList from '../FindingsList.vue';
-import ForecastPanel from '../ForecastPanel.vue';
-import ToolFields from '../../tools/ToolFields.vue';
+import OpenTool from '../OpenTool.vue';
 import ToolList from '../ToolList.vue';
 
 const bench = useBench();
-const forecast = useForecast();
 const tools = useTools();
 const part = computed(() => bench.part);
 const blocking = computed(() => bench.findings.filter((f) => f.severity === 'blocks').length);
@@ -42,8 +38,7 @@ const plan = computed(() => tools.called('plan'));
                 >{{ plan.name }}</v-btn
             >
         </div>
-        <AppliedNote />
-        <ForecastPanel v-if="forecast.draft"><ToolFields /></ForecastPanel>
+        <OpenTool />
         <FindingsList :findings="bench.findings" />
         <details class="tools ruled-top">
             <summary class="small-caps">All tools</summary>

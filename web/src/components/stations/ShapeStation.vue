@@ -1,14 +1,10 @@
 <script setup lang="ts">
 // Bodies added, taken away, cut, placed and made.
 import { useBench } from '../../stores/bench';
-import { useForecast } from '../../stores/forecast';
-import AppliedNote from '../AppliedNote.vue';
-import ForecastPanel from '../ForecastPanel.vue';
-import ToolFields from '../../tools/ToolFields.vue';
+import OpenTool from '../OpenTool.vue';
 import ToolList from '../ToolList.vue';
 
 const bench = useBench();
-const forecast = useForecast();
 </script>
 
 <template>
@@ -18,8 +14,6 @@ const forecast = useForecast();
             <b>{{ bench.part.name }}</b> is {{ bench.part.figures.reason }}. Union, difference and saw need
             solids; the other tools work on any part.
         </p>
-        <AppliedNote />
-        <ForecastPanel v-if="forecast.draft"><ToolFields /></ForecastPanel>
-        <ToolList v-else station="shape" />
+        <OpenTool><ToolList station="shape" /></OpenTool>
     </template>
 </template>

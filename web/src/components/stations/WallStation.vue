@@ -2,14 +2,11 @@
 // How thick the part is, where it is thin, and the tools that make walls.
 import * as f from '../../format';
 import { useBench } from '../../stores/bench';
-import { useForecast } from '../../stores/forecast';
 import { useWalls } from '../../stores/walls';
-import AppliedNote from '../AppliedNote.vue';
 import ClearanceLine from '../ClearanceLine.vue';
 import FindingsList from '../FindingsList.vue';
-import ForecastPanel from '../ForecastPanel.vue';
+import OpenTool from '../OpenTool.vue';
 import ProcessFields from '../ProcessFields.vue';
-import ToolFields from '../../tools/ToolFields.vue';
 import ToolList from '../ToolList.vue';
 import CheckRow from '../../tools/fields/CheckRow.vue';
 import WaitLine from '../WaitLine.vue';
@@ -17,15 +14,12 @@ import WallSpread from '../WallSpread.vue';
 
 const bench = useBench();
 const walls = useWalls();
-const forecast = useForecast();
 </script>
 
 <template>
     <p v-if="!bench.part" class="soft">Bring a part in first.</p>
     <template v-else>
-        <AppliedNote />
-        <ForecastPanel v-if="forecast.draft"><ToolFields /></ForecastPanel>
-        <template v-else>
+        <OpenTool>
             <ProcessFields />
             <CheckRow
                 :value="walls.outside"
@@ -73,7 +67,7 @@ const forecast = useForecast();
             </template>
             <ClearanceLine />
             <ToolList station="wall" />
-        </template>
+        </OpenTool>
     </template>
 </template>
 

@@ -1,10 +1,7 @@
 <script setup lang="ts">
 // The figures on which money, metal and fit depend.
 import { useBench } from '../../stores/bench';
-import { useForecast } from '../../stores/forecast';
-import AppliedNote from '../AppliedNote.vue';
-import ForecastPanel from '../ForecastPanel.vue';
-import ToolFields from '../../tools/ToolFields.vue';
+import OpenTool from '../OpenTool.vue';
 import ToolList from '../ToolList.vue';
 import BillPanel from '../weigh/BillPanel.vue';
 import CapacityPanel from '../weigh/CapacityPanel.vue';
@@ -14,15 +11,12 @@ import MeasurePanel from '../weigh/MeasurePanel.vue';
 import SectionPanel from '../weigh/SectionPanel.vue';
 
 const bench = useBench();
-const forecast = useForecast();
 </script>
 
 <template>
     <p v-if="!bench.part" class="soft">Bring a part in first.</p>
     <template v-else>
-        <AppliedNote />
-        <ForecastPanel v-if="forecast.draft"><ToolFields /></ForecastPanel>
-        <template v-else>
+        <OpenTool>
             <MassPanel />
             <FoldPanel name="Capacity" hint="What a vessel holds, and where it runs over"
                 ><CapacityPanel
@@ -35,6 +29,6 @@ const forecast = useForecast();
                 ><BillPanel
             /></FoldPanel>
             <ToolList station="weigh" />
-        </template>
+        </OpenTool>
     </template>
 </template>

@@ -70,7 +70,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
                         at: hit.at,
                         normal: hit.normal,
                         on: { part: hit.part, face: hit.face },
-                        seen: target.eye(),
+                        seen: target.eye.at,
                     },
                     size() * 1e-3,
                 );
@@ -224,7 +224,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
     });
 
     watch([kind, () => bench.part?.id], () => {
-        view.value?.setTurning(kind.value !== 'brush');
+        view.value?.eye.setTurning(kind.value !== 'brush');
         aim.value = null;
         if (kind.value === 'brush' && !picks.brush) picks.brush = Number((size() * 0.03).toPrecision(1));
     });
