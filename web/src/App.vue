@@ -4,6 +4,8 @@ import { useTheme } from 'vuetify';
 import FileDrop from './components/FileDrop.vue';
 import GaugeBar from './components/GaugeBar.vue';
 import KeysDialog from './components/KeysDialog.vue';
+import PartMenu from './components/parts/PartMenu.vue';
+import PartsList from './components/parts/PartsList.vue';
 import RefusalBar from './components/RefusalBar.vue';
 import RouteRail from './components/RouteRail.vue';
 import SearchDialog from './components/SearchDialog.vue';
@@ -43,6 +45,8 @@ onUnmounted(() => window.clearInterval(retry));
         <GaugeBar class="gauge" />
         <SearchDialog />
         <KeysDialog />
+        <PartMenu />
+        <PartsList />
         <FileDrop />
         <RefusalBar />
     </v-app>

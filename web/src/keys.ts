@@ -4,6 +4,7 @@ import { useBench } from './stores/bench';
 import { useForecast } from './stores/forecast';
 import { useJob } from './stores/job';
 import { usePicks } from './tools/picking/picks';
+import { useParts } from './stores/parts';
 import { useSections } from './stores/sections';
 import { stations } from './text';
 
@@ -20,6 +21,7 @@ export function useKeys() {
     const forecast = useForecast();
     const sections = useSections();
     const picks = usePicks();
+    const parts = useParts();
 
     const withControl: Record<string, () => void> = {
         k: () => (bench.dialog = 'search'),
@@ -34,6 +36,7 @@ export function useKeys() {
         h: () => (bench.hidden = true),
         H: () => bench.showAll(),
         o: () => bench.only(),
+        p: () => (parts.listed = true),
         x: () => (bench.lens = bench.lens === 'xray' ? 'plain' : 'xray'),
         c: () => sections.toggle(),
         ',': () => moveSection(-0.01),

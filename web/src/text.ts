@@ -92,6 +92,7 @@ export const keyList: [string, string][] = [
     ['z', 'Zoom to what is selected'],
     ['h / Shift h', 'Hide the part / show all parts'],
     ['o', 'Show only this part'],
+    ['p', 'The list of parts'],
     ['x', 'X-ray on or off'],
     ['c', 'Sections on or off'],
     [', .', 'Move the active section'],
@@ -107,6 +108,7 @@ export const keyList: [string, string][] = [
 export const mouseList: [string, string][] = [
     ['Click', 'Pick what the open tool asks for; else choose a part, a rim, a face'],
     ['Drag', 'Turn the view; with a brush: paint'],
+    ['Right click', 'Name, colour, copies of a part'],
     ['Right drag', 'Move the view aside; with a brush: turn it'],
     ['Wheel', 'Nearer or farther, about the pointer'],
     ['Double click', 'Look at all of it, or at the chosen finding'],

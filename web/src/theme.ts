@@ -48,6 +48,8 @@ export const vuetify = createVuetify({
         VBtn: { variant: 'text', rounded: 'sm', class: 'text-none' },
         VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
         VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
+        VCombobox: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
+        VAutocomplete: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
         VTooltip: { openDelay: 500 },
     },
 });

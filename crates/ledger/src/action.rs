@@ -3,6 +3,7 @@
 use nimbet_formats::LengthUnit;
 use nimbet_trade::Operation;
 use nimbet_trade::weigh::{OwnMaterial, ScalePattern};
+use nimbet_trade::words::is_plain;
 use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize};
 
@@ -19,6 +20,10 @@ pub enum Action {
     SetMaterial(SetMaterial),
     /// Keeps the part as it is now as a further part, to fall back on.
     Keep(Keep),
+    /// Changes what the part is called, its colour or its group.
+    Label(Label),
+    /// Takes parts out of the job.
+    Delete(Delete),
     /// Does something to the part's mesh.
     Operation(Work),
 }
@@ -151,13 +156,82 @@ pub struct Keep {
     pub name: String,
 }
 
+/// The longest name of a part or a group, characters.
+pub const LONGEST_NAME: usize = 80;
+
+/// Whether a part or a group can be called that.
+pub(crate) fn is_name(name: &str) -> bool {
+    !name.trim().is_empty() && name.chars().count() <= LONGEST_NAME && is_plain(name)
+}
+
+/// Parameters of `label`. What is absent stays as it is.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "kind", rename = "label", deny_unknown_fields)]
+#[schemars(transform = tagged("label"))]
+pub struct Label {
+    /// What the part is called.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// The colour it is shown in, as `#rrggbb`; empty: none of its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub colour: Option<String>,
+    /// The group it is in; empty: none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub group: Option<String>,
+}
+
+impl Label {
+    /// What is wrong with it, in plain words.
+    pub(crate) fn fault(&self) -> Option<&'static str> {
+        let is_colour = |c: &String| {
+            c.is_empty() || c.len() == 7 && c.starts_with('#') && c[1..].bytes().all(|b| b.is_ascii_hexdigit())
+        };
+        if self.name.is_none() && self.colour.is_none() && self.group.is_none() {
+            Some("say what changes: the name, the colour or the group")
+        } else if self.name.as_ref().is_some_and(|n| !is_name(n)) {
+            Some("a part needs a name of at most 80 characters, none of which control or turn text")
+        } else if self.group.as_ref().is_some_and(|g| !g.is_empty() && !is_name(g)) {
+            Some("a group needs a name of at most 80 characters, none of which control or turn text")
+        } else if !self.colour.iter().all(is_colour) {
+            Some("a colour is written #rrggbb")
+        } else {
+            None
+        }
+    }
+
+    /// What it does, in plain words.
+    pub(crate) fn told(&self) -> String {
+        let name = self.name.as_ref().map(|n| format!("called {}", n.trim()));
+        let colour = self
+            .colour
+            .as_ref()
+            .map(|c| if c.is_empty() { "no colour of its own".into() } else { format!("coloured {c}") });
+        let group = self
+            .group
+            .as_ref()
+            .map(|g| if g.is_empty() { "in no group".into() } else { format!("in group {}", g.trim()) });
+        [name, colour, group].into_iter().flatten().collect::<Vec<_>>().join(", ")
+    }
+}
+
+/// Parameters of `delete`. The part the step is done to goes, and those named.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "kind", rename = "delete", deny_unknown_fields)]
+#[schemars(transform = tagged("delete"))]
+pub struct Delete {
+    /// The numbers of further parts that go.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub also: Vec<u32>,
+}
+
 /// Adds the tag of a struct to its schema, which leaves it out.
 fn tagged(kind: &'static str) -> impl FnMut(&mut schemars::Schema) {
     move |schema| {
         if let Some(properties) = schema.get_mut("properties").and_then(|p| p.as_object_mut()) {
             properties.insert("kind".into(), serde_json::json!({ "type": "string", "const": kind }));
         }
-        if let Some(required) = schema.get_mut("required").and_then(|r| r.as_array_mut()) {
+        let required = schema.ensure_object().entry("required").or_insert_with(|| serde_json::json!([]));
+        if let Some(required) = required.as_array_mut() {
             required.push("kind".into());
         }
     }
@@ -168,14 +242,16 @@ impl Action {
     pub fn others(&self) -> Vec<PartId> {
         match self {
             Self::Operation(w) => w.operation.others().into_iter().map(PartId).collect(),
+            Self::Delete(d) => d.also.iter().copied().map(PartId).collect(),
             _ => vec![],
         }
     }
 
-    /// Those of them that are gone afterwards.
-    pub fn used_up(&self) -> Vec<PartId> {
+    /// The parts that are gone after it is done to one.
+    pub fn used_up(&self, own: PartId) -> Vec<PartId> {
         match self {
             Self::Operation(w) => w.operation.used_up().into_iter().map(PartId).collect(),
+            Self::Delete(_) => std::iter::once(own).chain(self.others()).collect(),
             _ => vec![],
         }
     }
@@ -184,6 +260,7 @@ impl Action {
     pub(crate) fn renumbered(&self, number: &dyn Fn(u32) -> u32) -> Self {
         match self {
             Self::Operation(w) => Self::Operation(Work { operation: w.operation.renumbered(number), ..*w }),
+            Self::Delete(d) => Self::Delete(Delete { also: d.also.iter().map(|n| number(*n)).collect() }),
             other => other.clone(),
         }
     }
@@ -201,6 +278,9 @@ impl Action {
                 format!("Material: {}", m.facts().map_or(m.material.as_str(), |f| f.0))
             }
             Self::Keep(k) => format!("Keep as {}", k.name),
+            Self::Label(l) => format!("Label: {}", l.told()),
+            Self::Delete(d) if d.also.is_empty() => "Delete the part".into(),
+            Self::Delete(d) => format!("Delete {} parts", d.also.len() + 1),
             Self::Operation(w) => w.operation.title(),
         }
     }
@@ -213,7 +293,7 @@ impl<'de> Deserialize<'de> for Action {
         let mut value = serde_json::Value::deserialize(d)?;
         let kind = value.get("kind").and_then(|k| k.as_str()).unwrap_or_default().to_owned();
         // Structs write their tag but do not take it back.
-        if matches!(kind.as_str(), "bring_in" | "weigh.set_material" | "keep")
+        if matches!(kind.as_str(), "bring_in" | "weigh.set_material" | "keep" | "label" | "delete")
             && let Some(fields) = value.as_object_mut()
         {
             fields.remove("kind");
@@ -222,6 +302,8 @@ impl<'de> Deserialize<'de> for Action {
             "bring_in" => serde_json::from_value(value).map(Self::BringIn),
             "weigh.set_material" => serde_json::from_value(value).map(Self::SetMaterial),
             "keep" => serde_json::from_value(value).map(Self::Keep),
+            "label" => serde_json::from_value(value).map(Self::Label),
+            "delete" => serde_json::from_value(value).map(Self::Delete),
             _ => {
                 let keep_lost = value.as_object_mut().and_then(|fields| fields.remove(KEEP_LOST));
                 keep_lost.map_or(Ok(false), serde_json::from_value).and_then(|keep_lost| {
@@ -246,6 +328,10 @@ mod tests {
             r#"{"kind":"seal.plan"}"#,
             r#"{"kind":"seal.re_skin","what":"tangles","rings":0,"keep_lost":true}"#,
             r#"{"kind":"keep","name":"as cast"}"#,
+            r##"{"kind":"label","name":"Cowl","colour":"#a0b1c2"}"##,
+            r#"{"kind":"label","group":""}"#,
+            r#"{"kind":"delete"}"#,
+            r#"{"kind":"delete","also":[3,7]}"#,
         ];
         for text in texts {
             let action: Action = serde_json::from_str(text).unwrap();

@@ -49,12 +49,30 @@ pub enum Edit {
         /// What it does.
         action: Action,
     },
+    /// Does further steps after all that are in force, undone as one.
+    Append {
+        /// The steps, at most 500.
+        steps: Vec<NewWork>,
+    },
     /// Puts the work at a place in the ledger: the steps after it are held back until it is put further on.
     WorkAt {
         /// How many steps are in force.
         cursor: usize,
     },
 }
+
+/// A step to be done.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct NewWork {
+    /// The part it is done to.
+    pub part: PartId,
+    /// What it does.
+    pub action: Action,
+}
+
+/// The most steps that are done in one go: more than a job has parts.
+const MOST_AT_ONCE: usize = 500;
 
 /// Why an edit is not made. The ledger stays as it was.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
@@ -78,6 +96,9 @@ pub enum EditError {
         /// Why not.
         why: String,
     },
+    /// Too many steps at once.
+    #[error("{0} steps at once; {MOST_AT_ONCE} are the most")]
+    TooMany(usize),
     /// Nothing would change.
     #[error("nothing would change")]
     Nothing,
@@ -106,9 +127,34 @@ impl Edit {
             Self::Move { step, before: Some(before) } => format!("Step {step} before step {before}"),
             Self::Move { step, before: None } => format!("Step {step} last"),
             Self::Insert { after, action, .. } => format!("{} after step {after}", action.title()),
+            Self::Append { steps } => match &steps[..] {
+                [one] => one.action.title(),
+                [first, rest @ ..] => format!("{}, {} more", first.action.title(), rest.len()),
+                [] => "Nothing".into(),
+            },
             Self::WorkAt { cursor: 0 } => "Work before all steps".into(),
             Self::WorkAt { cursor } => format!("Work after {cursor} {}", if *cursor == 1 { "step" } else { "steps" }),
         }
+    }
+}
+
+impl Edit {
+    /// How many steps it adds.
+    pub fn adds(&self) -> u32 {
+        match self {
+            Self::Insert { .. } => 1,
+            Self::Append { steps } => steps.len() as u32,
+            _ => 0,
+        }
+    }
+}
+
+impl Step {
+    /// A step that is still to be worked out, after this one.
+    pub(crate) fn followed_by(&self, number: u32, part: PartId, action: Action) -> Self {
+        let mut step = Self { number, part, action, state: StepState::Done, name: None, note: None, ..self.clone() };
+        step.report.made.clear();
+        step
     }
 }
 
@@ -177,27 +223,34 @@ impl History {
             Edit::Insert { action: Action::BringIn(_), .. } => return Err(EditError::BroughtIn),
             Edit::Insert { after, part, action } => {
                 let at = place(*after)? + 1;
-                let like = &self.steps[at - 1];
-                new.steps.insert(
-                    at,
-                    Step {
-                        number: next,
-                        part: *part,
-                        action: action.clone(),
-                        state: StepState::Done,
-                        name: None,
-                        note: None,
-                        ..like.clone()
-                    },
-                );
-                new.steps[at].report.made.clear();
+                new.steps.insert(at, self.steps[at - 1].followed_by(next, *part, action.clone()));
                 if at <= self.cursor {
                     new.cursor += 1;
                 }
             }
+            Edit::Append { steps } => new.append(steps, next)?,
             Edit::WorkAt { cursor } => new.cursor = (*cursor).min(self.steps.len()),
         }
         if new == *self { Err(EditError::Nothing) } else { Ok(new) }
+    }
+
+    /// Puts further steps after those in force.
+    fn append(&mut self, steps: &[NewWork], next: u32) -> Result<(), EditError> {
+        if steps.len() > MOST_AT_ONCE {
+            return Err(EditError::TooMany(steps.len()));
+        }
+        for (NewWork { part, action }, number) in steps.iter().zip(next..) {
+            if matches!(action, Action::BringIn(_)) {
+                return Err(EditError::BroughtIn);
+            }
+            let Some(last) = self.cursor.checked_sub(1).and_then(|n| self.steps.get(n)) else {
+                return Err(EditError::Nothing);
+            };
+            let step = last.followed_by(number, *part, action.clone());
+            self.steps.insert(self.cursor, step);
+            self.cursor += 1;
+        }
+        Ok(())
     }
 
     fn refuse_needed(&self, step: u32, goes_too: impl Fn(&Step) -> bool) -> Result<(), EditError> {
@@ -232,7 +285,7 @@ impl History {
             if let Some(part) = own.into_iter().chain(step.action.others()).find(|p| !there.contains(p)) {
                 lacking.push((step.number, part));
             }
-            let used_up = step.action.used_up();
+            let used_up = step.action.used_up(step.part);
             there.retain(|p| !used_up.contains(p));
             there.extend(step.makes());
         }

@@ -4,11 +4,11 @@ use nimbet_trade::PlannedStep;
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::HarmFacts;
 use nimbet_trade::wall::Notice;
-use nimbet_trade::{CutFaces, Figures};
+use nimbet_trade::{Called, CutFaces, Figures};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::action::{Action, SetMaterial};
+use crate::action::{Action, LONGEST_NAME, Label, SetMaterial};
 use crate::hash::Hash;
 
 /// Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
@@ -38,6 +38,9 @@ pub struct MadePart {
     pub part: Option<PartId>,
     /// Its mesh.
     pub mesh: Hash,
+    /// What it is called; absent in steps done before parts were named for what they are.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub called: Option<Called>,
     /// Its figures.
     pub figures: Figures,
     /// A place inside it, mm, where the step knows one.
@@ -153,6 +156,10 @@ pub struct Part {
     pub figures: Figures,
     /// The faces other parts cut into it.
     pub cut: Vec<CutBy>,
+    /// The colour it is shown in, as `#rrggbb`, where it has one of its own.
+    pub colour: Option<String>,
+    /// The group it is in.
+    pub group: Option<String>,
 }
 
 /// Faces of a part that another part cut.
@@ -244,14 +251,8 @@ impl History {
         let mut parts: Vec<Part> = Vec::new();
         for step in self.in_force() {
             if let Action::BringIn(b) = &step.action {
-                parts.push(Part {
-                    id: step.part,
-                    name: part_name(&b.file),
-                    mesh: step.mesh,
-                    material: None,
-                    figures: step.report.after.clone(),
-                    cut: vec![],
-                });
+                let name = distinct(part_name(&b.file), &parts);
+                parts.push(Part::new(step.part, name, step.mesh, &step.report.after));
             } else if let Some(at) = parts.iter().position(|p| p.id == step.part) {
                 let cut = step.cut_by(&parts);
                 let part = &mut parts[at];
@@ -267,17 +268,18 @@ impl History {
                 if let Action::SetMaterial(m) = &step.action {
                     part.material = Some(m.clone());
                 }
-                let (name, material) = (part.name.clone(), part.material.clone());
-                let used_up = step.action.used_up();
+                if let Action::Label(label) = &step.action {
+                    label_part(&mut parts, at, label);
+                    continue;
+                }
+                let used_up = step.action.used_up(step.part);
+                let of = parts[at].clone();
+                let named: Vec<Part> = step.made().map(|(id, made)| made.named(id, &of, &parts)).collect();
                 parts.retain(|p| !used_up.contains(&p.id));
-                parts.extend(step.made().zip(2..).map(|((id, made), n)| Part {
-                    id,
-                    name: if let Action::Keep(k) = &step.action { k.name.clone() } else { format!("{name} {n}") },
-                    mesh: made.mesh,
-                    material: material.clone(),
-                    figures: made.figures.clone(),
-                    cut: vec![],
-                }));
+                for part in named {
+                    let name = distinct(part.name, &parts);
+                    parts.push(Part { name, ..part });
+                }
             }
         }
         parts
@@ -295,11 +297,57 @@ impl History {
     }
 }
 
+impl Part {
+    fn new(id: PartId, name: String, mesh: Hash, figures: &Figures) -> Self {
+        Self { id, name, mesh, material: None, figures: figures.clone(), cut: vec![], colour: None, group: None }
+    }
+}
+
+impl MadePart {
+    /// The part it is, made of another one while there were these.
+    fn named(&self, id: PartId, of: &Part, parts: &[Part]) -> Part {
+        let name = match &self.called {
+            Some(Called::Plain(name)) => name.clone(),
+            Some(Called::Of(what)) => format!("{what} of {}", of.name),
+            Some(Called::As(number)) => {
+                parts.iter().find(|p| p.id.0 == *number).map_or_else(|| of.name.clone(), |p| p.name.clone())
+            }
+            None => of.name.clone(),
+        };
+        let (material, group) = (of.material.clone(), of.group.clone());
+        Part { material, group, ..Part::new(id, name.chars().take(LONGEST_NAME).collect(), self.mesh, &self.figures) }
+    }
+}
+
+/// A name no part has: the same with a number where one has it.
+fn distinct(name: String, parts: &[Part]) -> String {
+    let is_free = |name: &str| parts.iter().all(|p| p.name != name);
+    if is_free(&name) {
+        return name;
+    }
+    (2..).map(|n: u32| format!("{name} {n}")).find(|name| is_free(name)).unwrap_or(name)
+}
+
+fn label_part(parts: &mut [Part], at: usize, label: &Label) {
+    if let Some(name) = &label.name {
+        // Its own name is free.
+        parts[at].name.clear();
+        parts[at].name = distinct(name.trim().to_owned(), parts);
+    }
+    let given = |text: &String| Some(text.trim().to_owned()).filter(|t| !t.is_empty());
+    if let Some(colour) = &label.colour {
+        parts[at].colour = given(colour);
+    }
+    if let Some(group) = &label.group {
+        parts[at].group = given(group);
+    }
+}
+
 /// A file's name without folder and ending, as a part is called.
 fn part_name(file: &str) -> String {
     let base = file.rsplit(['/', '\\']).next().unwrap_or(file);
     let stem = base.rsplit_once('.').map_or(base, |(stem, _)| stem).trim();
-    if stem.is_empty() { "Part".into() } else { stem.chars().take(80).collect() }
+    if stem.is_empty() { "Part".into() } else { stem.chars().take(LONGEST_NAME).collect() }
 }
 
 #[cfg(test)]

@@ -18,10 +18,10 @@ mod replay;
 mod setup;
 mod threads;
 
-pub use action::{Action, BringIn, Keep, SetMaterial, UnitChoice, Work};
+pub use action::{Action, BringIn, Delete, Keep, Label, SetMaterial, UnitChoice, Work};
 pub use bill::{BillLine, bill_csv};
 pub use bring_in::{BroughtIn, bring_in};
-pub use edit::{Edit, EditError};
+pub use edit::{Edit, EditError, NewWork};
 pub use hash::{Hash, Hasher, cache_key, examination_key, mesh_hash};
 pub use history::{CutBy, History, MadePart, Part, PartId, Step, StepReport, StepState, SurfaceChange};
 pub use losses::{Loss, Losses};

@@ -7,10 +7,10 @@ use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use nimbet_trade::examine::Known;
 use nimbet_trade::harm::{HarmFacts, harm_between, harm_seen};
 use nimbet_trade::wall::with_least_wall;
-use nimbet_trade::words::{count, grams, is_plain};
-use nimbet_trade::{Examination, Figures, Operation, PartState, TradeError, examine, look};
+use nimbet_trade::words::{count, grams};
+use nimbet_trade::{Called, Examination, Figures, Made, Operation, PartState, TradeError, examine, look};
 
-use crate::action::{Action, Work};
+use crate::action::{Action, Work, is_name};
 use crate::bounds::refuse_beyond;
 use crate::hash::mesh_hash;
 use crate::history::{MadePart, StepReport, SurfaceChange};
@@ -93,10 +93,19 @@ pub fn perform(
         }
         Action::Keep(keep) => {
             let name = keep.name.trim();
-            if name.is_empty() || name.chars().count() > 80 || !is_plain(name) {
+            if !is_name(name) {
                 return Err(StepError::NoName);
             }
-            Ok(untouched(mesh, before, format!("kept as {name}"), vec![(mesh.clone(), before.clone())]))
+            let kept = (mesh.clone(), before.clone(), Called::Plain(name.into()));
+            Ok(untouched(mesh, before, format!("kept as {name}"), vec![kept]))
+        }
+        Action::Label(label) => match label.fault() {
+            Some(why) => Err(TradeError::Refused { why: why.into(), places: vec![] }.into()),
+            None => Ok(untouched(mesh, before, label.told(), vec![])),
+        },
+        Action::Delete(delete) => {
+            let done = format!("deleted {}", count(delete.also.len() + 1, "part", "parts"));
+            Ok(untouched(mesh, before, done, vec![]))
         }
         Action::Operation(work) => operate(work, mesh, before, others, progress),
     }
@@ -110,11 +119,18 @@ struct Beside {
 }
 
 impl Beside {
-    fn take(&mut self, part: Mesh, inside: Option<[f64; 3]>, progress: &Progress) -> Result<(), Cancelled> {
-        let seen = examine(&part, &progress.stage(0.0, 0.8))?;
-        let seen = with_least_wall(seen, &part, &progress.stage(0.8, 1.0))?;
-        self.made.push(MadePart { part: None, mesh: mesh_hash(&part).0, figures: seen.figures.clone(), inside });
-        self.parts.push((part, seen));
+    fn take(&mut self, made: Made, progress: &Progress) -> Result<(), Cancelled> {
+        let Made { mesh, called, inside } = made;
+        let seen = examine(&mesh, &progress.stage(0.0, 0.8))?;
+        let seen = with_least_wall(seen, &mesh, &progress.stage(0.8, 1.0))?;
+        self.made.push(MadePart {
+            part: None,
+            mesh: mesh_hash(&mesh).0,
+            called: Some(called),
+            figures: seen.figures.clone(),
+            inside: inside.map(|p| p.to_array()),
+        });
+        self.parts.push((mesh, seen));
         Ok(())
     }
 }
@@ -130,7 +146,7 @@ fn operate(
     progress.report(0.0, &operation.title())?;
     let working = progress.stage(0.0, 0.5);
     let mut outcome = operation.apply_to_seen(mesh, before, others, &working).map_err(no_fault)?;
-    std::iter::once(&outcome.mesh).chain(&outcome.more).try_for_each(refuse_beyond)?;
+    outcome.meshes().try_for_each(refuse_beyond)?;
     // Each part takes its share of the time.
     let looking = progress.stage(0.5, 0.8);
     let parts = outcome.more.len() + 1;
@@ -147,15 +163,14 @@ fn operate(
     let examination = with_least_wall(examination, &outcome.mesh, &turn.stage(0.8, 1.0))?;
     let mut beside = Beside::default();
     for (n, part) in outcome.more.into_iter().enumerate() {
-        let inside = outcome.inside.get(n).map(|p| p.to_array());
-        beside.take(part, inside, &looking.part(n + 1, parts))?;
+        beside.take(part, &looking.part(n + 1, parts))?;
     }
     let came_out: Vec<&Mesh> = beside.parts.iter().map(|(m, _)| m).collect();
     let harm = harm_of(operation, &surfaces, (others, &came_out), &progress.stage(0.8, 0.9))?;
     let lost = harm.as_ref().map(|h| h.lost.mesh.clone()).filter(|m| *keep_lost && !m.triangles().is_empty());
     let kept_lost = lost.is_some();
     if let Some(lost) = lost {
-        beside.take(lost, None, progress)?;
+        beside.take(Made::of(lost, "Lost surface"), progress)?;
     }
     let Beside { parts: more, made } = beside;
     let mut left = outcome.left;
@@ -219,10 +234,11 @@ fn harm_of(
 }
 
 /// A step that leaves the part as it is.
-fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, Examination)>) -> Performed {
-    let made = |(mesh, seen): &(Mesh, Examination)| MadePart {
+fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, Examination, Called)>) -> Performed {
+    let made = |(mesh, seen, called): &(Mesh, Examination, Called)| MadePart {
         part: None,
         mesh: mesh_hash(mesh).0,
+        called: Some(called.clone()),
         figures: seen.figures.clone(),
         inside: None,
     };
@@ -241,6 +257,7 @@ fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, E
         harm: None,
         seconds: None,
     };
+    let more = more.into_iter().map(|(mesh, seen, _)| (mesh, seen)).collect();
     Performed { mesh: mesh.clone(), examination: before.clone(), report, more, kept_lost: false }
 }
 

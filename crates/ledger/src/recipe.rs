@@ -104,7 +104,8 @@ impl Recipe {
                 changed.push(step.part);
                 continue;
             }
-            if matches!(step.action, Action::BringIn(_)) {
+            // What a part is called is its own.
+            if matches!(step.action, Action::BringIn(_) | Action::Label(_) | Action::Delete(_)) {
                 continue;
             }
             for other in step.action.others() {
@@ -141,17 +142,7 @@ impl Following {
             1 => self.part.0,
             n => self.made.get(n as usize - 2).map_or(u32::MAX, |part| part.0),
         };
-        let like = history.steps[history.cursor - 1].clone();
-        let mut step = Step {
-            number: *next,
-            part: self.part,
-            action: action.renumbered(&number),
-            state: StepState::Done,
-            name: None,
-            note: None,
-            ..like
-        };
-        step.report.made.clear();
+        let step = history.steps[history.cursor - 1].followed_by(*next, self.part, action.renumbered(&number));
         *next += 1;
         history.steps.insert(history.cursor, step);
         history.cursor += 1;
@@ -193,7 +184,11 @@ pub fn run_recipe(recipe: &Recipe, mesh: Mesh, progress: &Progress) -> Result<Re
         }
         match perform(action, &run.mesh, &run.examination, &inputs, progress) {
             Ok(done) => {
-                let used_up = action.used_up();
+                let used_up = action.used_up(PartId(1));
+                if used_up.contains(&PartId(1)) {
+                    let why = "a recipe cannot delete the part it is done to".into();
+                    return Err(fail(n + 1, title)(TradeError::Refused { why, places: vec![] }.into()));
+                }
                 run.others.retain(|n, _| !used_up.iter().any(|id| id.0 == *n));
                 for part in done.more {
                     run.others.insert(next, part);

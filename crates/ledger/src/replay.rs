@@ -84,7 +84,7 @@ impl Replay {
         match step.state {
             StepState::Done => {
                 self.meshes.insert(step.part, step.mesh);
-                for part in step.action.used_up() {
+                for part in step.action.used_up(step.part) {
                     self.meshes.remove(&part);
                 }
                 let made: Vec<(PartId, Hash)> = step.made().map(|(part, made)| (part, made.mesh)).collect();

@@ -55,7 +55,7 @@ impl History {
                 parts.push(step.part);
             }
             if own {
-                parts.extend(step.action.used_up());
+                parts.extend(step.action.used_up(step.part));
             }
             let on_made = made.first().is_some_and(|id| parts.contains(id));
             let here = step.report.threads.iter().rev().filter(|t| if t.made { on_made } else { own });

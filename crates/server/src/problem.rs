@@ -244,7 +244,9 @@ impl From<EditError> for Problem {
             EditError::NoSuchStep(_) => ("not-found", StatusCode::NOT_FOUND),
             EditError::Needed { .. } => ("needed", StatusCode::CONFLICT),
             EditError::Nothing => ("nothing-to-do", StatusCode::UNPROCESSABLE_ENTITY),
-            EditError::OutOfOrder { .. } | EditError::BroughtIn => ("refused", StatusCode::UNPROCESSABLE_ENTITY),
+            EditError::OutOfOrder { .. } | EditError::BroughtIn | EditError::TooMany(_) => {
+                ("refused", StatusCode::UNPROCESSABLE_ENTITY)
+            }
         };
         Self::new(kind, "The ledger stays as it is", status, sentence(&error.to_string()))
     }

@@ -9,6 +9,7 @@ pub mod examine;
 pub mod fasten;
 pub mod harm;
 mod limits;
+mod made;
 mod operation;
 pub mod parameter;
 mod picks;
@@ -25,6 +26,7 @@ pub mod weigh;
 pub mod words;
 
 pub use examine::{Examination, Figures, PartState};
+pub use made::{Called, Made};
 pub use operation::{CutFaces, Operation, Outcome, TradeError};
 pub use plan::{Plan, PlanStage, PlannedStep};
 pub use remedies::{examine, look, wall_findings};

@@ -13,6 +13,7 @@ use serde_json::{Value, json};
 use crate::budget::{Cost, Extent, refuse_costly};
 use crate::fasten::ThreadMark;
 use crate::limits::refuse_outside;
+use crate::made::Made;
 use crate::plan::PlannedStep;
 use crate::remedies::prescribe;
 use crate::tool::{AnyTool, Effect, Given, Tool};
@@ -96,9 +97,7 @@ pub struct Outcome {
     /// The farthest any point of the surface that came in was moved, mm.
     pub largest_move: f64,
     /// Further parts it makes.
-    pub more: Vec<Mesh>,
-    /// A place inside each of them, where that is known.
-    pub inside: Vec<Point>,
+    pub more: Vec<Made>,
     /// The steps a plan is made of, those left out too.
     pub plan: Vec<PlannedStep>,
     /// New faces, by the part that cut them.
@@ -113,7 +112,7 @@ pub struct Outcome {
 
 /// Draws what touches itself along edges apart, and tells it: nothing would hold there, and it would be no solid.
 fn part_what_touches(outcome: &mut Outcome, progress: &Progress) -> Result<(), TradeError> {
-    for mesh in std::iter::once(&mut outcome.mesh).chain(&mut outcome.more) {
+    for mesh in std::iter::once(&mut outcome.mesh).chain(outcome.more.iter_mut().map(|made| &mut made.mesh)) {
         let parted = parted(mesh, progress).map_err(|e| crate::solids::told(e, &|_| "the result".into()))?;
         let Some(parted) = parted else { continue };
         outcome.seen = None;
@@ -176,6 +175,11 @@ pub enum TradeError {
 }
 
 impl Outcome {
+    /// The part afterwards, then the further parts.
+    pub fn meshes(&self) -> impl Iterator<Item = &Mesh> {
+        std::iter::once(&self.mesh).chain(self.more.iter().map(|made| &made.mesh))
+    }
+
     /// A part with one thing done to it that moved nothing.
     pub fn of(mesh: Mesh, done: String) -> Self {
         Self {
@@ -184,7 +188,6 @@ impl Outcome {
             left: vec![],
             largest_move: 0.0,
             more: vec![],
-            inside: vec![],
             plan: vec![],
             cut: vec![],
             notices: vec![],

@@ -8,7 +8,7 @@ use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, group_faces};
 use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_trade::examine::{FaceAnchor, FacePick, FaceSurface, face_facts};
 use nimbet_trade::shape::*;
-use nimbet_trade::{Operation, Outcome, PartState, TradeError, demo, examine};
+use nimbet_trade::{Called, Operation, Outcome, PartState, TradeError, demo, examine};
 
 fn apply(operation: Operation, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError> {
     operation.apply(mesh, others, &Progress::unwatched())
@@ -44,15 +44,15 @@ fn the_chambers_of_a_cup_under_a_lid_are_offered_and_picked() {
     let half = PI * (2.0 / 3.0 * 1000.0 - 2.0 * (100.0 - 4.0 / 3.0)) / 2.0;
     let all = apply(step(&[lid.clone(), wall.clone()], None, false), &bowl, &[]).unwrap();
     assert_eq!(all.mesh, bowl, "the part itself stays");
-    assert_eq!((all.more.len(), all.inside.len()), (2, 2));
-    all.more.iter().for_each(|m| near(sealed(m), half, 0.01));
+    assert_eq!((all.more.len(), all.more[0].called.clone()), (2, Called::Of("Chamber 1".into())));
+    all.more.iter().for_each(|m| near(sealed(&m.mesh), half, 0.01));
     // One picked by its place, then both as one part.
     let right = apply(step(&[lid.clone(), wall.clone()], Some(vec![[1.0, 0.0, -3.0]]), false), &bowl, &[]).unwrap();
     assert_eq!(right.more.len(), 1);
-    assert!(right.more[0].points().iter().all(|p| p.x > -1e-6));
-    let picks = all.inside.iter().map(|p| p.to_array()).collect();
+    assert!(right.more[0].mesh.points().iter().all(|p| p.x > -1e-6));
+    let picks = all.more.iter().filter_map(|m| m.inside).map(|p| p.to_array()).collect();
     let one = apply(step(&[lid.clone(), wall.clone()], Some(picks), true), &bowl, &[]).unwrap();
-    near(sealed(&one.more[0]), 2.0 * half, 0.01);
+    near(sealed(&one.more[0].mesh), 2.0 * half, 0.01);
     // Nothing picked, a pick outside, nothing enclosed.
     assert!(matches!(
         apply(step(std::slice::from_ref(&lid), Some(vec![]), false), &bowl, &[]),
@@ -69,7 +69,7 @@ fn sheets_and_solids_bound_chambers_together() {
     let (vessel, lid) = (block(Point::ZERO, Point::splat(8.0)), block(Point::new(2.0, 2.0, 2.0), Point::splat(4.0)));
     let step = Operation::of(Chambers { with: vec![2], ..Default::default() });
     let found = apply(step, &vessel, &[lid]).unwrap();
-    let volumes: Vec<f64> = found.more.iter().map(sealed).collect();
+    let volumes: Vec<f64> = found.more.iter().map(|m| sealed(&m.mesh)).collect();
     assert_eq!(volumes.len(), 2);
     near(volumes[0], 448.0, 1e-9);
     near(volumes[1], 64.0, 1e-9);
@@ -87,7 +87,7 @@ fn a_part_is_cut_along_a_sheet_that_goes_right_through() {
     let roof = Mesh::with_one_face(points.map(Point::from_array).to_vec(), triangles).unwrap();
     let halves = apply(saw.clone(), &part, std::slice::from_ref(&roof)).unwrap();
     assert!(saw.used_up().is_empty(), "the sheet stays");
-    let (back, front) = (sealed(&halves.mesh), sealed(&halves.more[0]));
+    let (back, front) = (sealed(&halves.mesh), sealed(&halves.more[0].mesh));
     near(back + front, 128.0, 1e-9);
     // Between x = 2 at z = −1 and 5 and x = 4 at z = 2: in the block it averages x = 2 + 2·(2/3).
     let left = 4.0 * 4.0 * (2.0 + 2.0 * 2.0 / 3.0);
@@ -111,7 +111,7 @@ fn a_part_is_cut_along_a_drawn_line() {
     // A step seen from above; both ends go on beyond the part.
     let stairs = line(&[[3.0, 1.0, 9.0], [3.0, 2.0, 9.0], [5.0, 2.0, 9.0], [5.0, 3.0, 9.0]], [0.0, 0.0, -1.0]);
     let halves = apply(saw(stairs.clone(), Keep::Both), &part, &[]).unwrap();
-    near(sealed(&halves.mesh) + sealed(&halves.more[0]), 128.0, 1e-9);
+    near(sealed(&halves.mesh) + sealed(&halves.more[0].mesh), 128.0, 1e-9);
     near(sealed(&halves.mesh), 4.0 * (3.0 * 2.0 + 5.0 * 2.0), 1e-9);
     let mut faces: Vec<u32> = halves.mesh.face_of().iter().map(|f| f.0).filter(|f| *f >= part.next_face().0).collect();
     faces.sort_unstable();
@@ -133,11 +133,11 @@ fn a_hull_is_stretched_over_parts() {
     let over = |with| Operation::of(Hull { with });
     let made = apply(over(vec![2]), &a, &[b]).unwrap();
     assert_eq!(made.mesh, a, "the parts stay");
-    near(sealed(&made.more[0]), 4.0, 1e-12);
-    let faces: std::collections::HashSet<_> = made.more[0].face_of().iter().collect();
+    near(sealed(&made.more[0].mesh), 4.0, 1e-12);
+    let faces: std::collections::HashSet<_> = made.more[0].mesh.face_of().iter().collect();
     assert_eq!(faces.len(), 6, "flat sides are one face each");
     let cowl = apply(over(vec![]), &demo::vent_cowl(), &[]).unwrap();
-    assert!(sealed(&cowl.more[0]) > 0.0, "of an open part too");
+    assert!(sealed(&cowl.more[0].mesh) > 0.0, "of an open part too");
     let flat = sheet([[0.0; 3], [1.0, 0.0, 0.0], [1.0, 1.0, 0.0], [0.0, 1.0, 0.0]]);
     assert!(matches!(apply(over(vec![]), &flat, &[]), Err(TradeError::Refused { .. })));
 }
@@ -148,7 +148,7 @@ fn copies_are_set_at_picked_points() {
     let at =
         |points: &[[f64; 3]], join| Operation::of(Repeat { copies: Copies::Points { points: points.to_vec() }, join });
     let set = apply(at(&[[0.5, 0.5, 0.0], [4.5, 0.5, 0.0], [0.5, 0.5, 7.0]], false), &part, &[]).unwrap();
-    let lows: Vec<f64> = set.more.iter().map(|m| m.points()[0].x + m.points()[0].z).collect();
+    let lows: Vec<f64> = set.more.iter().map(|m| m.mesh.points()[0].x + m.mesh.points()[0].z).collect();
     assert_eq!((set.more.len(), lows), (2, vec![4.0, 7.0]));
     near(sealed(&apply(at(&[[0.0; 3], [0.5, 0.0, 0.0]], true), &part, &[]).unwrap().mesh), 1.5, 1e-9);
     for bad in [&[[0.0; 3]][..], &[[1.0; 3], [1.0; 3]]] {
@@ -159,7 +159,7 @@ fn copies_are_set_at_picked_points() {
 #[test]
 fn a_part_is_laid_on_a_face_and_scaled_to_a_measured_length() {
     let wedge = AddBody { body: BodyShape::Wedge { size: [4.0, 3.0, 3.0] }, at: [7.0, 8.0, 9.0], chord: 0.01 };
-    let wedge = apply(Operation::of(wedge), &block(Point::ZERO, Point::splat(1.0)), &[]).unwrap().more.remove(0);
+    let wedge = apply(Operation::of(wedge), &block(Point::ZERO, Point::splat(1.0)), &[]).unwrap().more.remove(0).mesh;
     let slope = [7.0, 8.0, 9.0];
     let laid = apply(
         Operation::of(Place { lay: Some(FacePick::At(slope)), to_bench: true, ..Default::default() }),
@@ -190,7 +190,7 @@ fn all_edges_of_a_block_are_round() {
         chord: 0.002,
     };
     let part = block(Point::ZERO, Point::splat(1.0));
-    let made = apply(Operation::of(step(2.0)), &part, &[]).unwrap().more.remove(0);
+    let made = apply(Operation::of(step(2.0)), &part, &[]).unwrap().more.remove(0).mesh;
     // The inner block, six slabs, twelve quarter drums, a ball.
     let (x, y, z, r) = (6.0, 4.0, 2.0, 2.0);
     let theory = x * y * z + 2.0 * r * (x * y + y * z + z * x) + PI * r * r * (x + y + z) + 4.0 / 3.0 * PI * r * r * r;
@@ -208,7 +208,7 @@ fn planes_alone_enclose_a_chamber_beside_the_part() {
         .collect();
     let step = Operation::of(Chambers { planes, ..Default::default() });
     let found = apply(step, &block(Point::ZERO, Point::splat(8.0)), &[]).unwrap();
-    assert!(found.more.iter().any(|m| (sealed(m) - 64.0).abs() < 1e-4), "the cube between the planes");
+    assert!(found.more.iter().any(|m| (sealed(&m.mesh) - 64.0).abs() < 1e-4), "the cube between the planes");
 }
 
 #[test]

@@ -15,7 +15,7 @@ fn apply(mesh: &Mesh, others: &[Mesh], what: Value) -> Result<nimbet_trade::Outc
 
 fn body(shape: &Value, at: [f64; 3], chord: f64) -> Mesh {
     let what = json!({ "kind": "shape.body", "body": shape, "at": at, "chord": chord });
-    apply(&Mesh::default(), &[], what).unwrap().more.remove(0)
+    apply(&Mesh::default(), &[], what).unwrap().more.remove(0).mesh
 }
 
 /// A plate with round bores, as steps make it.

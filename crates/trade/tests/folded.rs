@@ -15,7 +15,7 @@ use nimbet_trade::{Operation, PartState, demo, examine};
 
 fn apply(mesh: &Mesh, operation: Operation) -> Vec<Mesh> {
     let outcome = operation.apply(mesh, &[], &Progress::unwatched()).unwrap();
-    std::iter::once(outcome.mesh).chain(outcome.more).collect()
+    outcome.meshes().cloned().collect()
 }
 
 /// The volume, or what is wrong.
@@ -45,8 +45,7 @@ fn a_bend_made_solid_can_be_sawn_anywhere() {
                 let plane = Plane { at: at.to_array(), normal: normal.to_array(), face: None };
                 let saw = Saw { by: Cutter::Plane(plane), keep: Keep::Both, open: false, pegs: None };
                 let Ok(outcome) = Operation::of(saw).apply(solid, &[], &Progress::unwatched()) else { continue };
-                let halves: Result<Vec<f64>, String> =
-                    std::iter::once(&outcome.mesh).chain(&outcome.more).map(sealed).collect();
+                let halves: Result<Vec<f64>, String> = outcome.meshes().map(sealed).collect();
                 match halves {
                     Ok(halves) if (halves.iter().sum::<f64>() / whole - 1.0).abs() < 1e-4 => {}
                     other => wrong.push(format!("bend {n}, pose {pose}, cut {cut}: {other:?} of {whole}")),

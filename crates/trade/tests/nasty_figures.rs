@@ -178,7 +178,7 @@ fn what_a_step_makes_is_foretold_within_a_factor() {
             Some((operation.cost(&meshes.iter().map(Extent::of).collect::<Vec<_>>()), outcome))
         });
         let Some((foretold, outcome)) = done else { continue };
-        let made: usize = std::iter::once(&outcome.mesh).chain(&outcome.more).map(|m| m.triangles().len()).sum();
+        let made: usize = outcome.meshes().map(|m| m.triangles().len()).sum();
         // Parts of a few triangles may come out as anything.
         let (made, about) = (made as f64 + 500.0, foretold.triangles + 500.0);
         assert!(made < about * 4.0 && about < made * 10.0, "{}: {about} foretold, {made} made", tool.step);

@@ -37,7 +37,7 @@ fn refused(result: Result<Outcome, TradeError>) -> String {
 fn pulled_apart_and_joined_again_it_is_the_same_part() {
     let ring = demo::porthole_ring();
     let apart = apply(&ring, Operation::of(PullApart::default())).unwrap();
-    let parts: Vec<Mesh> = std::iter::once(apart.mesh).chain(apart.more).collect();
+    let parts: Vec<Mesh> = apart.meshes().cloned().collect();
     assert_eq!(parts.len(), look(&ring).figures.shells);
     assert_eq!(parts.iter().map(|m| m.triangles().len()).sum::<usize>(), ring.triangles().len());
     let together = join(&parts, 0.09);

@@ -209,11 +209,11 @@ fn outlines_become_flat_faces() {
     let along = Outline::Silhouette { along: [1.0, 1.0, 1.0], at: [0.0, 0.0, -5.0] };
     let seen = fill(&solid, along, false).unwrap();
     assert_eq!(seen.mesh, solid, "the part itself stays as it is");
-    assert!((look(&seen.more[0]).figures.area - 3f64.sqrt() * 100.0).abs() < 1e-6);
+    assert!((look(&seen.more[0].mesh).figures.area - 3f64.sqrt() * 100.0).abs() < 1e-6);
     // A section has the area of the cut and faces along the normal.
     let cut = fill(&solid, Outline::Section { at: [0.0, 0.0, 4.0], normal: [0.0, 0.0, 2.0] }, false).unwrap();
-    assert!((look(&cut.more[0]).figures.area - 100.0).abs() < 1e-9 && cut.more[0].area_vector(0).z > 0.0);
-    assert!(cut.more[0].points().iter().all(|p| (p.z - 4.0).abs() < 1e-9));
+    assert!((look(&cut.more[0].mesh).figures.area - 100.0).abs() < 1e-9 && cut.more[0].mesh.area_vector(0).z > 0.0);
+    assert!(cut.more[0].mesh.points().iter().all(|p| (p.z - 4.0).abs() < 1e-9));
     let miss = fill(&solid, Outline::Section { at: [0.0, 0.0, 40.0], normal: [0.0, 0.0, 1.0] }, false);
     assert!(refused(miss).0.contains("does not meet"));
     let open = solid.retain_triangles(|t| t > 1);
@@ -246,7 +246,7 @@ fn picked_edges_fill_their_own_loop_or_say_where_it_is_open() {
     let picks = Outline::Edges(vec![[4.0, 0.0, 9.0]]);
     let lid = apply(&grouped, Operation::of(FillOutline { outline: picks, untie: false, may_cross: false })).unwrap();
     assert_eq!(lid.mesh, grouped);
-    assert!((look(&lid.more[0]).figures.area / (PI * 16.0) - 1.0).abs() < 2e-3);
+    assert!((look(&lid.more[0].mesh).figures.area / (PI * 16.0) - 1.0).abs() < 2e-3);
 }
 
 #[test]
@@ -265,7 +265,7 @@ fn an_outline_that_crosses_itself_is_refused_at_the_crossing_and_can_be_untied()
     let expected = [Point::new(4.0, 2.0, 1.0), Point::new(2.0, 4.0, 1.0)];
     assert!(expected.iter().any(|e| at.distance(*e) < 1e-9), "{at}");
     // Inside an odd number of outlines: both squares without what they share.
-    assert!((look(&fill(true).unwrap().more[0]).figures.area - 24.0).abs() < 1e-6);
+    assert!((look(&fill(true).unwrap().more[0].mesh).figures.area - 24.0).abs() < 1e-6);
 }
 
 proptest! {

@@ -41,7 +41,7 @@ fn difference(keep: bool, swap: bool) -> Operation {
 
 fn body(body: BodyShape) -> Result<Mesh, TradeError> {
     let step = AddBody { body, at: [3.0, 2.0, 1.0], chord: 0.01 };
-    apply(Operation::of(step), &cube(0.0, 1.0), &[]).map(|mut o| o.more.remove(0))
+    apply(Operation::of(step), &cube(0.0, 1.0), &[]).map(|mut o| o.more.remove(0).mesh)
 }
 
 #[test]
@@ -52,7 +52,7 @@ fn union_difference_and_intersection_of_two_cubes() {
     near(sealed(&cut.mesh), 56.0, 1e-9);
     assert!(cut.more.is_empty() && difference(true, false).used_up().is_empty(), "the tool stays on request");
     let swapped = apply(difference(true, true), &a, std::slice::from_ref(&b)).unwrap();
-    assert_eq!(swapped.more, vec![a.clone()], "what was taken away stays as a part of its own");
+    assert_eq!(swapped.more[0].mesh, a, "what was taken away stays as a part of its own");
     assert!(cut.done[0].contains("took 8 mm³ away"), "{:?}", cut.done);
     let both = Operation::of(Intersection { with: vec![2], keep: false });
     near(sealed(&apply(both, &a, std::slice::from_ref(&b)).unwrap().mesh), 8.0, 1e-9);
@@ -89,13 +89,13 @@ fn faces_keep_their_numbers_and_cut_faces_are_new() {
         at: [0.0; 3],
         chord: 0.01,
     };
-    let a = apply(Operation::of(step), &cube(0.0, 1.0), &[]).unwrap().more.remove(0);
+    let a = apply(Operation::of(step), &cube(0.0, 1.0), &[]).unwrap().more.remove(0).mesh;
     let drum = AddBody {
         body: BodyShape::Drum { diameter: 4.0, top: None, height: 30.0, bore: 0.0 },
         at: [0.0, 0.0, -15.0],
         chord: 0.01,
     };
-    let drum = apply(Operation::of(drum), &a, &[]).unwrap().more.remove(0);
+    let drum = apply(Operation::of(drum), &a, &[]).unwrap().more.remove(0).mesh;
     let bored = apply(difference(false, false), &a, &[drum]).unwrap().mesh;
     near(sealed(&bored), 1000.0 - PI * 4.0 * 10.0, 1e-3);
     let mut faces: Vec<u32> = bored.face_of().iter().map(|f| f.0).collect();
@@ -138,18 +138,18 @@ fn sawn_halves_add_up_and_pegs_fit_their_sockets() {
     let saw = |pegs, keep, open| Operation::of(Saw { by: by.clone(), keep, open, pegs });
     let halves = apply(saw(None, Keep::Both, false), &part, &[]).unwrap();
     // Positions are rounded to a grid of some nanometres.
-    near(sealed(&halves.mesh) + sealed(&halves.more[0]), whole, 1e-7);
+    near(sealed(&halves.mesh) + sealed(&halves.more[0].mesh), whole, 1e-7);
     let open = apply(saw(None, Keep::Front, true), &part, &[]).unwrap().mesh;
     assert_eq!(look(&open).figures.rims, 1, "a cut left open has one rim");
     let pegs = Pegs { count: 2, diameter: 4.0, length: 5.0, clearance: 0.2 };
     let pegged = apply(saw(Some(pegs.clone()), Keep::Both, false), &part, &[]).unwrap();
-    let (back, front) = (sealed(&pegged.mesh), sealed(&pegged.more[0]));
+    let (back, front) = (sealed(&pegged.mesh), sealed(&pegged.more[0].mesh));
     let n = 48.0f64;
     let disc = |r: f64| 0.5 * n * r * r * (2.0 * PI / n).sin();
     near(back - sealed(&halves.mesh), 2.0 * disc(2.0) * 5.0, 1e-5);
-    near(sealed(&halves.more[0]) - front, 2.0 * disc(2.2) * 5.2, 1e-5);
+    near(sealed(&halves.more[0].mesh) - front, 2.0 * disc(2.2) * 5.2, 1e-5);
     let both = Operation::of(Intersection { with: vec![2], keep: false });
-    match apply(both, &pegged.mesh, &pegged.more[..1]) {
+    match apply(both, &pegged.mesh, &[pegged.more[0].mesh.clone()]) {
         // Both sides of the cut are rounded to nanometres on their own.
         Ok(common) => assert!(look(&common.mesh).figures.volume.is_none_or(|v| v < 1e-3), "the halves overlap"),
         Err(e) => assert!(matches!(e, TradeError::NothingToDo { .. }), "{e}"),

@@ -21,7 +21,7 @@ fn apply(what: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeErro
 
 fn body(shape: Value, chord: f64) -> Mesh {
     let step = json!({ "kind": "shape.body", "body": shape, "chord": chord });
-    apply(step, &Mesh::default(), &[]).unwrap().more.remove(0)
+    apply(step, &Mesh::default(), &[]).unwrap().more.remove(0).mesh
 }
 
 fn volume(mesh: &Mesh) -> f64 {
@@ -103,11 +103,11 @@ fn the_strainer_cup_holds_what_it_should_and_runs_out_at_its_holes() {
     // The liquid as a part; by chambers of an exact arrangement it is as much.
     let step = json!({ "kind": "weigh.fill", "vessel": { "at": [5.0, 5.0, 3.0] }, "to": { "volume": 50_000.0 } });
     let made = apply(step, &cup, &[]).unwrap();
-    assert!((volume(&made.more[0]) - 50_000.0).abs() < 1e-2 && made.mesh == cup);
+    assert!((volume(&made.more[0].mesh) - 50_000.0).abs() < 1e-2 && made.mesh == cup);
     let level = [0.0, 0.0, fifty.depth + 3.0];
     let chambers = json!({ "kind": "shape.chambers", "planes": [{ "at": level, "normal": [0, 0, 1] }] });
     let all = apply(chambers, &cup, &[]).unwrap().more;
-    let near = all.iter().map(|m| examine(m, &quiet()).unwrap().figures.volume.unwrap_or(0.0));
+    let near = all.iter().map(|m| examine(&m.mesh, &quiet()).unwrap().figures.volume.unwrap_or(0.0));
     assert!(near.clone().any(|v| (v - 50_000.0).abs() < 1.0), "{:?}", near.collect::<Vec<_>>());
     // Outside of it nothing is held; without up or with nonsense it is refused.
     let outside = VesselPick { at: [25.0, 0.0, 16.0], ..pick.clone() };

@@ -985,6 +985,8 @@ export interface components {
             steps: components['schemas']['StepView'][];
             /** @description What undo would take back. */
             undo?: string | null;
+            /** @description By whom that was done. */
+            undo_by?: string | null;
         };
         /** @description A kind of step that is done to a part's mesh. */
         KindView: {
@@ -1035,6 +1037,8 @@ export interface components {
         };
         /** @description A part as the steps in force leave it. */
         PartView: {
+            /** @description The colour it is shown in, as `#rrggbb`, where it has one of its own. */
+            colour?: string | null;
             /**
              * Format: double
              * @description What its material costs, in the money of the house.
@@ -1044,6 +1048,8 @@ export interface components {
             figures: components['schemas']['Figures'];
             /** @description Whether it fits the job's bench, some way turned. */
             fits?: boolean | null;
+            /** @description The group it is in. */
+            group?: string | null;
             /** Format: int32 */
             id: number;
             losses: components['schemas']['Losses'];
@@ -1274,6 +1280,8 @@ export interface components {
             | components['schemas']['bring_in']
             | components['schemas']['weigh.set_material']
             | components['schemas']['keep']
+            | components['schemas']['label']
+            | components['schemas']['delete']
             | components['schemas']['Operation'];
         /** @description Parameters of `bring_in`. */
         bring_in: {
@@ -1331,6 +1339,24 @@ export interface components {
             name: string;
             /** @constant */
             kind: 'keep';
+        };
+        /** @description Parameters of `label`. What is absent stays as it is. */
+        label: {
+            /** @description What the part is called. */
+            name?: string | null;
+            /** @description The colour it is shown in, as `#rrggbb`; empty: none of its own. */
+            colour?: string | null;
+            /** @description The group it is in; empty: none. */
+            group?: string | null;
+            /** @constant */
+            kind: 'label';
+        };
+        /** @description Parameters of `delete`. The part the step is done to goes, and those named. */
+        delete: {
+            /** @description The numbers of further parts that go. */
+            also?: number[];
+            /** @constant */
+            kind: 'delete';
         };
         /** @description An operation on one part: its kind and parameters, as they stand in recipes and in the ledger. */
         Operation:
@@ -3139,6 +3165,8 @@ export interface components {
             part?: components['schemas']['PartId'] | null;
             /** @description Its mesh. */
             mesh: components['schemas']['Hash'];
+            /** @description What it is called; absent in steps done before parts were named for what they are. */
+            called?: components['schemas']['Called'] | null;
             /** @description Its figures. */
             figures: components['schemas']['Figures'];
             /** @description A place inside it, mm, where the step knows one. */
@@ -3150,6 +3178,18 @@ export interface components {
          *     it, which no step gets.
          */
         PartId: number;
+        /** @description What a further part of a step is called. */
+        Called:
+            | {
+                  plain: string;
+              }
+            | {
+                  of: string;
+              }
+            | {
+                  /** Format: uint32 */
+                  as: number;
+              };
         /** @description One step of a plan: what it is and what comes of it, or why it is left out. */
         PlannedStep: {
             /** @description Which stage. */
@@ -3382,6 +3422,12 @@ export interface components {
               }
             | {
                   /** @constant */
+                  edit: 'append';
+                  /** @description The steps, at most 500. */
+                  steps: components['schemas']['NewWork'][];
+              }
+            | {
+                  /** @constant */
                   edit: 'work_at';
                   /**
                    * Format: uint
@@ -3389,6 +3435,13 @@ export interface components {
                    */
                   cursor: number;
               };
+        /** @description A step to be done. */
+        NewWork: {
+            /** @description The part it is done to. */
+            part: components['schemas']['PartId'];
+            /** @description What it does. */
+            action: components['schemas']['Action'];
+        };
         /** @description What was proved of a released file. */
         CheckSheet: {
             /** @description The part's name. */

@@ -2,9 +2,14 @@
 // What the step just applied did, and what it left.
 import { ref, watch } from 'vue';
 import { told } from '../format';
+import { useFasten } from '../stores/fasten';
+import { useFits } from '../stores/fits';
 import { useForecast } from '../stores/forecast';
+import FitResult from './fasten/FitResult.vue';
 
 const forecast = useForecast();
+const fasten = useFasten();
+const fits = useFits();
 const note = ref<HTMLElement>();
 watch(
     () => forecast.applied,
@@ -18,6 +23,17 @@ watch(
         <p class="heading">Done: {{ forecast.applied.title }}</p>
         <p v-for="d in forecast.applied.report.done" :key="d">{{ told(d) }}</p>
         <p v-for="l in forecast.applied.report.left" :key="l" class="left">{{ l }}</p>
+        <v-btn
+            v-if="fits.offered && fits.sides"
+            class="mt-2"
+            size="small"
+            variant="outlined"
+            :disabled="!!fasten.task"
+            data-testid="offered-fit"
+            @click="fits.check(true)"
+            >Screw {{ fits.sides.external.partName }} into {{ fits.sides.internal.partName }}</v-btn
+        >
+        <FitResult v-if="fits.inNote" />
     </div>
 </template>
 

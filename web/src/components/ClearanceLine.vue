@@ -2,19 +2,15 @@
 // How the part stands to another; the nearest places are ringed, and the Wall lens shows the rest.
 import { computed } from 'vue';
 import * as f from '../format';
-import { useBench } from '../stores/bench';
 import { useClearance } from '../stores/clearance';
 import { useJob } from '../stores/job';
 import FindingsList from './FindingsList.vue';
 import LengthField from '../tools/fields/LengthField.vue';
+import PartsField from '../tools/fields/PartsField.vue';
 import WaitLine from './WaitLine.vue';
 
-const bench = useBench();
 const jobs = useJob();
 const clearance = useClearance();
-const others = computed(() =>
-    jobs.parts.filter((p) => p.id !== bench.part?.id).map((p) => ({ title: p.name, value: p.id })),
-);
 const told = computed(() => {
     const got = clearance.report;
     if (!got) return '';
@@ -26,15 +22,13 @@ const told = computed(() => {
 </script>
 
 <template>
-    <v-select
-        v-if="others.length"
-        class="mt-2"
+    <PartsField
+        v-if="jobs.parts.length > 1"
         label="Clearance to"
-        clearable
-        :items="others"
-        :model-value="clearance.other?.id ?? null"
-        data-testid="clearance-to"
-        @update:model-value="clearance.choose($event)"
+        one
+        :value="clearance.other ? [clearance.other.id] : []"
+        testid="clearance-to"
+        @change="clearance.choose($event[0] ?? null)"
     />
     <template v-if="clearance.other">
         <LengthField

@@ -8,6 +8,7 @@ import { useJob } from '../stores/job';
 import { usePicks } from '../tools/picking/picks';
 import { OF_THE_STEP } from '../tools/fields/ofTheStep';
 import HarmRows from './HarmRows.vue';
+import MadeRows from './MadeRows.vue';
 import TaskProgress from './TaskProgress.vue';
 
 const bench = useBench();
@@ -124,6 +125,11 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                     </tr>
                 </tbody>
             </table>
+            <MadeRows
+                v-if="forecast.ready.report.made?.length"
+                :made="forecast.ready.report.made"
+                :of="bench.part?.name ?? ''"
+            />
         </div>
         <div v-if="forecast.ready?.later.length" class="later" data-testid="later">
             <p>{{ follows }}</p>

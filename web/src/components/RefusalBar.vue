@@ -4,6 +4,8 @@ import { useJob } from '../stores/job';
 
 const jobs = useJob();
 const open = computed({ get: () => !!jobs.refusal, set: (on) => !on && (jobs.refusal = null) });
+/** Whose step undo would take back. */
+const others = computed({ get: () => !!jobs.othersStep, set: (on) => !on && (jobs.othersStep = '') });
 /** What somebody else did in this job. */
 const told = computed({ get: () => !!jobs.news, set: (on) => !on && (jobs.news = '') });
 </script>
@@ -30,5 +32,20 @@ const told = computed({ get: () => !!jobs.news, set: (on) => !on && (jobs.news =
         data-testid="news"
     >
         {{ jobs.news }}
+    </v-snackbar>
+    <v-snackbar
+        v-model="others"
+        location="top"
+        :timeout="-1"
+        color="surface"
+        role="alert"
+        data-testid="others-step"
+    >
+        <span class="heading">The last step is not yours</span>
+        <p>{{ jobs.othersStep }}</p>
+        <template #actions>
+            <v-btn data-testid="undo-anyway" @click="jobs.undo(true)">Undo it all the same</v-btn>
+            <v-btn @click="others = false">Leave it</v-btn>
+        </template>
     </v-snackbar>
 </template>

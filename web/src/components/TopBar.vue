@@ -3,7 +3,7 @@ import { mdiKeyboardOutline, mdiMagnify, mdiRedo, mdiThemeLightDark, mdiUndo } f
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
 import JobMenu from './JobMenu.vue';
-import PartsTray from './PartsTray.vue';
+import PartsTray from './parts/PartsTray.vue';
 
 const bench = useBench();
 const jobs = useJob();

@@ -4,6 +4,7 @@ import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../tools/picking/picks';
+import { useParts } from '../stores/parts';
 import { useWalls } from '../stores/walls';
 import { Bench } from '../viewport/bench';
 import { spotsOf } from '../viewport/spots';
@@ -17,6 +18,7 @@ import InspectHandles from './InspectHandles.vue';
 import LensScale from './LensScale.vue';
 import LensSwitch from './LensSwitch.vue';
 import PlaneHandles from '../tools/handles/PlaneHandles.vue';
+import PickDots from './PickDots.vue';
 import SectionHandle from './SectionHandle.vue';
 import WallHandle from '../tools/handles/WallHandle.vue';
 import ViewLabels from './ViewLabels.vue';
@@ -28,6 +30,7 @@ const jobs = useJob();
 const forecast = useForecast();
 const picks = usePicks();
 const walls = useWalls();
+const parts = useParts();
 const host = ref<HTMLElement>();
 const view = shallowRef<Bench | null>(null);
 const labels = ref<Label[]>([]);
@@ -64,11 +67,20 @@ function click(event: PointerEvent) {
         return;
     }
     // A drag is a turn of the view, not a pick.
-    if (event.button !== 0 || !down || Math.hypot(event.clientX - down[0], event.clientY - down[1]) > 4)
+    if (!down || Math.hypot(event.clientX - down[0], event.clientY - down[1]) > 4) return;
+    if (event.button === 2) {
+        const part = rimAt(event)?.part;
+        if (part !== undefined && part >= 0) parts.menu = { part, x: event.clientX, y: event.clientY };
         return;
+    }
+    if (event.button !== 0) return;
     if (picking.active.value) return picking.click(...placeOf(event));
     const hit = rimAt(event);
+    if (hit && hit.part !== bench.part?.id && hit.part >= 0 && picks.partAsker)
+        return picks.partAsker.toggle(hit.part);
     bench.face = hit?.face ?? null;
+    // A click never puts an open tool away.
+    if (forecast.draft) return;
     if (!hit) return bench.selectFinding(null);
     if (hit.part !== bench.part?.id) bench.selectPart(hit.part);
     if (hit.rim) pickRim(hit.rim);
@@ -165,29 +177,7 @@ const banner = computed(() => {
             @dblclick="bench.flights++"
         />
         <ViewLabels :labels="labels" :chosen="chosenNames" />
-        <span
-            v-for="d in dots"
-            :key="d.key"
-            class="dot figure"
-            :class="{
-                aim: d.key === 'aim',
-                run: d.key.startsWith('run'),
-                lit: d.key === `chamber ${picks.aimedChamber}`,
-            }"
-            :style="{ transform: `translate(-50%, -50%) translate(${d.x}px, ${d.y}px)` }"
-            aria-hidden="true"
-            >{{ d.text }}</span
-        >
-        <span
-            v-if="brushRing"
-            class="brush"
-            :style="{
-                width: `${brushRing.radius * 2}px`,
-                height: `${brushRing.radius * 2}px`,
-                transform: `translate(-50%, -50%) translate(${brushRing.x}px, ${brushRing.y}px)`,
-            }"
-            aria-hidden="true"
-        />
+        <PickDots :dots="dots" :ring="brushRing" />
         <DomeHandle :view="view" :drawn="drawn" />
         <PlaneHandles :view="view" :drawn="drawn" />
         <WallHandle :view="view" :drawn="drawn" />
@@ -218,41 +208,6 @@ const banner = computed(() => {
 .canvas {
     position: absolute;
     inset: 0;
-}
-.dot {
-    position: absolute;
-    top: 0;
-    left: 0;
-    min-width: 20px;
-    padding: 0 5px;
-    border: 2px solid #a8761f;
-    border-radius: 10px;
-    text-align: center;
-    color: #1f2b33;
-    background: #fbf9f4;
-    pointer-events: none;
-    white-space: nowrap;
-}
-.dot.aim {
-    margin: -20px 0 0 0;
-    border-style: dashed;
-    opacity: 0.92;
-}
-.dot.lit {
-    background: #d9a441;
-}
-.dot.run {
-    border-color: transparent;
-    background: #d9a441;
-}
-.brush {
-    position: absolute;
-    top: 0;
-    left: 0;
-    border: 2px solid #a8761f;
-    border-radius: 50%;
-    background: rgb(217 164 65 / 18%);
-    pointer-events: none;
 }
 .scale {
     position: absolute;

@@ -76,8 +76,15 @@ export const useBench = defineStore('bench', () => {
     }
 
     /** Shows further parts beside the selected one. */
-    function pin(ids: number[]) {
+    function pin(ids: readonly number[]) {
         pinned.value = new Set([...pinned.value, ...ids]);
+        if (part.value && ids.includes(part.value.id)) hidden.value = false;
+    }
+
+    /** Takes parts out of the view. */
+    function hide(ids: readonly number[]) {
+        pinned.value = new Set([...pinned.value].filter((id) => !ids.includes(id)));
+        if (part.value && ids.includes(part.value.id)) hidden.value = true;
     }
 
     function showAll() {
@@ -137,6 +144,7 @@ export const useBench = defineStore('bench', () => {
         selectPart,
         togglePin,
         pin,
+        hide,
         showAll,
         only,
         selectFinding,

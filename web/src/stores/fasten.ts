@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { answer, api, ProblemError, type Problem, type Schemas, type Task } from '../api/client';
+import type { Held } from '../fitPair';
 import { onWall, threadLine } from '../threadLine';
 import { useBench } from './bench';
 import { useForecast } from './forecast';
@@ -9,12 +10,6 @@ import { useJob } from './job';
 import { useWalls } from './walls';
 
 type PartThread = Schemas['PartThread'];
-/** A thread of a part of the job. */
-export interface Held {
-    part: number;
-    partName: string;
-    thread: PartThread;
-}
 
 export const useFasten = defineStore('fasten', () => {
     const bench = useBench();
@@ -102,24 +97,6 @@ export const useFasten = defineStore('fasten', () => {
             })),
         ),
     );
-    const fit = shallowRef<{ of: string; report: Schemas['FitReport'] } | null>(null);
-    watch(
-        () => jobs.job?.revision,
-        () => (fit.value = null),
-    );
-    async function check(internal: Held, external: Held) {
-        const job = jobs.job;
-        if (!job) return;
-        fit.value = null;
-        const ref = (h: Held) => ({ part: h.part, step: h.thread.step, face: h.thread.mark.face });
-        const options = {
-            params: { path: { job: job.id } },
-            body: { internal: ref(internal), external: ref(external) },
-        };
-        const over = await run(answer(api.POST('/api/v1/jobs/{job}/fits', options)));
-        const report = over?.result?.fit;
-        if (report) fit.value = { of: `${external.partName} in ${internal.partName}`, report };
-    }
     const stop = () =>
         task.value && void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: task.value.id } } });
 
@@ -137,8 +114,7 @@ export const useFasten = defineStore('fasten', () => {
         task,
         problem,
         all,
-        fit,
-        check,
+        run,
         stop,
     };
 });

@@ -39,6 +39,8 @@ export const useJob = defineStore('job', () => {
     const asOf = ref<{ parts: Part[]; reopened?: Step; from?: string } | null>(null);
     /** The edit being worked out. */
     const editing = ref<Task | null>(null);
+    /** The change of another person that undo would take back, until it is decided. */
+    const othersStep = ref('');
     /** What somebody else just did. */
     const news = ref('');
 
@@ -125,11 +127,16 @@ export const useJob = defineStore('job', () => {
     }
 
     /** Undo and redo: from each ledger to the one before or after it. */
-    async function step(way: 'undo' | 'redo'): Promise<void> {
+    async function step(way: 'undo' | 'redo', anyway = false): Promise<void> {
         // What is being applied is what is taken back.
         await written;
         const held = job.value;
         if (!held?.[way]) return;
+        if (way === 'undo' && !anyway && held.undo_by && held.undo_by !== who.value) {
+            othersStep.value = `${held.undo_by}: ${held.undo}`;
+            return;
+        }
+        othersStep.value = '';
         const options = { params: { path: { job: held.id } }, body: { revision: held.revision } };
         await changing(
             way === 'undo'
@@ -222,7 +229,8 @@ export const useJob = defineStore('job', () => {
         );
     }
 
-    const undo = () => step('undo');
+    /** Takes the last change back; that of another person only when meant. */
+    const undo = (anyway = false) => step('undo', anyway);
     const redo = () => step('redo');
 
     /** What is known of a mesh; kept, for it never changes. */
@@ -293,6 +301,7 @@ export const useJob = defineStore('job', () => {
         asOf,
         editing,
         news,
+        othersStep,
         write,
         edit,
         stopEdit,

@@ -2,7 +2,7 @@
 import * as THREE from 'three';
 import { computed, ref, shallowRef, watch, type ShallowRef } from 'vue';
 import { watched, type Far } from '../api/watched';
-import type { Action } from '../api/client';
+import type { Action, Figures, Part } from '../api/client';
 import { useBench } from './bench';
 import { useCapacity } from './capacity';
 import { useClearance } from './clearance';
@@ -12,6 +12,7 @@ import { useForecast } from './forecast';
 import { useJob } from './job';
 import { usePicks } from '../tools/picking/picks';
 import { useSections } from './sections';
+import { useParts, type ColourBy } from './parts';
 import { useWalls } from './walls';
 import type { Bench } from '../viewport/bench';
 import type { Look } from '../viewport/views';
@@ -21,10 +22,20 @@ import { chamberTint } from '../chambers';
 /** Drawings kept for going back and forth (undo, forecasts). */
 const KEPT = 12;
 
+/** The most parts that are put on the bench to be clicked. */
+const MOST_OFFERED = 60;
+
 /** The number under which the state that a part is compared with is drawn. */
 const FORMER = -1_000_000;
 /** The number under which what a step would lose is drawn. */
 const LOST = -2_000_000;
+/** Parts coloured by how they stand. */
+const STATE_COLOURS: Record<Figures['state'], string> = {
+    open: '#C9A24B',
+    tangled: '#B0495A',
+    flipped: '#3F8F82',
+    sealed: '#8FA3AE',
+};
 /** What is taken away. */
 const AWAY = '#B8243C';
 /** Whether other parts of a step are still shown beside its forecast. */
@@ -41,6 +52,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
     const capacity = useCapacity();
     const sections = useSections();
     const fasten = useFasten();
+    const parts = useParts();
     const loading = ref(false);
     const failure = ref<string | null>(null);
     /** The greatest distance shown by the deviation lens, mm. */
@@ -107,6 +119,13 @@ export function useModels(view: ShallowRef<Bench | null>) {
         }
     }
 
+    /** Parts that stand on the bench to be clicked, as long as none is chosen. */
+    function offeredParts(): number[] {
+        const asker = picks.partAsker;
+        if (!asker || asker.chosen().length) return [];
+        return jobs.parts.map((p) => p.id).slice(0, MOST_OFFERED);
+    }
+
     async function refresh() {
         const target = view.value;
         if (!target) return;
@@ -120,8 +139,13 @@ export function useModels(view: ShallowRef<Bench | null>) {
             const chosen =
                 draft && 'with' in draft && (!forecast.ready || keepsOthers(draft)) ? draft.with : [];
             const sheet = draft?.kind === 'shape.saw' && 'sheet' in draft.by ? draft.by.sheet : 0;
+            const offered = offeredParts();
             const wanted = jobs.parts.filter(
-                (p) => bench.shownParts.includes(p) || chosen.includes(p.id) || p.id === sheet,
+                (p) =>
+                    bench.shownParts.includes(p) ||
+                    chosen.includes(p.id) ||
+                    p.id === sheet ||
+                    offered.includes(p.id),
             );
             const models = new Map<number, Model>();
             const { ready } = forecast;
@@ -193,13 +217,14 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 own.set(-1 - n, { tint: chamberTint(n), ghost: !solid });
             });
         }
+        for (const id of offeredParts())
+            if (id !== bench.part?.id && !own.has(id)) own.set(id, { ghost: true });
         // Where it is weighed a part looks like what it is made of.
-        if (!draft && bench.station === 'weigh')
-            for (const { id, material } of jobs.parts) {
-                const generic = jobs.materials.find((m) => m.key === material?.material)?.colour;
-                const colour = material?.own ? material.own.colour : generic;
-                if (colour) own.set(id, { colour });
-            }
+        const by = !draft && bench.station === 'weigh' ? 'material' : parts.colourBy;
+        for (const part of jobs.parts) {
+            const colour = colourOf(part, by);
+            if (colour && !own.has(part.id)) own.set(part.id, { colour });
+        }
         // A vessel is seen through, unless it is cut open.
         if (!draft && bench.station === 'weigh' && capacity.here && capacity.got && !sections.on.length)
             own.set(capacity.vessel!.part, { ghost: true });
@@ -207,6 +232,13 @@ export function useModels(view: ShallowRef<Bench | null>) {
         if (jobs.asOf?.from) own.set(FORMER, { ghost: true });
         own.set(LOST, { tint: AWAY, ghost: true });
         view.value?.setLooks(own);
+    }
+
+    function colourOf({ material, colour, figures }: Part, by: ColourBy): string | null | undefined {
+        if (by === 'own') return colour;
+        if (by === 'state') return STATE_COLOURS[figures.state];
+        const generic = jobs.materials.find((m) => m.key === material?.material)?.colour;
+        return material?.own ? material.own.colour : generic;
     }
 
     function look() {
@@ -260,6 +292,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => `${clearance.other?.mesh} ${clearance.asked}`,
             () => jobs.asOf?.from,
             () => fasten.shownMesh,
+            () => offeredParts().join(),
         ],
         refresh,
     );
@@ -271,7 +304,8 @@ export function useModels(view: ShallowRef<Bench | null>) {
             () => picks.aimedChamber,
             seeThrough,
             () => bench.lens === 'wall' && clearance.other?.id,
-            () => bench.station === 'weigh' && jobs.parts.map((p) => p.material),
+            () => [bench.station === 'weigh', parts.colourBy],
+            () => jobs.parts,
             () => !capacity.got,
         ],
         looks,

@@ -48,6 +48,8 @@ pub(crate) struct JobView {
     cursor: usize,
     /// What undo would take back.
     undo: Option<String>,
+    /// By whom that was done.
+    undo_by: Option<String>,
     /// What redo would bring again.
     redo: Option<String>,
     parts: Vec<PartView>,
@@ -59,6 +61,10 @@ pub(crate) struct JobView {
 pub(crate) struct PartView {
     id: u32,
     name: String,
+    /// The colour it is shown in, as `#rrggbb`, where it has one of its own.
+    colour: Option<String>,
+    /// The group it is in.
+    group: Option<String>,
     /// Content hash of its mesh.
     mesh: String,
     /// Its material.
@@ -141,6 +147,7 @@ impl JobView {
             setup_revision: job.setup_revision,
             cursor: job.history.cursor,
             undo: job.undo,
+            undo_by: job.undo_by,
             redo: job.redo,
             steps: steps.collect(),
             parts,
@@ -162,6 +169,8 @@ impl PartView {
             losses: Losses { steps: history.losses(part.id), ..Losses::default() },
             id: part.id.0,
             name: part.name,
+            colour: part.colour,
+            group: part.group,
             mesh: part.mesh.to_string(),
             material: part.material,
             mass,

@@ -24,6 +24,8 @@ pub(crate) struct JobRow {
     /// What undo would take back, and redo bring again.
     pub undo: Option<String>,
     pub redo: Option<String>,
+    /// By whom what undo would take back was done.
+    pub undo_by: Option<String>,
     version: i32,
     next_edition: i32,
 }
@@ -387,7 +389,8 @@ async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow
     let version: i32 = row.try_get(2)?;
     let line = sqlx::query(
         "SELECT editions, cursor_at, IF(before_it IS NULL, NULL, what), \
-         (SELECT n.what FROM ledger_lines n WHERE n.job_id = l.job_id AND n.before_it = l.version ORDER BY n.version DESC LIMIT 1) \
+         (SELECT n.what FROM ledger_lines n WHERE n.job_id = l.job_id AND n.before_it = l.version ORDER BY n.version DESC LIMIT 1), \
+         made_by \
          FROM ledger_lines l WHERE job_id = ? AND version = ?",
     )
     .bind(id)
@@ -434,6 +437,7 @@ async fn job_in(tx: &mut MySqlConnection, id: Uuid, lock: bool) -> Result<JobRow
         next_number: row.try_get::<i32, _>(4)? as u32,
         undo: line.try_get(2)?,
         redo: line.try_get(3)?,
+        undo_by: line.try_get(4)?,
         version,
         next_edition: row.try_get(5)?,
     })

@@ -41,7 +41,7 @@ pub(super) async fn edited(
     progress: &Progress,
 ) -> Result<(History, u32), Problem> {
     let history = job.history.edited(edit, job.next_number)?;
-    let next = job.next_number + u32::from(matches!(edit, Edit::Insert { .. }));
+    let next = job.next_number + edit.adds();
     let steps = history.cursor;
     let mut replay = Replay::new(history, next);
     while let Some(due) = replay.due() {

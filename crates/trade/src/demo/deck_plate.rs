@@ -27,6 +27,6 @@ pub fn deck_plate() -> Mesh {
         least_wall: None,
     });
     // Fixed figures always cut.
-    let made = plate.apply(&Mesh::default(), &[], &quiet).and_then(|o| slots.apply(&o.more[0], &[], &quiet));
+    let made = plate.apply(&Mesh::default(), &[], &quiet).and_then(|o| slots.apply(&o.more[0].mesh, &[], &quiet));
     made.map(|o| grouped(o.mesh)).unwrap_or_default()
 }

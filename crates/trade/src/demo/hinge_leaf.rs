@@ -41,5 +41,5 @@ pub fn hinge_leaf_coat() -> Mesh {
     let bare = ends.chain([[1.0, 20.0, 6.0]]).map(FacePick::At).collect();
     let coat = Operation::of(Coat { thickness: 0.3, bare, corners: CornerStyle::Round, chord: None });
     // Fixed figures always hold.
-    coat.apply(&hinge_leaf(), &[], &Progress::unwatched()).map(|mut o| o.more.remove(0)).unwrap_or_default()
+    coat.apply(&hinge_leaf(), &[], &Progress::unwatched()).map(|mut o| o.more.remove(0).mesh).unwrap_or_default()
 }

@@ -17,7 +17,7 @@ use crate::parameter::{Direction, Length, Position};
 use crate::solids::{arranged, whole_body};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, millimetres};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Parameters of `fasten.stud`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -112,7 +112,11 @@ impl Tool for Stud {
             crate::solids::volume(&made),
             millimetres(self.length)
         );
-        Ok(Outcome { more: vec![made], threads: vec![mark], ..Outcome::of(mesh.clone(), done) })
+        Ok(Outcome {
+            more: vec![Made::plain(made, format!("{} {}", self.what(), self.thread.name()))],
+            threads: vec![mark],
+            ..Outcome::of(mesh.clone(), done)
+        })
     }
 
     fn marked(&mut self) -> Option<&mut bool> {

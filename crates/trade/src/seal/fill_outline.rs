@@ -17,7 +17,7 @@ use crate::examine::mean_plane;
 use crate::parameter::{Direction, Position};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, figure, millimetres};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// What the outline is.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -220,7 +220,7 @@ impl FillOutline {
 }
 
 fn part_beside(mesh: &Mesh, sheet: Mesh, told: String) -> Outcome {
-    Outcome { more: vec![sheet], ..Outcome::of(mesh.clone(), told) }
+    Outcome { more: vec![Made::of(sheet, "Sheet")], ..Outcome::of(mesh.clone(), told) }
 }
 
 fn frame(at: Xyz, normal: Xyz) -> Result<PlaneFrame, TradeError> {

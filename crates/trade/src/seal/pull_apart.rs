@@ -8,7 +8,7 @@ use serde_json::json;
 use crate::budget::Effort;
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::count;
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Into what a part is pulled apart.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -81,7 +81,7 @@ impl Tool for PullApart {
         parts.sort_by(|a, b| b.0.total_cmp(&a.0));
         let mut parts = parts.into_iter().map(|(_, part)| part);
         let largest = parts.next().unwrap_or_default();
-        let more = parts.collect();
+        let more = Made::each_of(parts.collect(), "Piece", 2);
         Ok(Outcome { more, ..Outcome::of(largest, format!("pulled apart into {}", count(pieces, one, many))) })
     }
 }

@@ -14,7 +14,7 @@ use crate::parameter::{Length, LengthOrNone, Position, Size};
 use crate::solids::volume;
 use crate::tool::{Begin, Entry, Given, Needs, Tool, to_digits};
 use crate::words::Xyz;
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// What body. All measures are mm.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -175,7 +175,7 @@ impl Tool for AddBody {
     ];
 
     fn title(&self) -> String {
-        format!("Add a {}", self.word())
+        format!("Add a {}", self.word().to_lowercase())
     }
 
     fn makes(&self, parts: &[Extent]) -> f64 {
@@ -185,19 +185,19 @@ impl Tool for AddBody {
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
         let made = self.make(progress)?;
-        let done = format!("added a {} of {}", self.word(), volume(&made));
-        Ok(Outcome { more: vec![made], ..Outcome::of(mesh.clone(), done) })
+        let done = format!("added a {} of {}", self.word().to_lowercase(), volume(&made));
+        Ok(Outcome { more: vec![Made::plain(made, self.word())], ..Outcome::of(mesh.clone(), done) })
     }
 }
 
 impl AddBody {
     fn word(&self) -> &'static str {
         match self.body {
-            BodyShape::Block { .. } => "block",
-            BodyShape::Drum { .. } => "drum",
-            BodyShape::Ball { .. } => "ball",
-            BodyShape::Ring { .. } => "ring",
-            BodyShape::Wedge { .. } => "wedge",
+            BodyShape::Block { .. } => "Block",
+            BodyShape::Drum { .. } => "Drum",
+            BodyShape::Ball { .. } => "Ball",
+            BodyShape::Ring { .. } => "Ring",
+            BodyShape::Wedge { .. } => "Wedge",
         }
     }
 

@@ -11,7 +11,7 @@ use crate::parameter::{Part, Position};
 use crate::solids::{told, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Parameters of `shape.chambers`.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -105,10 +105,12 @@ impl Tool for Chambers {
             let share = |n: usize| 0.8 + 0.2 * n as f64 / groups.len() as f64;
             progress.report(share(n), "making parts of chambers")?;
             let making = progress.stage(share(n), share(n + 1));
-            outcome.more.push(chambers.body(group, &making).map_err(no_name)?.mesh);
-            outcome.inside.push(chambers.list()[group[0]].inside.unwrap_or(bounds.centre()));
+            let body = chambers.body(group, &making).map_err(no_name)?.mesh;
+            let inside = chambers.list()[group[0]].inside.unwrap_or(bounds.centre());
+            let name = if groups.len() == 1 { "Chamber".into() } else { format!("Chamber {}", n + 1) };
+            outcome.more.push(Made { inside: Some(inside), ..Made::of(body, name) });
         }
-        let volumes: Vec<String> = outcome.more.iter().take(4).map(volume).collect();
+        let volumes: Vec<String> = outcome.more.iter().take(4).map(|made| volume(&made.mesh)).collect();
         let and_more = if outcome.more.len() > volumes.len() { " and more" } else { "" };
         outcome.done = vec![format!(
             "{} of {} enclosed became {}: {}{and_more}",

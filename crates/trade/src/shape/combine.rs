@@ -9,7 +9,7 @@ use crate::parameter::Part;
 use crate::solids::{arranged, body, cut_faces, volume, whole_body};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::count;
-use crate::{Outcome, TradeError};
+use crate::{Called, Made, Outcome, TradeError};
 
 /// Parameters of `shape.union`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -140,7 +140,9 @@ impl Tool for Difference {
         }
         // Otherwise the tools stay by themselves.
         if self.keep && self.swap {
-            outcome.more = tools.to_vec();
+            let stays =
+                |(mesh, number): (&Mesh, &u32)| Made { mesh: mesh.clone(), called: Called::As(*number), inside: None };
+            outcome.more = tools.iter().zip(&self.with).map(stays).collect();
         }
         Ok(outcome)
     }

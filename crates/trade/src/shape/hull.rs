@@ -10,7 +10,7 @@ use crate::budget::Effort;
 use crate::parameter::Part;
 use crate::solids::volume;
 use crate::tool::{Entry, Given, Needs, Tool};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Parameters of `shape.hull`.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -55,7 +55,7 @@ impl Tool for Hull {
             volume(&made),
             if others.is_empty() { "the part" } else { "the parts" }
         );
-        Ok(Outcome { more: vec![made], ..Outcome::of(mesh.clone(), done) })
+        Ok(Outcome { more: vec![Made::of(made, "Hull")], ..Outcome::of(mesh.clone(), done) })
     }
 
     fn parts(&mut self) -> Vec<&mut u32> {

@@ -12,7 +12,7 @@ use crate::parameter::{Move, Position};
 use crate::solids::{arranged, body, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Where the copies are.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -124,7 +124,10 @@ impl Tool for Repeat {
         }
         let made = count(in_all, "copy", "copies");
         if !self.join {
-            return Ok(Outcome { more: copies, ..Outcome::of(mesh.clone(), format!("{made} in all")) });
+            return Ok(Outcome {
+                more: Made::each_of(copies, "Copy", 2),
+                ..Outcome::of(mesh.clone(), format!("{made} in all"))
+            });
         }
         let inputs: Vec<&Mesh> = std::iter::once(mesh).chain(&copies).collect();
         let all = arranged(&inputs, false, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;

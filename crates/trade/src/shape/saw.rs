@@ -15,7 +15,7 @@ use crate::parameter::{Length, LengthOrNone, Part};
 use crate::solids::{arranged, arranged_with, body, told, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Which side stays.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -60,6 +60,37 @@ pub enum Cutter {
     /// A swept line; its front is to the right of it, seen along the sweep.
     #[schemars(title = "Drawn line")]
     Line(SweptLine),
+}
+
+impl Cutter {
+    /// What lies in front of the cut is called: of a plane by where it lies, as the views are.
+    fn front(&self) -> &'static str {
+        let Self::Plane(Plane { normal, .. }) = self else { return "Front half" };
+        let [x, y, z] = normal.map(f64::abs);
+        match normal {
+            n if z >= x && z >= y => {
+                if n[2] > 0.0 {
+                    "Upper half"
+                } else {
+                    "Lower half"
+                }
+            }
+            n if x >= y => {
+                if n[0] > 0.0 {
+                    "Right half"
+                } else {
+                    "Left half"
+                }
+            }
+            n => {
+                if n[1] > 0.0 {
+                    "Back half"
+                } else {
+                    "Front half"
+                }
+            }
+        }
+    }
 }
 
 /// Parameters of `shape.saw`.
@@ -153,7 +184,9 @@ impl Tool for Saw {
             (front, back) = (old(&front), old(&back));
         }
         Ok(match self.keep {
-            Keep::Both => Outcome { done, more: vec![front], ..Outcome::of(back, String::new()) },
+            Keep::Both => {
+                Outcome { done, more: vec![Made::of(front, self.by.front())], ..Outcome::of(back, String::new()) }
+            }
             Keep::Front => Outcome { done, ..Outcome::of(front, String::new()) },
             Keep::Back => Outcome { done, ..Outcome::of(back, String::new()) },
         })

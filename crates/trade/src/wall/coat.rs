@@ -15,7 +15,7 @@ use crate::picks::picked_faces;
 use crate::solids::{arranged, body, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{figure, millimetres};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Parameters of `wall.coat`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -88,7 +88,7 @@ impl Tool for Coat {
             figure(area)
         )];
         outcome.done.extend(cleaned(any && bare == 0));
-        outcome.more = vec![coat];
+        outcome.more = vec![Made::of(coat, "Coat")];
         Ok(outcome)
     }
 }

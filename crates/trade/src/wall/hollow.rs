@@ -18,7 +18,7 @@ use crate::picks::triangle_under;
 use crate::solids::{arranged, body, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{Xyz, count, millimetres};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// A hole through the wall, for resin, powder or core sand to get out.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -133,7 +133,7 @@ impl Hollow {
         let bvh = triangle_bvh(solid);
         let inside = triangle_bvh(&hollow);
         let gauge = Gauge::new(&hollow, Side::Inside, f64::INFINITY);
-        let mut bores = Vec::new();
+        let (mut bores, mut plugs) = (Vec::new(), Vec::new());
         for drain in &self.drains {
             let diameter = drain.diameter;
             let at = Point::from_array(drain.at);
@@ -156,9 +156,10 @@ impl Hollow {
                     let why = "the plug must have less to spare than half the drain";
                     return Err(TradeError::refused(why, vec![at]));
                 }
-                outcome.more.push(drum(at - normal * across, normal, diameter * 0.5 - clearance, across, self.wall)?);
+                plugs.push(drum(at - normal * across, normal, diameter * 0.5 - clearance, across, self.wall)?);
             }
         }
+        outcome.more.extend(Made::each_of(plugs, "Plug", 1));
         let inputs: Vec<&Mesh> = std::iter::once(&hollow).chain(&bores).collect();
         let all = arranged(&inputs, false, &|_| "the hollow part".into(), &progress.stage(0.0, 0.9))?;
         let made = body(&all, |w| w[0] > 0 && w[1..].iter().all(|w| *w <= 0), &progress.stage(0.9, 1.0))?;

@@ -12,7 +12,7 @@ use crate::examine::FacePick;
 use crate::parameter::{Length, Offset};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::millimetres;
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Parameters of `wall.offset_sheet`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -90,7 +90,7 @@ impl Tool for OffsetSheet {
         if made.cleaned {
             outcome.notices = lost_faces(&source, &made.mesh, first, by, progress)?;
         }
-        outcome.more = vec![sheet];
+        outcome.more = vec![Made::of(sheet, "Offset sheet")];
         Ok(outcome)
     }
 }

@@ -14,7 +14,7 @@ use crate::parameter::{Length, LengthOrNone};
 use crate::solids::volume;
 use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::millimetres;
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 /// Parameters of `wall.thicken`.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -104,7 +104,7 @@ impl Tool for Thicken {
             outcome.notices.extend(closing(&sheet, side, by.abs(), &progress.stage(0.8, 1.0))?);
         }
         if self.keep {
-            outcome.more = vec![mesh.clone()];
+            outcome.more = vec![Made::of(mesh.clone(), "Sheet")];
         }
         Ok(outcome)
     }

@@ -11,7 +11,7 @@ use crate::parameter::{Direction, Length, Position, Volume};
 use crate::picks::triangle_under;
 use crate::tool::{Given, Tool};
 use crate::words::{Xyz, figure, millimetres, xyz};
-use crate::{Outcome, TradeError};
+use crate::{Made, Outcome, TradeError};
 
 const UP: Xyz = [0.0, 0.0, 1.0];
 
@@ -232,7 +232,7 @@ impl Tool for Fill {
         if over {
             outcome.left.push(format!("the vessel holds no more than {} ml", figure(known.spill.volume / 1000.0)));
         }
-        outcome.more = vec![liquid];
+        outcome.more = vec![Made::of(liquid, "Filling")];
         Ok(outcome)
     }
 }

@@ -107,9 +107,9 @@ fn studs_rings_and_caps_are_parts_of_their_own() {
         Stud { thread: Thread { left: true, ..thread("G 1/2") }, ..stud.clone() },
     ] {
         let made = Operation::of(s.clone()).apply(&part, &[], &quiet()).unwrap();
-        is_sealed(&made.more[0]);
+        is_sealed(&made.more[0].mesh);
         assert_eq!(made.mesh.triangles().len(), part.triangles().len());
-        let there = made.more[0].face_of().iter().any(|f| f.0 == made.threads[0].face);
+        let there = made.more[0].mesh.face_of().iter().any(|f| f.0 == made.threads[0].face);
         assert!(there && made.threads[0].made, "{s:?} {:?}", made.threads);
     }
     let thin = refused(&part, Operation::of(Stud { ring: Some(10.2), ..stud }));
@@ -205,7 +205,7 @@ fn pair(inside: Thread, outside: Thread, length: f64) -> ((Mesh, ThreadMark), (M
         chord,
     };
     let mut pin = Operation::of(stud).apply(&made.mesh, &[], &quiet()).unwrap();
-    ((made.mesh, made.threads.remove(0)), (pin.more.remove(0), pin.threads.remove(0)))
+    ((made.mesh, made.threads.remove(0)), (pin.more.remove(0).mesh, pin.threads.remove(0)))
 }
 
 fn fitted(inside: Thread, outside: Thread, length: f64) -> FitReport {
@@ -267,7 +267,7 @@ fn a_fit_tells_hands_pitches_and_where_a_pin_stops() {
         chord: 0.01,
     };
     let pin = Operation::of(stud).apply(&part, &[], &quiet()).unwrap();
-    let report = fit((&blind.mesh, &blind.threads[0]), (&pin.more[0], &pin.threads[0]), &quiet()).unwrap();
+    let report = fit((&blind.mesh, &blind.threads[0]), (&pin.more[0].mesh, &pin.threads[0]), &quiet()).unwrap();
     let stop = report.stops_at.unwrap();
     assert!(report.fits && (6.5..7.7).contains(&report.turns.unwrap()), "{report:?}");
     assert!(stop[2] < 11.5 && report.told[1].contains("comes to a stop"), "{report:?}");

@@ -230,7 +230,7 @@ pub fn told(lie: &Lie, parts: &[Mesh], step: &Value) -> Told {
     let operation: Operation = serde_json::from_value(lie.step(step)).unwrap_or_else(|e| panic!("{step}: {e}"));
     let parts: Vec<Mesh> = parts.iter().map(|m| lie.part(m)).collect();
     match operation.apply(&parts[0], &parts[1..], &Progress::unwatched()) {
-        Ok(outcome) => Told::Made([&outcome.mesh].into_iter().chain(&outcome.more).map(|m| piece(lie, m)).collect()),
+        Ok(outcome) => Told::Made(outcome.meshes().map(|m| piece(lie, m)).collect()),
         Err(TradeError::Mesh(e)) => panic!("broken geometry: {e}"),
         Err(e) => Told::Not(without_figures(&e.to_string())),
     }

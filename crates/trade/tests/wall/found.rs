@@ -95,7 +95,7 @@ fn a_rounding_is_made_anew_so_that_the_wall_is_even() {
         let solid = |size: [f64; 3], rounded: f64| {
             let block = json!({ "block": { "size": size, "rounded": rounded } });
             let step = json!({ "kind": "shape.body", "body": block, "chord": 0.04 });
-            apply(step, &Mesh::default(), &[]).unwrap().more.remove(0)
+            apply(step, &Mesh::default(), &[]).unwrap().more.remove(0).mesh
         };
         let void = solid([54.0, 34.0, 80.0], inner).map_points(|p| p + Point::Z * (25.0 + floor)).unwrap();
         apply(json!({ "kind": "shape.difference", "with": [2] }), &solid([60.0, 40.0, 30.0], outer), &[void])

@@ -18,7 +18,7 @@ fn a_block_is_hollowed_exactly_drained_and_plugged() {
     near(sealed(&drained.mesh), whole - 16.0 * 12.0 * 8.0 - PI * 4.0 * 2.0, 3e-4);
     assert!(drained.left.is_empty());
     assert_eq!(examine(&drained.mesh, &Progress::unwatched()).unwrap().figures.shells, 1, "the void is open now");
-    near(sealed(&drained.more[0]), PI * 1.9 * 1.9 * 2.0, 0.02);
+    near(sealed(&drained.more[0].mesh), PI * 1.9 * 1.9 * 2.0, 0.02);
     // A drain beside the part, and a wall as thick as the part.
     let beside = json!({ "kind": "wall.hollow", "wall": 2.0, "drains": [{ "at": [90.0, 0.0, 0.0], "diameter": 4.0 }] });
     assert!(matches!(apply(beside, &part, &[]), Err(TradeError::NeedsNewPick { .. })));
@@ -71,10 +71,10 @@ fn a_coat_leaves_bare_faces_and_the_core() {
     let bare =
         apply(json!({ "kind": "wall.coat", "thickness": 0.05, "bare": [[1.0, 1.0, -6.0]] }), &core, &[]).unwrap();
     assert_eq!(bare.mesh, core);
-    near(sealed(&bare.more[0]), 20.1 * 16.1 * 12.05 - whole, 1e-11);
+    near(sealed(&bare.more[0].mesh), 20.1 * 16.1 * 12.05 - whole, 1e-11);
     let all = apply(json!({ "kind": "wall.coat", "thickness": 0.5 }), &core, &[]).unwrap();
-    near(sealed(&all.more[0]), 21.0 * 17.0 * 13.0 - whole, 1e-9);
-    near(least_wall(&all.more[0]), 0.5, 1e-6);
+    near(sealed(&all.more[0].mesh), 21.0 * 17.0 * 13.0 - whole, 1e-9);
+    near(least_wall(&all.more[0].mesh), 0.5, 1e-6);
 }
 
 #[test]
@@ -84,7 +84,7 @@ fn a_sheet_is_thickened_whole_or_by_faces_and_may_stay() {
     let both = json!({ "kind": "wall.thicken", "outward": 1.0, "inward": 0.5, "keep": true });
     let made = apply(both, &box_without_lid, &[]).unwrap();
     near(sealed(&made.mesh), 22.0 * 18.0 * 13.0 - 19.0 * 15.0 * 11.5, 1e-9);
-    assert_eq!(made.more, vec![box_without_lid.clone()]);
+    assert_eq!(made.more, vec![nimbet_trade::Made::of(box_without_lid.clone(), "Sheet")]);
     let one = json!({ "kind": "wall.thicken", "outward": 2.0, "faces": [[10.0, 0.0, 0.0]] });
     near(sealed(&apply(one, &part, &[]).unwrap().mesh), 16.0 * 12.0 * 2.0, 1e-12);
     // A run of faces: the round corners of a rounded block go on into its sides.
@@ -136,7 +136,7 @@ fn a_part_grows_over_a_core_and_sheets_stand_off_faces() {
     near(sealed(&apply(one, &part, &[wide]).unwrap().mesh), 11.0 * 14.0 * 10.0, 1e-9);
     let faces = json!([[10.0, 0.0, 0.0], [0.0, 8.0, 0.0]]);
     let off = apply(json!({ "kind": "wall.offset_sheet", "distance": 0.3, "faces": faces }), &part, &[]).unwrap();
-    let sheet = &off.more[0];
+    let sheet = &off.more[0].mesh;
     assert!(sheet.points().iter().all(|p| (p.x - 10.3).abs() < 1e-9 || (p.y - 8.3).abs() < 1e-9));
     near(
         sheet.triangles().iter().enumerate().map(|(t, _)| sheet.area_vector(t).length() * 0.5).sum(),

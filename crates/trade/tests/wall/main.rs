@@ -29,7 +29,11 @@ fn apply(what: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeErro
 }
 
 fn body(shape: Value) -> Mesh {
-    apply(json!({ "kind": "shape.body", "body": shape, "chord": 0.01 }), &Mesh::default(), &[]).unwrap().more.remove(0)
+    apply(json!({ "kind": "shape.body", "body": shape, "chord": 0.01 }), &Mesh::default(), &[])
+        .unwrap()
+        .more
+        .remove(0)
+        .mesh
 }
 
 /// A block about the origin.

@@ -1,30 +1,21 @@
 <script setup lang="ts">
 import { mdiCheckCircleOutline, mdiCloseCircleOutline, mdiDownload } from '@mdi/js';
+import { storeToRefs } from 'pinia';
 import { computed, ref, watch } from 'vue';
-import {
-    answer,
-    api,
-    ProblemError,
-    type LengthUnit,
-    type Problem,
-    type Release,
-    type ReleaseFormat,
-    type Task,
-} from '../../api/client';
+import { ProblemError, type Problem, type ReleaseFormat } from '../../api/client';
 import { area, bytes, mass, percent, volume } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
+import { useReleases } from '../../stores/releases';
 import { unitNames } from '../../text';
 import TaskProgress from '../TaskProgress.vue';
 import BillTable from '../weigh/BillTable.vue';
 
 const bench = useBench();
 const jobs = useJob();
-const format = ref<ReleaseFormat>('3mf');
-const unit = ref<LengthUnit>('millimetre');
-const task = ref<Task | null>(null);
+const store = useReleases();
+const { format, unit, task, list: releases } = storeToRefs(store);
 const problem = ref<Problem | null>(null);
-const releases = ref<readonly Release[]>([]);
 const part = computed(() => bench.part);
 /** Whether a person says yes to what mending lost. */
 const accepted = ref(false);
@@ -51,44 +42,19 @@ const weighed = computed(() => current.value?.sheet.bill.find((l) => l.id === cu
 const uncut = computed(() => current.value?.sheet.bill.reduce((all, l) => all + l.marked_threads, 0));
 const checks = computed(() => current.value?.sheet.checks ?? problem.value?.checks ?? []);
 
-async function list() {
-    const job = jobs.job;
-    if (!job) return;
-    releases.value = await answer(
-        api.GET('/api/v1/jobs/{job}/releases', { params: { path: { job: job.id } } }),
-    ).catch(() => []);
-}
-watch(() => jobs.job?.id, list, { immediate: true });
 watch([() => part.value?.mesh, format, unit], () => (problem.value = null));
 
 async function release() {
-    const [job, held] = [jobs.job, part.value];
-    if (!job || !held) return;
+    const held = part.value;
+    if (!held) return;
     problem.value = null;
-    const body = {
-        revision: job.revision,
-        part: held.id,
-        format: format.value,
-        unit: unit.value,
-        accept_loss: accepted.value,
-    };
     try {
-        const queued = answer(
-            api.POST('/api/v1/jobs/{job}/releases', { params: { path: { job: job.id } }, body }),
-        );
-        await jobs.finish(queued, (t) => (task.value = t));
-        await list();
+        await store.release(held.id, accepted.value);
     } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
         problem.value = error.problem;
         if (error.problem.type === 'urn:nimbet:stale-revision') await jobs.reload();
-    } finally {
-        task.value = null;
     }
-}
-
-function cancel() {
-    if (task.value) void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: task.value.id } } });
 }
 </script>
 
@@ -129,7 +95,7 @@ function cancel() {
             @click="release"
             >Prove and release</v-btn
         >
-        <TaskProgress v-if="task" :task="task" what="Releasing" @cancel="cancel" />
+        <TaskProgress v-if="task" :task="task" what="Releasing" @cancel="store.cancel()" />
         <div v-if="problem" class="problem" role="alert" data-testid="not-released">
             <p class="heading">{{ problem.title }}</p>
             <p v-if="!problem.checks?.length">{{ problem.detail }}</p>

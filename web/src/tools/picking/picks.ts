@@ -12,6 +12,12 @@ import { lacksParts, pickingOf, type Picked, type Picking } from './pickings';
 
 export { type Picked } from './pickings';
 
+/** A field whose parts are clicked in the view. */
+export interface PartAsker {
+    chosen: () => readonly number[];
+    toggle: (part: number) => void;
+}
+
 export const usePicks = defineStore('picks', () => {
     const forecast = useForecast();
     /** Split points of a bridge between runs; those of a split cover stand in its parameters. */
@@ -29,6 +35,9 @@ export const usePicks = defineStore('picks', () => {
     /** The chambers that become parts, and the one under the pointer, by their place in the forecast. */
     const chambers = ref<number[]>([]);
     const aimedChamber = ref<number | null>(null);
+
+    /** The field that takes the parts that are clicked. */
+    const partAsker = shallowRef<PartAsker | null>(null);
 
     const described = (action: Action) => useTools().described(action);
     const picking = computed<Picking | null>(() => {
@@ -186,6 +195,7 @@ export const usePicks = defineStore('picks', () => {
 
     return {
         picking,
+        partAsker,
         brush,
         grid,
         stage,
