@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { onMounted, onUnmounted, watch } from 'vue';
+import { useAddresses } from './addresses';
 import { useTheme } from 'vuetify';
 import FileDrop from './components/FileDrop.vue';
 import GaugeBar from './components/GaugeBar.vue';
+import JobsPage from './components/jobs/JobsPage.vue';
 import KeysDialog from './components/KeysDialog.vue';
 import PartMenu from './components/parts/PartMenu.vue';
 import PartsList from './components/parts/PartsList.vue';
@@ -20,6 +22,7 @@ const jobs = useJob();
 const bench = useBench();
 const theme = useTheme();
 useKeys();
+const { begin, onJobs, lost } = useAddresses();
 
 watch(
     () => bench.dark,
@@ -30,19 +33,20 @@ watch(
 // A server that does not answer is asked again until it does.
 let retry = 0;
 onMounted(async () => {
-    await jobs.open();
-    retry = window.setInterval(() => jobs.trouble && void jobs.reload(), 3000);
+    await begin();
+    retry = window.setInterval(() => jobs.trouble && void begin(), 3000);
 });
 onUnmounted(() => window.clearInterval(retry));
 </script>
 
 <template>
     <v-app class="app">
-        <TopBar class="top" />
-        <RouteRail class="rail" />
-        <ViewportPane class="view" />
-        <WorksheetPane class="sheet" />
-        <GaugeBar class="gauge" />
+        <TopBar class="top" :inert="onJobs" />
+        <RouteRail class="rail" :inert="onJobs" />
+        <ViewportPane class="view" :inert="onJobs" />
+        <WorksheetPane class="sheet" :inert="onJobs" />
+        <GaugeBar class="gauge" :inert="onJobs" />
+        <JobsPage v-if="onJobs" :lost="lost" />
         <SearchDialog />
         <KeysDialog />
         <PartMenu />

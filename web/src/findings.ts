@@ -40,6 +40,9 @@ const names: Partial<Record<Finding['kind'], string>> = {
     too_close: 'close places',
 };
 
+/** What findings of a kind are called. */
+export const kindName = (kind: Finding['kind']) => names[kind] ?? 'findings';
+
 /** The findings in their order, gathered by kind. */
 export function groupFindings(findings: readonly Finding[], of: Examination | null): FindingGroup[] {
     const groups = new Map<Finding['kind'], Finding[]>();

@@ -141,14 +141,20 @@ export function forecastRows(
     plain('Area', (f) => area(f.area));
     plain('Shells', (f) => whole(f.shells));
     plain('Triangles', (f) => whole(f.triangles));
-    rows.push({ label: 'Largest move', before: '', after: millimetres(largestMove), change: 'none' });
+    // What was there and moved, what came and what went are three things, each with how far it is from the rest.
+    const came = (label: string, far: number) =>
+        rows.push({ label, before: '', after: millimetres(far), change: far > 0 ? 'other' : 'none' });
+    came('Points moved, at most', largestMove);
     if (surface) {
-        const came = (label: string, after: string) =>
-            rows.push({ label, before: '', after, change: 'none' });
-        came('Triangles added', whole(surface.triangles_added));
-        came('Triangles removed', whole(surface.triangles_removed));
-        came('Farthest, new to old', millimetres(surface.away ?? 0));
-        came('Farthest, old to new', millimetres(surface.back ?? 0));
+        came('What is added, off what was', surface.away ?? 0);
+        came('What is gone, off what is left', surface.back ?? 0);
+        const added: ForecastRow = {
+            label: 'Triangles added, removed',
+            before: '',
+            after: `${whole(surface.triangles_added)}, ${whole(surface.triangles_removed)}`,
+            change: 'none',
+        };
+        if (surface.triangles_added + surface.triangles_removed) rows.push(added);
     }
     return rows;
 }

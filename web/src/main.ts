@@ -9,7 +9,8 @@ import '@fontsource/ibm-plex-mono/500.css';
 import { createPinia } from 'pinia';
 import { createApp } from 'vue';
 import App from './App.vue';
+import { router } from './addresses';
 import './styles.css';
 import { vuetify } from './theme';
 
-createApp(App).use(createPinia()).use(vuetify).mount('#app');
+createApp(App).use(createPinia()).use(router).use(vuetify).mount('#app');

@@ -81,7 +81,7 @@ test('a forecast says what is better and what is worse', () => {
     expect(of('Naked edges')).toMatchObject({ before: '12', after: '0', change: 'better' });
     expect(of('Crossing pairs')).toMatchObject({ change: 'worse' });
     expect(of('Volume')).toMatchObject({ before: 'none', after: '8 mm³', change: 'other' });
-    expect(of('Largest move')).toMatchObject({ after: '0.25 mm' });
+    expect(of('Points moved, at most')).toMatchObject({ after: '0.25 mm' });
     expect(of('Duplicates')).toBeUndefined();
 });
 

@@ -210,8 +210,7 @@ fn serve(args: &ServeArgs) -> anyhow::Result<()> {
     let (config, demo) = (args.config(), args.demo);
     on_runtime(async move {
         if demo {
-            let parts = nimbet_trade::demo::parts().into_iter().map(|(n, m)| (n.to_owned(), m)).collect();
-            if nimbet_server::load_demo(&config.database_url, "Tern Quay Fittings", parts).await? {
+            if nimbet_server::load_demo(&config.database_url).await? {
                 println!("made the demo job of Tern Quay Fittings");
             }
         }

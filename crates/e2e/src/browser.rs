@@ -35,12 +35,15 @@ impl Drop for Driver {
 }
 
 impl Browser {
-    /// Opens a window on a bench, drawn without smoothed edges: twice as fast without a graphics card.
+    /// Opens a window on the newest job of a server, or on its jobs where there is none, drawn without smoothed edges: twice as fast
+    /// without a graphics card.
     ///
     /// # Errors
     /// When driver or browser do not come up.
     pub async fn open(server: &str) -> anyhow::Result<Self> {
-        Self::open_at(&format!("{server}/?antialias=off")).await
+        let jobs: serde_json::Value = reqwest::get(format!("{server}/api/v1/jobs")).await?.json().await?;
+        let path = jobs[0]["id"].as_str().map_or_else(|| "jobs".to_owned(), |id| format!("jobs/{id}"));
+        Self::open_at(&format!("{server}/{path}?antialias=off")).await
     }
 
     /// Opens a window on an address.
@@ -273,6 +276,38 @@ impl Browser {
         Ok(chain.release().perform().await?)
     }
 
+    /// Goes to an address.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn goto(&self, address: &str) -> anyhow::Result<()> {
+        Ok(self.window.goto(address).await?)
+    }
+
+    /// Loads the page anew.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn reload(&self) -> anyhow::Result<()> {
+        Ok(self.window.refresh().await?)
+    }
+
+    /// Goes back to the address before.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn back(&self) -> anyhow::Result<()> {
+        Ok(self.window.back().await?)
+    }
+
+    /// The path of the address the browser is at.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn path(&self) -> anyhow::Result<String> {
+        Ok(self.window.current_url().await?.path().to_owned())
+    }
+
     /// Whether no element with the test id is there now.
     ///
     /// # Errors
@@ -288,6 +323,31 @@ impl Browser {
     pub async fn press(&self, keys: impl Into<TypingData>) -> anyhow::Result<()> {
         self.window.execute("document.activeElement?.blur()", vec![]).await?;
         Ok(self.window.action_chain().send_keys(keys).perform().await?)
+    }
+
+    /// Presses a key where the focus is.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn press_here(&self, key: Key) -> anyhow::Result<()> {
+        Ok(self.window.action_chain().send_keys(key).perform().await?)
+    }
+
+    /// Presses Enter where the focus is.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn press_enter(&self) -> anyhow::Result<()> {
+        self.press_here(Key::Enter).await
+    }
+
+    /// Where the model is looked at from, once it is drawn.
+    ///
+    /// # Errors
+    /// When it is not drawn.
+    pub async fn eye(&self) -> anyhow::Result<String> {
+        let viewport = self.drawn().await?;
+        viewport.attr("data-eye").await?.context("the viewport does not say where it is looked at from")
     }
 
     /// Presses a key in an element, which gets the focus.

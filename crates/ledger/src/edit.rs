@@ -120,7 +120,7 @@ impl Edit {
             format!("{} {list}", if steps.len() == 1 { "step" } else { "steps" })
         };
         match self {
-            Self::Replace { step, action } => format!("Step {step} done over: {}", action.title()),
+            Self::Replace { step, action } => format!("Step {step} changed: {}", action.title()),
             Self::Park { steps } => format!("Park {}", list(steps)),
             Self::Unpark { steps } => format!("Take {} in again", list(steps)),
             Self::Remove { steps } => format!("Remove {}", list(steps)),

@@ -13,7 +13,7 @@ use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 use nimbet_formats::Limits;
-use nimbet_kernel::Mesh;
+
 use tokio::sync::{Notify, watch};
 use uuid::Uuid;
 
@@ -240,15 +240,15 @@ pub async fn run_desk(config: Config, socket: &std::path::Path) -> Result<(), Se
     work::run_desk(app, socket, answers).await.map_err(ServeError::Serve)
 }
 
-/// Makes the demo job of the given parts if there is no job yet; says whether it did.
+/// Makes the demo job if there is no job yet; says whether it did.
 ///
 /// # Errors
 /// [`StoreError`].
-pub async fn load_demo(database_url: &str, name: &str, parts: Vec<(String, Mesh)>) -> Result<bool, StoreError> {
+pub async fn load_demo(database_url: &str) -> Result<bool, StoreError> {
     let store = Store::open(database_url).await?;
     if !store.is_fresh().await? {
         return Ok(false);
     }
-    work::bring_in_directly(&store, name, parts).await?;
+    work::bring_in_demo(&store).await?;
     Ok(true)
 }

@@ -152,3 +152,36 @@ proptest! {
         }
     }
 }
+
+/// A wide bore and two narrow ones, made in one order and in the other: their numbers change places, the picks do not.
+#[test]
+fn a_pick_stays_with_its_face_when_other_bores_are_made_before_it() {
+    let bore = |at: [f64; 2], radius: f64| (at, radius);
+    let (wide, narrow) = (bore([-12.0, 1.0], 3.0), [bore([4.0, -3.0], 1.5), bore([12.0, 2.0], 1.5)]);
+    let of = |bores: Vec<([f64; 2], f64)>| Plate { size: [50.0, 30.0, 8.0], bores, chord: 0.05 };
+    let first = of(vec![wide, narrow[0], narrow[1]]);
+    let last = of(vec![narrow[0], narrow[1], wide]);
+    let (made_first, made_last) = (first.mesh(), last.mesh());
+    let picks = anchors(&first, &made_first);
+    let pick = &picks.iter().find(|(name, _)| name == "bore 0").unwrap().1;
+    let now = found(&made_last, pick).unwrap();
+    assert_eq!(name(&last, faces(&made_last).iter().find(|f| f.id == now).unwrap()), "bore 2");
+    // Of two bores of one size that change places nobody can tell which was meant.
+    let (a, b) = (of(vec![narrow[0], wide, narrow[1]]), of(vec![narrow[1], wide, narrow[0]]));
+    let (made, swapped) = (a.mesh(), b.mesh());
+    let pick = &anchors(&a, &made).into_iter().find(|(name, _)| name == "bore 0").unwrap().1;
+    assert!(matches!(found(&swapped, pick), Err(TradeError::NeedsNewPick { .. })));
+}
+
+/// A face out of which much is cut elsewhere is still the one that was picked.
+#[test]
+fn a_pick_stays_with_its_face_when_much_is_cut_out_of_it() {
+    let whole = body(&json!({ "block": { "size": [50.0, 30.0, 8.0] } }), [0.0; 3], 0.05);
+    let top = faces(&whole).into_iter().find(|f| matches!(f.surface, FaceSurface::Plane { normal } if normal[2] > 0.9));
+    let top = top.unwrap();
+    let pick = FaceAnchor::of(&top, [-20.0, 0.0, 8.0]);
+    let pocket = body(&json!({ "block": { "size": [20.0, 20.0, 6.0] } }), [12.0, 0.0, 4.0], 0.05);
+    let cut = apply(&whole, &[pocket], json!({ "kind": "shape.difference", "with": [2] })).unwrap().mesh;
+    assert!(cut.face_of().len() > whole.face_of().len());
+    assert_eq!(found(&cut, &pick).unwrap(), top.id);
+}

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/demo-jobs': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes another demo job: made-up parts with all that can be wrong with them, to try things on. */
+        post: operations['create_demo_job'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs': {
         parameters: {
             query?: never;
@@ -88,7 +105,8 @@ export interface paths {
         delete: operations['delete_job'];
         options?: never;
         head?: never;
-        patch?: never;
+        /** Renames a job, puts it into the archive or takes it out. */
+        patch: operations['change_job'];
         trace?: never;
     };
     '/api/v1/jobs/{job}/bill.csv': {
@@ -940,6 +958,13 @@ export interface components {
             external: components['schemas']['ThreadRef'];
             internal: components['schemas']['ThreadRef'];
         };
+        /** @description What changes of a job as such; what is absent stays. */
+        JobChange: {
+            /** @description Whether it is in the archive. */
+            archived?: boolean | null;
+            /** @description What it is called. */
+            name?: string | null;
+        };
         /** @description That a job has changed. */
         JobChanged: {
             /**
@@ -955,11 +980,17 @@ export interface components {
         };
         /** @description A job in the list of jobs. */
         JobEntry: {
+            /** @description Whether it was put into the archive: kept, but out of the way. */
+            archived: boolean;
+            /** @description When its ledger was last changed, as in RFC 3339, UTC. */
+            at: string;
             /** Format: uuid */
             id: string;
             name: string;
             /** Format: int64 */
             revision: number;
+            /** @description By whom. */
+            who?: string | null;
         };
         /** @description A job with its parts and ledger. */
         JobView: {
@@ -2324,6 +2355,23 @@ export interface components {
              * @description Its length, mm.
              */
             length: number;
+            /** @description Where it lies on the part, whatever its size: on a part like it, it is found by that. */
+            lies?: components['schemas']['RimPlace'] | null;
+        };
+        /** @description Where a rim lies on its part, and how long it is, by the part's own measure. */
+        RimPlace: {
+            /** @description Its middle in the part's bounding box: from 0 to 1 along x, y and z. */
+            at: number[];
+            /**
+             * Format: double
+             * @description Its length by the diagonal of that box.
+             */
+            share: number;
+            /**
+             * Format: uint
+             * @description How many rims the part had.
+             */
+            of: number;
         };
         /** @description How a cover is shaped. */
         CoverStyle: 'flat' | 'taut' | 'domed';
@@ -4790,6 +4838,25 @@ export interface operations {
             };
         };
     };
+    create_demo_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['JobView'];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: never;
@@ -4886,6 +4953,47 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['DeletedJob'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    change_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['JobChange'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['JobEntry'][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
                 };
             };
             404: {
@@ -5486,7 +5594,13 @@ export interface operations {
     };
     wall_findings: {
         parameters: {
-            query?: never;
+            query?: {
+                /**
+                 * @description Content hash of the part's mesh as a forecast step would leave it; the part as it is when absent. That step has the
+                 *     number 0.
+                 */
+                then?: string | null;
+            };
             header?: never;
             path: {
                 job: string;

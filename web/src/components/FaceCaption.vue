@@ -3,17 +3,17 @@ import { computed, ref, watch } from 'vue';
 import type { Face } from '../api/client';
 import { area } from '../format';
 import { useBench } from '../stores/bench';
-import { useJob } from '../stores/job';
+import { useMeshes } from '../stores/meshes';
 
 const bench = useBench();
-const jobs = useJob();
+const meshes = useMeshes();
 const face = ref<Face | null>(null);
 watch(
     [() => bench.face, () => bench.part?.mesh],
     async ([id, mesh]) => {
         face.value = null;
         if (id === null || !mesh) return;
-        const all = await jobs.facesOf(mesh).catch(() => []);
+        const all = await meshes.facesOf(mesh).catch(() => []);
         if (id === bench.face) face.value = all.find((f) => f.id === id) ?? null;
     },
     { immediate: true },

@@ -3,6 +3,7 @@ import { computed } from 'vue';
 import type { Finding } from '../api/client';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
+import { useTrials } from '../stores/trials';
 import { useWalls } from '../stores/walls';
 import { told } from '../format';
 import { severities } from '../text';
@@ -12,6 +13,12 @@ const bench = useBench();
 const walls = useWalls();
 const since = computed(() => walls.since(props.f.key));
 const forecast = useForecast();
+const trials = useTrials();
+
+/** Each remedy with what trying it came to. */
+const remedies = computed(() => props.f.remedies.map((r) => ({ r, trial: trials.of(r.operation) })));
+/** The first that was not found to fail. */
+const best = computed(() => remedies.value.findIndex((o) => o.trial?.is !== 'fails'));
 
 function choose(f: Finding) {
     bench.selectFinding(bench.findingKey === f.key ? null : f.key);
@@ -46,16 +53,23 @@ function choose(f: Finding) {
             </p>
             <p class="soft"><b>If left:</b> {{ f.if_left }}</p>
             <div class="remedies">
-                <v-btn
-                    v-for="(r, i) in f.remedies"
-                    :key="r.label"
-                    size="small"
-                    :variant="i === 0 ? 'flat' : 'outlined'"
-                    :color="i === 0 ? 'primary' : undefined"
-                    :data-testid="`remedy-${i}`"
-                    @click="forecast.consider(r.label, r.operation)"
-                    >{{ told(r.label) }}</v-btn
-                >
+                <div v-for="({ r, trial }, i) in remedies" :key="r.label" class="remedy">
+                    <v-btn
+                        size="small"
+                        :variant="i === best ? 'flat' : 'outlined'"
+                        :color="i === best ? 'primary' : undefined"
+                        :data-testid="`remedy-${i}`"
+                        @click="forecast.consider(r.label, r.operation)"
+                        >{{ told(r.label) }}</v-btn
+                    >
+                    <span v-if="trial?.is === 'trying'" class="soft">being tried …</span>
+                    <span v-else-if="trial?.is === 'works'" :data-testid="`trial-${i}`"
+                        >✓ {{ told(trial.told) }}</span
+                    >
+                    <span v-else-if="trial" class="fails" :data-testid="`trial-${i}`"
+                        >✗ {{ told(trial.why) }}</span
+                    >
+                </div>
                 <p v-if="!f.remedies.length" class="soft">
                     {{
                         f.severity === 'notes'
@@ -101,9 +115,14 @@ li {
 .more > * + * {
     margin-top: 6px;
 }
-.remedies {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 6px;
+.remedy + .remedy {
+    margin-top: 6px;
+}
+.remedy span {
+    display: block;
+    margin-top: 2px;
+}
+.fails {
+    color: rgb(var(--v-theme-warning));
 }
 </style>

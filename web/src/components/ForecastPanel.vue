@@ -3,6 +3,7 @@ import { computed, onMounted, provide, ref, watch } from 'vue';
 import { forecastRows, told } from '../format';
 import { mayKeepLost } from '../api/action';
 import { useBench } from '../stores/bench';
+import { useCauses } from '../stores/causes';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../tools/picking/picks';
@@ -12,6 +13,7 @@ import MadeRows from './MadeRows.vue';
 import TaskProgress from './TaskProgress.vue';
 
 const bench = useBench();
+const causes = useCauses();
 const forecast = useForecast();
 const jobs = useJob();
 const picks = usePicks();
@@ -50,6 +52,10 @@ const rows = computed(() => {
         ? forecastRows(report.before, report.after, report.largest_move, report.change)
         : [];
 });
+/** Whether rows are shown in which nothing changes. */
+const all = ref(false);
+const shown = computed(() => rows.value.filter((r, i) => all.value || i === 0 || r.change !== 'none'));
+const same = computed(() => rows.value.length - shown.value.length);
 /** Some steps only make further parts. */
 const unchanged = computed(() => {
     const report = forecast.ready?.report;
@@ -115,7 +121,7 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                     </tr>
                 </thead>
                 <tbody>
-                    <tr v-for="r in rows" :key="r.label" :class="r.change">
+                    <tr v-for="r in shown" :key="r.label" :class="r.change">
                         <th scope="row">{{ r.label }}</th>
                         <td class="figure">{{ r.before }}</td>
                         <td class="figure">
@@ -123,8 +129,27 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                             {{ r.after }}
                         </td>
                     </tr>
+                    <tr v-for="c in causes.list" :key="c.kind" class="worse" :data-testid="`cause-${c.kind}`">
+                        <th scope="row">
+                            {{ c.name[0]!.toUpperCase() + c.name.slice(1) }}
+                            <span v-if="c.worst" class="soft">{{ told(c.worst.size) }}</span>
+                        </th>
+                        <td class="figure">{{ c.before }}</td>
+                        <td class="figure"><span class="glyph" title="worse">✗</span> {{ c.after }}</td>
+                    </tr>
                 </tbody>
             </table>
+            <p v-if="!unchanged && causes.looking" class="soft">Looking at walls and corners …</p>
+            <button
+                v-if="!unchanged && (same || all)"
+                type="button"
+                class="more"
+                :aria-expanded="all"
+                data-testid="rows-same"
+                @click="all = !all"
+            >
+                {{ all ? 'Only what changes' : `${same} more without change` }}
+            </button>
             <MadeRows
                 v-if="forecast.ready.report.made?.length"
                 :made="forecast.ready.report.made"
@@ -144,7 +169,7 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                 :disabled="!canApply"
                 data-testid="apply"
                 @click="forecast.apply()"
-                >{{ jobs.asOf?.reopened ? 'Do it over' : 'Apply' }}</v-btn
+                >{{ jobs.asOf?.reopened ? 'Apply the change' : 'Apply' }}</v-btn
             >
             <v-btn variant="outlined" data-testid="cancel" @click="forecast.cancel()">Cancel</v-btn>
             <v-btn
@@ -195,6 +220,12 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
     padding: 8px 12px 12px;
     background: rgb(var(--v-theme-surface));
     border-radius: 0 0 4px 4px;
+}
+.more {
+    padding: 4px 0;
+    font-size: 13px;
+    text-decoration: underline;
+    cursor: pointer;
 }
 table {
     width: 100%;

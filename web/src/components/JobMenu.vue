@@ -1,15 +1,15 @@
 <script setup lang="ts">
-import { mdiChevronDown, mdiContentCopy, mdiDeleteOutline, mdiPlus, mdiRestore } from '@mdi/js';
-import { ref } from 'vue';
+import { mdiChevronDown, mdiContentCopy, mdiPlus } from '@mdi/js';
+import { computed, ref } from 'vue';
 import { units } from '../format';
-import { useDeletedJobs, type DeletedJob } from '../stores/deletedJobs';
 import { useJob } from '../stores/job';
 import LengthField from '../tools/fields/LengthField.vue';
 
 const jobs = useJob();
-const deleted = useDeletedJobs();
 const name = ref('');
 
+/** Jobs at hand; the others are on their page. */
+const recent = computed(() => jobs.jobs.filter((j) => !j.archived).slice(0, 8));
 const copied = ref('');
 
 async function copy() {
@@ -24,13 +24,6 @@ async function create() {
     await jobs.create(wanted);
 }
 
-/** Until when a deleted job can be brought back. */
-function lastDay(job: DeletedJob): string {
-    const day = new Date(job.at);
-    day.setDate(day.getDate() + job.days);
-    return day.toLocaleDateString(undefined, { day: 'numeric', month: 'long' });
-}
-
 /** What figures can be shown in. */
 const unitChoices = {
     length: ['mm', 'cm', 'in'],
@@ -40,7 +33,7 @@ const unitChoices = {
 </script>
 
 <template>
-    <v-menu :close-on-content-click="false" @update:model-value="(shown) => shown && deleted.load()">
+    <v-menu :close-on-content-click="false">
         <template #activator="{ props }">
             <v-btn v-bind="props" class="heading" data-testid="job-name">
                 {{ jobs.job?.name ?? 'Nimbet' }}<v-icon :icon="mdiChevronDown" end size="small" />
@@ -49,42 +42,13 @@ const unitChoices = {
         <v-card min-width="280">
             <v-list density="compact" aria-label="Jobs">
                 <v-list-item
-                    v-for="j in jobs.jobs"
+                    v-for="j in recent"
                     :key="j.id"
                     :active="j.id === jobs.job?.id"
                     :title="j.name"
                     @click="jobs.open(j.id)"
-                >
-                    <template #append>
-                        <v-btn
-                            :icon="mdiDeleteOutline"
-                            size="small"
-                            variant="text"
-                            :aria-label="`Delete ${j.name}`"
-                            :data-testid="`delete-${j.name}`"
-                            @click.stop="deleted.remove(j.id)"
-                        />
-                    </template>
-                </v-list-item>
-                <v-list-subheader v-if="deleted.list.length">Deleted</v-list-subheader>
-                <v-list-item
-                    v-for="j in deleted.list"
-                    :key="j.id"
-                    :title="j.name"
-                    :subtitle="`can be brought back until ${lastDay(j)}`"
-                    :data-testid="`deleted-${j.name}`"
-                >
-                    <template #append>
-                        <v-btn
-                            :icon="mdiRestore"
-                            size="small"
-                            variant="text"
-                            :aria-label="`Bring ${j.name} back`"
-                            :data-testid="`bring-back-${j.name}`"
-                            @click.stop="deleted.bringBack(j.id)"
-                        />
-                    </template>
-                </v-list-item>
+                />
+                <v-list-item title="All jobs …" to="/jobs" data-testid="all-jobs" />
             </v-list>
             <div v-if="jobs.job" class="px-3 pb-3">
                 <LengthField

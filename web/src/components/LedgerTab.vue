@@ -51,7 +51,7 @@ const recipe = computed(() => {
 <template>
     <div>
         <p v-if="!jobs.job?.steps.length" class="soft">
-            The ledger is empty. Every step you take is kept here with its figures and can be done over.
+            The ledger is empty. Every step you take is kept here with its figures and can be changed.
         </p>
         <template v-else>
             <CompareStates v-if="steps.compared" />

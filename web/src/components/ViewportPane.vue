@@ -135,6 +135,7 @@ onMounted(() => {
         view.value = new Bench(host.value!);
         view.value.onDrawn = (now) => {
             labels.value = now;
+            host.value!.dataset.eye = view.value!.eye.at.map((x) => x.toFixed(2)).join();
             drawn.value++;
             picking.place();
         };

@@ -4,9 +4,11 @@ import { computed, ref, shallowRef, watch } from 'vue';
 import type { Finding } from '../api/client';
 import type { Lens, StationKey } from '../text';
 import { useJob } from './job';
+import { useMeshes } from './meshes';
 
 export const useBench = defineStore('bench', () => {
     const jobs = useJob();
+    const meshes = useMeshes();
     const station = ref<StationKey>('seal');
     /** What the worksheet shows: the station's sheet or the ledger. */
     const tab = ref<'station' | 'ledger'>('station');
@@ -26,7 +28,7 @@ export const useBench = defineStore('bench', () => {
     const flights = ref(0);
 
     const part = computed(() => jobs.parts.find((p) => p.id === selectedPart.value) ?? jobs.parts[0] ?? null);
-    const examination = computed(() => (part.value && jobs.examinations.get(part.value.mesh)) || null);
+    const examination = computed(() => (part.value && meshes.examinations.get(part.value.mesh)) || null);
     /** What is wrong with the part as a solid. */
     const findings = computed<readonly Finding[]>(() => examination.value?.findings ?? []);
     /** What is wrong with its walls for the way it is made; told by the walls' store. */
@@ -42,7 +44,7 @@ export const useBench = defineStore('bench', () => {
 
     watch(
         () => part.value?.mesh,
-        (mesh) => mesh && void jobs.examination(mesh),
+        (mesh) => mesh && void meshes.examination(mesh),
         { immediate: true },
     );
     watch(

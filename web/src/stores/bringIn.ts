@@ -21,6 +21,13 @@ export interface Arrival {
     again: (unit: keyof typeof unitNames) => void;
 }
 
+/** A file's name without its ending, as a job is called. */
+const jobNameOf = (file: string) =>
+    file
+        .replace(/\.[^.]*$/, '')
+        .slice(0, 200)
+        .trim() || 'New job';
+
 /** A recipe to be done to files as they come in. */
 export interface ChosenRecipe {
     name: string;
@@ -37,7 +44,8 @@ export const useBringIn = defineStore('bringIn', () => {
     async function bring(files: File[]): Promise<void> {
         if (!files.length) return;
         bench.openStation('bring');
-        if (!jobs.job) await jobs.create('My first job');
+        // Dropped where no job is open, they become one.
+        if (!jobs.job) await jobs.create(jobNameOf(files[0]!.name));
         const text = recipe.value ? await recipe.value.text() : '';
         await Promise.all(files.map((f) => bringOne(f, text, recipe.value?.name ?? '')));
     }

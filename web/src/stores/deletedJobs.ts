@@ -6,6 +6,13 @@ import { useJob } from './job';
 
 export type DeletedJob = Schemas['DeletedJob'];
 
+/** Until when a deleted job can be brought back. */
+export function lastDay(job: DeletedJob): string {
+    const day = new Date(job.at);
+    day.setDate(day.getDate() + job.days);
+    return day.toLocaleDateString(undefined, { day: 'numeric', month: 'long' });
+}
+
 export const useDeletedJobs = defineStore('deletedJobs', () => {
     const jobs = useJob();
     const list = ref<DeletedJob[]>([]);

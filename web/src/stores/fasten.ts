@@ -7,6 +7,7 @@ import { onWall, threadLine } from '../threadLine';
 import { useBench } from './bench';
 import { useForecast } from './forecast';
 import { useJob } from './job';
+import { useMeshes } from './meshes';
 import { useWalls } from './walls';
 
 type PartThread = Schemas['PartThread'];
@@ -14,6 +15,7 @@ type PartThread = Schemas['PartThread'];
 export const useFasten = defineStore('fasten', () => {
     const bench = useBench();
     const jobs = useJob();
+    const meshes = useMeshes();
     const walls = useWalls();
     const forecast = useForecast();
     const tables = shallowRef<Schemas['Catalogue'] | null>(null);
@@ -31,7 +33,7 @@ export const useFasten = defineStore('fasten', () => {
         async ([mesh, threads]) => {
             there.value = threads ?? [];
             if (!mesh || !threads?.length) return;
-            const faces = new Map((await jobs.facesOf(mesh).catch(() => [])).map((f) => [f.id, f.surface]));
+            const faces = new Map((await meshes.facesOf(mesh).catch(() => [])).map((f) => [f.id, f.surface]));
             if (mesh !== bench.part?.mesh) return;
             there.value = threads
                 .filter((t) => faces.has(t.mark.face))

@@ -15,6 +15,7 @@ import {
 import type { StationKey } from '../text';
 import { useBench } from './bench';
 import { useJob } from './job';
+import { useMeshes } from './meshes';
 
 export interface Forecast {
     mesh: string;
@@ -30,6 +31,7 @@ const STALE = 'urn:nimbet:stale-revision';
 
 export const useForecast = defineStore('forecast', () => {
     const jobs = useJob();
+    const meshes = useMeshes();
     const bench = useBench();
     const title = ref('');
     const draft = ref<Action | null>(null);
@@ -104,7 +106,7 @@ export const useForecast = defineStore('forecast', () => {
             if (mine !== turn) return;
             const { mesh, report, later } = over.result ?? {};
             if (mesh && report) {
-                await jobs.examination(mesh);
+                await meshes.examination(mesh);
                 if (mine !== turn) return;
                 ready.value = { mesh, report, later: later ?? [] };
             }
@@ -212,7 +214,7 @@ export const useForecast = defineStore('forecast', () => {
         begin(`Step ${step.number}: ${step.name ?? step.title}`, step.action);
         const { state } = step;
         if (state.is === 'done') {
-            await jobs.examination(step.mesh);
+            await meshes.examination(step.mesh);
             ready.value = { mesh: step.mesh, report: step.report, later: [], asItWas: true };
         } else if (state.is === 'stopped' || state.is === 'idle') {
             problem.value = {

@@ -1,17 +1,14 @@
 // The job as the server holds it: parts, ledger, examinations; and the writes that change it.
 import { defineStore } from 'pinia';
-import { computed, ref, shallowReactive, watch } from 'vue';
+import { computed, ref, watch } from 'vue';
 import type { Schemas } from '../api/client';
 import {
     answer,
     api,
     follow,
     ProblemError,
-    type Examination,
-    type Face,
     type Job,
     type Edit,
-    type FaceAnchor,
     type Material,
     type Part,
     type Problem,
@@ -22,7 +19,7 @@ import {
 
 export const useJob = defineStore('job', () => {
     const job = ref<Job | null>(null);
-    const jobs = ref<{ id: string; name: string }[]>([]);
+    const jobs = ref<readonly Schemas['JobEntry'][]>([]);
     const loading = ref(true);
     /** Why the job could not be read, if so. */
     const trouble = ref<Problem | null>(null);
@@ -30,7 +27,6 @@ export const useJob = defineStore('job', () => {
     const refusal = ref<Problem | null>(null);
     const materials = ref<readonly Material[]>([]);
     const processes = ref<readonly Schemas['Process'][]>([]);
-    const examinations = shallowReactive(new Map<string, Examination>());
 
     /** Who works here: stands on each step. */
     const who = ref(localStorage.getItem('nimbet.who') ?? '');
@@ -57,12 +53,14 @@ export const useJob = defineStore('job', () => {
         }
     }
 
-    /** Reads the list of jobs and opens one: the given, the last opened, or the newest. */
-    async function open(id?: string): Promise<void> {
+    /** Reads what there is to begin with; opens no job yet. */
+    const begin = () => open(undefined);
+
+    /** Reads the list of jobs and opens one of them, if there is such a one. */
+    async function open(id: string | undefined): Promise<void> {
         try {
             jobs.value = await answer(api.GET('/api/v1/jobs'));
-            const wanted = id ?? localStorage.getItem('nimbet.job');
-            const found = jobs.value.find((j) => j.id === wanted) ?? jobs.value[0];
+            const found = jobs.value.find((j) => j.id === id);
             job.value = found
                 ? await answer(api.GET('/api/v1/jobs/{job}', { params: { path: { job: found.id } } }))
                 : null;
@@ -83,6 +81,14 @@ export const useJob = defineStore('job', () => {
         } finally {
             loading.value = false;
         }
+    }
+
+    /** Puts the job away; nothing of it is lost. */
+    function close() {
+        stream?.close();
+        stream = null;
+        asOf.value = null;
+        job.value = null;
     }
 
     const reload = () => open(job.value?.id);
@@ -233,37 +239,6 @@ export const useJob = defineStore('job', () => {
     const undo = (anyway = false) => step('undo', anyway);
     const redo = () => step('redo');
 
-    /** What is known of a mesh; kept, for it never changes. */
-    async function examination(mesh: string): Promise<Examination | undefined> {
-        const known = examinations.get(mesh);
-        if (known) return known;
-        return guarded(async () => {
-            const response = await fetch(`/api/v1/meshes/${mesh}/examination`);
-            if (!response.ok) throw new ProblemError((await response.json()) as Problem);
-            const got = (await response.json()) as Examination;
-            examinations.set(mesh, got);
-            return got;
-        });
-    }
-
-    const faces = shallowReactive(new Map<string, readonly Face[]>());
-    /** The faces of a mesh; kept. */
-    async function facesOf(mesh: string): Promise<readonly Face[]> {
-        const known = faces.get(mesh);
-        if (known) return known;
-        const got = await answer(api.GET('/api/v1/meshes/{mesh}/faces', { params: { path: { mesh } } }));
-        faces.set(mesh, got.faces);
-        return got.faces;
-    }
-
-    /** A picked face as steps keep it: what it is, so that it is found again. */
-    async function anchor(mesh: string, id: number, at: readonly number[]): Promise<FaceAnchor | undefined> {
-        const face = (await facesOf(mesh).catch(() => [])).find((f) => f.id === id);
-        if (!face) return undefined;
-        const { surface, area, alike } = face;
-        return { at: [...at] as FaceAnchor['at'], face: id, surface, area, alike };
-    }
-
     /** The mesh a part came in with, or the one it is compared with. */
     function origin(part: number): string | undefined {
         if (asOf.value?.from) return asOf.value.from;
@@ -289,11 +264,10 @@ export const useJob = defineStore('job', () => {
         refusal,
         materials,
         processes,
-        examinations,
-        facesOf,
-        anchor,
         origin,
         parts,
+        begin,
+        close,
         open,
         reload,
         create,
@@ -311,7 +285,7 @@ export const useJob = defineStore('job', () => {
         label,
         undo,
         redo,
-        examination,
         finish,
+        guarded,
     };
 });

@@ -4,6 +4,7 @@ import { computed, ref, shallowReactive, shallowRef, watch } from 'vue';
 import { answer, api, ProblemError, type Schemas } from '../api/client';
 import { useBench } from './bench';
 import { useJob } from './job';
+import { useMeshes } from './meshes';
 import { usePicks, type Picked } from '../tools/picking/picks';
 
 export type Measure = Schemas['Measure'];
@@ -22,6 +23,7 @@ export const measureKinds: { key: MeasureKind; name: string; hint: string; count
 export const useMeasures = defineStore('measures', () => {
     const bench = useBench();
     const jobs = useJob();
+    const meshes = useMeshes();
     const picks = usePicks();
     /** What was measured last, not kept yet. */
     const last = shallowRef<{ measure: Measure; measured: Measured } | null>(null);
@@ -45,7 +47,7 @@ export const useMeasures = defineStore('measures', () => {
     async function spot(p: Picked): Promise<Schemas['Spot'] | null> {
         const mesh = jobs.parts.find((part) => part.id === p.on?.part)?.mesh;
         if (!p.on || !mesh) return null;
-        const face = await jobs.anchor(mesh, p.on.face, p.at);
+        const face = await meshes.anchor(mesh, p.on.face, p.at);
         return { part: p.on.part, at: p.at, face: face ?? p.at } as Schemas['Spot'];
     }
 

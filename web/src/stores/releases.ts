@@ -19,6 +19,8 @@ export const useReleases = defineStore('releases', () => {
     const unit = ref<LengthUnit>('millimetre');
     const task = ref<Task | null>(null);
     const running = ref(false);
+    /** The release whose sheet is looked at. */
+    const chosen = ref<string | null>(null);
     /** What came of releasing several, in words. */
     const told = ref('');
 
@@ -75,5 +77,5 @@ export const useReleases = defineStore('releases', () => {
             void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: task.value.id } } });
     }
 
-    return { list, format, unit, task, running, told, load, release, several, cancel };
+    return { list, format, unit, task, running, chosen, told, load, release, several, cancel };
 });

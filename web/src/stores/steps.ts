@@ -140,11 +140,16 @@ export const useSteps = defineStore('steps', () => {
                         compared.value = { first: step.number, second: own[own.length - 1]!.number };
                     },
                 },
-            !!before && { key: 'earlier', name: 'Earlier', hint: 'One place up', run: () => move(before) },
+            !!before && {
+                key: 'earlier',
+                name: 'Move up',
+                hint: 'Before the step above it',
+                run: () => move(before),
+            },
             !!after && {
                 key: 'later',
-                name: 'Later',
-                hint: 'One place down',
+                name: 'Move down',
+                hint: 'After the step below it',
                 run: () => move(all.value[place + 2]),
             },
             {

@@ -51,7 +51,7 @@ async fn a_step_is_done_over_what_depends_on_it_follows_and_undo_takes_it_back()
 
     assert_eq!(client.ask("edits", replace).await?["state"], "done");
     let edited = client.show().await?;
-    assert_eq!(edited["undo"], "Step 2 done over: Add a block");
+    assert_eq!(edited["undo"], "Step 2 changed: Add a block");
     assert_eq!((edited["steps"][1]["who"].as_str(), edited["steps"][0]["who"].as_str()), (Some("Joel"), None));
     let volume = |job: &Value| job["parts"][0]["figures"]["volume"].as_f64().unwrap();
     assert!((volume(&first) - 992.0).abs() < 1e-6 && (volume(&edited) - 973.0).abs() < 1e-6, "{}", volume(&edited));

@@ -94,6 +94,6 @@ async fn a_left_hand_neck_and_its_cap_are_threaded_and_screwed_together() -> Don
     b.choose("counterpart", "Filler neck: M36x3, left-handed").await?;
     b.expect("forecast", "M36x3, left-handed").await?;
     b.click("apply").await?;
-    b.find("part-Filler cap 2").await?;
+    b.find("part-Stud M36x3, left-handed").await?;
     b.close().await
 }

@@ -51,7 +51,7 @@ async fn earlier_steps_are_changed_and_what_depends_on_them_follows() -> anyhow:
     let all = json!({ "kind": "seal.cover_rim", "style": "taut" });
     let edit = json!({ "edit": { "edit": "replace", "step": 2, "action": all }, "who": "Joel" });
     assert_eq!(client.ask("edits", edit).await?["state"], "done");
-    b.expect("news", "Joel: Step 2 done over").await?;
+    b.expect("news", "Joel: Step 2 changed").await?;
     b.expect("step-3", "is not there any more; pick it again").await?;
     b.expect("step-4", "waits for step 3, which is stopped").await?;
     b.expect("gauge-state", "stopped at step 3; before it sealed").await?;

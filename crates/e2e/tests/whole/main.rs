@@ -3,6 +3,7 @@
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 mod api;
+mod bench;
 mod closing;
 mod edits;
 mod fasten;

@@ -28,7 +28,7 @@ async fn a_half_is_mirrored_and_joined_and_sawn_with_pegs() -> Done {
     b.click("apply").await?;
     b.expect("applied", "sockets with 0.2").await?;
     b.expect("gauge-state", "sealed").await?;
-    b.find("part-Half fairlead 2").await?;
+    b.find("part-Upper half of Half fairlead").await?;
     b.click("undo").await?;
     b.expect("ledger-tab", "Ledger 17").await?;
     b.close().await
@@ -48,9 +48,9 @@ async fn boxes_are_untangled_and_a_drum_is_taken_away() -> Done {
     b.click("tools-drum").await?;
     b.expect("forecast", "added a drum").await?;
     b.click("apply").await?;
-    b.find("part-Coaming 2").await?;
+    b.find("part-Drum").await?;
     b.click("tools-difference").await?;
-    b.choose("with", "Coaming 2").await?;
+    b.choose("with", "Drum").await?;
     b.expect("forecast", "do not meet").await?;
     b.close().await
 }
@@ -80,7 +80,7 @@ async fn the_chambers_of_a_vessel_are_pointed_to_and_picked() -> Done {
     b.expect("chambers", "becomes a part").await?;
     b.click("apply").await?;
     b.expect("applied", "1 of 2 chambers enclosed became a part").await?;
-    b.choose_part("Bailer 2").await?;
+    b.choose_part("Chamber of Bailer").await?;
     b.expect("gauge-state", "sealed").await?;
     b.close().await
 }
@@ -105,7 +105,7 @@ async fn a_bend_is_untangled_and_cut_along_a_drawn_line() -> Done {
     b.click_in("viewport", 250, 60).await?;
     b.expect("forecast", "cut into").await?;
     b.click("apply").await?;
-    b.find("part-Stanchion bend 2").await?;
+    b.find("part-Front half of Stanchion bend").await?;
     // Steps are given names in the ledger.
     b.click("ledger-tab").await?;
     b.click("step-17").await?;

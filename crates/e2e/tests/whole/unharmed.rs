@@ -62,7 +62,7 @@ async fn a_loss_is_shown_kept_as_a_part_and_not_released_without_a_yes() -> Done
     b.click("apply").await?;
     b.expect("gauge-state", "sealed").await?;
     b.expect("gauge-lost", "%").await?;
-    b.find("part-winged 2").await?;
+    b.find("part-Lost surface of winged").await?;
     b.click("station-release").await?;
     b.expect("loss", "Find the inside").await?;
     assert!(b.find("release").await?.attr("disabled").await?.is_some());

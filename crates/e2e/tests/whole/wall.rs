@@ -65,7 +65,7 @@ async fn a_body_is_hollowed_with_a_drain_and_coated() -> Done {
     b.click("tools-ball").await?;
     b.expect("forecast", "added a ball").await?;
     b.click("apply").await?;
-    b.choose_part("Fog bell 2").await?;
+    b.choose_part("Ball").await?;
     b.click("station-wall").await?;
     b.click("tools-hollow").await?;
     b.expect("forecast", "no drain").await?;
@@ -104,7 +104,7 @@ async fn a_leaf_is_coated_but_for_a_face() -> Done {
     b.fill("thickness", "0.07").await?;
     b.fill("thickness", "0.06\u{e007}").await?;
     b.expect("applied", "a coat of 0.06 mm").await?;
-    b.find("part-Hinge leaf 2").await?;
+    b.find("part-Coat of Hinge leaf").await?;
     b.close().await
 }
 
@@ -121,9 +121,9 @@ async fn a_groove_too_deep_is_found_with_its_step_and_undone() -> Done {
     }
     b.expect("forecast", "added a block").await?;
     b.click("apply").await?;
-    b.find("part-Hinge leaf 2").await?;
+    b.find("part-Block").await?;
     b.click("tools-difference").await?;
-    b.choose("with", "Hinge leaf 2").await?;
+    b.choose("with", "Block").await?;
     b.expect("forecast-table", "sealed").await?;
     b.click("apply").await?;
     // Of the plate of 4 mm 1.1 are left.

@@ -34,7 +34,7 @@ async fn a_cup_is_filled_cut_open_and_measured() -> Done {
     b.click("keep-liquid").await?;
     b.expect("forecast", "50 ml, 29.7 mm deep").await?;
     b.click("apply").await?;
-    b.find("part-Strainer cup 2").await?;
+    b.find("part-Filling of Strainer cup").await?;
     // Two sections; the area of one is what its drawing holds.
     b.click("fold-capacity").await?;
     b.click("fold-sections").await?;

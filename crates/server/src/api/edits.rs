@@ -16,7 +16,8 @@ use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use super::extract::{At, Sent};
-use super::jobs::{JobView, PartView, job_name, person, queue};
+use super::job_list::job_name;
+use super::jobs::{JobView, PartView, person, queue};
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::Problem;

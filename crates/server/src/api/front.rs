@@ -9,13 +9,14 @@ use rust_embed::RustEmbed;
 #[allow_missing = true]
 struct Files;
 
-/// A file of the front end; `/` is the page.
+/// A file of the front end; `/` is the page, and so is every address of a job in it.
 pub(super) fn file(uri: &Uri) -> Option<Response> {
     let path = uri.path().trim_start_matches('/');
-    let name = if path.is_empty() { "index.html" } else { path };
+    let is_page = path.is_empty() || path == "jobs" || path.starts_with("jobs/");
+    let name = if is_page { "index.html" } else { path };
     let Some(file) = Files::get(name) else {
-        let page = path.is_empty();
-        return page.then(|| (StatusCode::NOT_FOUND, "The front end was not built into this binary.").into_response());
+        return is_page
+            .then(|| (StatusCode::NOT_FOUND, "The front end was not built into this binary.").into_response());
     };
     // Names under assets/ carry a hash of their content.
     let keep = if name.starts_with("assets/") { "public, max-age=31536000, immutable" } else { "no-cache" };

@@ -21,16 +21,8 @@ use super::extract::{At, Sent};
 use super::tasks::TaskView;
 use crate::App;
 use crate::problem::{Problem, sentence};
-use crate::store::{DELETED_DAYS, JobRow, Upload};
+use crate::store::{JobRow, Upload};
 use crate::work::{TaskRequest, inputs_of};
-
-/// A job in the list of jobs.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct JobEntry {
-    id: Uuid,
-    name: String,
-    revision: i64,
-}
 
 /// A job with its parts and ledger.
 #[derive(Serialize, ToSchema)]
@@ -180,76 +172,6 @@ impl PartView {
             cut: part.cut,
         }
     }
-}
-
-/// The name of a new job.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct NewJob {
-    name: String,
-}
-
-/// All jobs, the newest first.
-#[utoipa::path(get, operation_id = "list_jobs", path = "/jobs", responses((status = 200, body = [JobEntry])))]
-pub(crate) async fn list(State(app): State<Arc<App>>) -> Result<Json<Vec<JobEntry>>, Problem> {
-    let jobs = app.store.jobs().await?;
-    Ok(Json(jobs.into_iter().map(|(id, name, revision)| JobEntry { id, name, revision }).collect()))
-}
-
-/// Makes an empty job.
-#[utoipa::path(post, operation_id = "create_job", path = "/jobs", request_body = NewJob,
-    responses((status = 201, body = JobView), (status = 400, body = Problem)))]
-pub(crate) async fn create(
-    State(app): State<Arc<App>>,
-    Sent(new): Sent<NewJob>,
-) -> Result<(StatusCode, Json<JobView>), Problem> {
-    let id = app.store.create_job(job_name(&new.name)?).await?;
-    Ok((StatusCode::CREATED, Json(JobView::new(app.store.job(id).await?))))
-}
-
-/// The name of a job, if it is one.
-pub(super) fn job_name(name: &str) -> Result<&str, Problem> {
-    let name = name.trim();
-    if name.is_empty() || name.chars().count() > 200 || !is_plain(name) {
-        let told = "A job needs a name of at most 200 characters, without characters that control or turn text.";
-        return Err(Problem::bad_request(told));
-    }
-    Ok(name)
-}
-
-/// A deleted job that can still be brought back.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct DeletedJob {
-    id: Uuid,
-    name: String,
-    /// When it was deleted, as in RFC 3339, UTC.
-    at: String,
-    /// How long after that it can be brought back, days.
-    days: u32,
-}
-
-/// Deleted jobs that can still be brought back, the last first.
-#[utoipa::path(get, operation_id = "list_deleted_jobs", path = "/deleted-jobs", responses((status = 200, body = [DeletedJob])))]
-pub(crate) async fn deleted(State(app): State<Arc<App>>) -> Result<Json<Vec<DeletedJob>>, Problem> {
-    let jobs = app.store.deleted_jobs().await?.into_iter();
-    Ok(Json(jobs.map(|(id, name, at)| DeletedJob { id, name, at, days: DELETED_DAYS }).collect()))
-}
-
-/// Deletes a job. For 30 days it can be brought back as it was.
-#[utoipa::path(delete, operation_id = "delete_job", path = "/jobs/{job}", params(("job" = Uuid, Path)),
-    responses((status = 200, body = DeletedJob), (status = 404, body = Problem)))]
-pub(crate) async fn delete(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<Json<DeletedJob>, Problem> {
-    app.store.delete_job(job, true).await?;
-    let told = app.store.deleted_jobs().await?.into_iter().find(|(id, _, _)| *id == job);
-    let (id, name, at) = told.ok_or_else(|| Problem::not_found("job"))?;
-    Ok(Json(DeletedJob { id, name, at, days: DELETED_DAYS }))
-}
-
-/// Brings a deleted job back.
-#[utoipa::path(post, operation_id = "bring_back_job", path = "/deleted-jobs/{job}/bring-back", params(("job" = Uuid, Path)),
-    responses((status = 200, body = JobView), (status = 404, body = Problem)))]
-pub(crate) async fn bring_back(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Result<Json<JobView>, Problem> {
-    app.store.delete_job(job, false).await?;
-    Ok(Json(JobView::new(app.store.job(job).await?)))
 }
 
 /// A job with its parts and ledger.

@@ -5,6 +5,7 @@ mod desk;
 mod edits;
 mod extract;
 mod front;
+mod job_list;
 mod jobs;
 mod meshes;
 mod operate;
@@ -89,10 +90,12 @@ fn described(server: Option<&Arc<App>>) -> OpenApiRouter<Arc<App>> {
         how_far_it_is = how_far_it_is.layer(from_fn_with_state(app.clone(), how_far));
     }
     let v1 = OpenApiRouter::new()
-        .routes(routes!(jobs::list, jobs::create))
-        .routes(routes!(jobs::show, jobs::delete))
-        .routes(routes!(jobs::deleted))
-        .routes(routes!(jobs::bring_back))
+        .routes(routes!(job_list::list, job_list::create))
+        .routes(routes!(jobs::show))
+        .routes(routes!(job_list::delete, job_list::change))
+        .routes(routes!(job_list::create_demo))
+        .routes(routes!(job_list::deleted))
+        .routes(routes!(job_list::bring_back))
         .routes(routes!(jobs::bring_in).layer(DefaultBodyLimit::disable()))
         .routes(routes!(jobs::forecast))
         .routes(routes!(jobs::apply))

@@ -99,18 +99,32 @@ pub(crate) struct WallFindingsView {
     since: BTreeMap<String, u32>,
 }
 
+/// Which state of a part is looked at.
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct ThenQuery {
+    /// Content hash of the part's mesh as a forecast step would leave it; the part as it is when absent. That step has the
+    /// number 0.
+    then: Option<String>,
+}
+
 /// What is wrong with the walls and corners of a part for the way the job is made, and since which step.
 #[utoipa::path(get, operation_id = "wall_findings", path = "/jobs/{job}/parts/{part}/wall-findings",
-    params(("job" = Uuid, Path), ("part" = u32, Path)),
+    params(("job" = Uuid, Path), ("part" = u32, Path), ThenQuery),
     responses((status = 200, body = WallFindingsView), (status = 404, body = Problem)))]
 pub(crate) async fn findings(
     State(app): State<Arc<App>>,
     At((job, part)): At<(Uuid, u32)>,
+    Query(query): Query<ThenQuery>,
 ) -> Result<Json<WallFindingsView>, Problem> {
     let row = app.store.job(job).await?;
-    let states = row.history.states(PartId(part));
+    let mut states = row.history.states(PartId(part));
     if states.is_empty() {
         return Err(Problem::not_found("part"));
+    }
+    // Of a forecast only what it changes is asked for.
+    if let Some(then) = query.then {
+        states = states.split_off(states.len() - 1);
+        states.push((0, parse(&then)?));
     }
     let key = Hash::of(format!("{states:?} {:?}", row.setup.making).as_bytes());
     let asks = row.setup.making.figures().map_err(Problem::internal)?;

@@ -99,34 +99,6 @@ impl Store {
         Ok(id)
     }
 
-    /// Whether there was ever a job.
-    pub(crate) async fn is_fresh(&self) -> Result<bool> {
-        Ok(sqlx::query("SELECT 1 FROM jobs LIMIT 1").fetch_optional(&self.pool).await?.is_none())
-    }
-
-    /// Ids, names and revisions of all jobs, the newest first.
-    pub(crate) async fn jobs(&self) -> Result<Vec<(Uuid, String, i64)>> {
-        let query = "SELECT id, name, revision FROM jobs WHERE deleted_at IS NULL ORDER BY created_at DESC, id DESC";
-        let rows = sqlx::query(query).fetch_all(&self.pool).await?;
-        rows.iter().map(|r| Ok((r.try_get(0)?, r.try_get(1)?, r.try_get(2)?))).collect()
-    }
-
-    /// Ids and names of deleted jobs that can still be brought back, with when they were deleted; the last first.
-    pub(crate) async fn deleted_jobs(&self) -> Result<Vec<(Uuid, String, String)>> {
-        let query = "SELECT id, name, DATE_FORMAT(deleted_at, '%Y-%m-%dT%TZ') FROM jobs WHERE deleted_at IS NOT NULL \
-            ORDER BY deleted_at DESC, id DESC";
-        let rows = sqlx::query(query).fetch_all(&self.pool).await?;
-        rows.iter().map(|r| Ok((r.try_get(0)?, r.try_get(1)?, r.try_get(2)?))).collect()
-    }
-
-    /// Deletes a job, or brings it back.
-    pub(crate) async fn delete_job(&self, id: Uuid, deleted: bool) -> Result<()> {
-        let query =
-            "UPDATE jobs SET deleted_at = IF(?, UTC_TIMESTAMP(3), NULL) WHERE id = ? AND (deleted_at IS NULL) = ?";
-        let done = sqlx::query(query).bind(deleted).bind(id).bind(deleted).execute(&self.pool).await?;
-        if done.rows_affected() == 1 { Ok(()) } else { Err(StoreError::NoSuch("job")) }
-    }
-
     /// A job with its ledger, read in one transaction.
     pub(crate) async fn job(&self, id: Uuid) -> Result<JobRow> {
         let mut tx = self.pool.begin().await?;

@@ -11,7 +11,7 @@ use sqlx::{AssertSqlSafe, Connection, MySql, Row};
 use super::{Result, StoreError};
 
 /// The migrations in order; a migration's version is its place, from 1.
-const MIGRATIONS: [&str; 7] = [
+const MIGRATIONS: [&str; 8] = [
     include_str!("../../../../migrations/0001_first.sql"),
     include_str!("../../../../migrations/0002_chord.sql"),
     include_str!("../../../../migrations/0003_step_names.sql"),
@@ -19,6 +19,7 @@ const MIGRATIONS: [&str; 7] = [
     include_str!("../../../../migrations/0005_kept_at.sql"),
     include_str!("../../../../migrations/0006_setup.sql"),
     include_str!("../../../../migrations/0007_holds.sql"),
+    include_str!("../../../../migrations/0008_archive.sql"),
 ];
 
 /// How long another process may take to migrate, seconds.

@@ -1,6 +1,7 @@
 //! Everything kept in MariaDB.
 
 mod blobs;
+mod job_list;
 mod jobs;
 mod migrate;
 mod reclaim;
@@ -17,6 +18,7 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use sqlx::mysql::{MySqlConnectOptions, MySqlPool, MySqlPoolOptions};
 
+pub(crate) use job_list::JobLine;
 pub(crate) use jobs::{Change, JobRow, NewStep};
 pub use reclaim::Reclaimed;
 pub(crate) use releases::ReleaseRow;

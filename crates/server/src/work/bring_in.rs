@@ -7,6 +7,7 @@ use nimbet_ledger::{
 };
 use nimbet_trade::examine;
 use nimbet_trade::wall::with_least_wall;
+use uuid::Uuid;
 
 use super::results::{blocking, inputs_of, result_of};
 use crate::App;
@@ -97,7 +98,7 @@ pub(super) async fn brought_in(
 }
 
 /// Makes a job of parts that are at hand already, without the queue; all of it or nothing.
-pub(crate) async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(String, Mesh)>) -> Result<(), StoreError> {
+async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(String, Mesh)>) -> Result<Uuid, StoreError> {
     let mut steps = Vec::new();
     for (part, mesh) in parts {
         let body = nimbet_formats::Body { name: &part, colour: nimbet_ledger::PART_COLOUR, mesh: &mesh };
@@ -111,6 +112,15 @@ pub(crate) async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(Str
             .map_err(|p| StoreError::Damaged(p.detail))?;
         steps.push(step);
     }
-    store.create_job_of(name, &steps).await?;
-    Ok(())
+    store.create_job_of(name, &steps).await
+}
+
+/// What the demo job is called.
+const DEMO: &str = "Tern Quay Fittings";
+
+/// Makes the demo job: made-up parts with all that can be wrong with them.
+pub(crate) async fn bring_in_demo(store: &Store) -> Result<Uuid, StoreError> {
+    let made = tokio::task::spawn_blocking(nimbet_trade::demo::parts).await;
+    let parts = made.map_err(|e| StoreError::Compression(std::io::Error::other(e)))?;
+    bring_in_directly(store, DEMO, parts.into_iter().map(|(name, mesh)| (name.to_owned(), mesh)).collect()).await
 }

@@ -17,7 +17,7 @@ use tokio::io::{AsyncReadExt, stdin};
 use tokio::sync::watch;
 use uuid::Uuid;
 
-pub(crate) use bring_in::bring_in_directly;
+pub(crate) use bring_in::bring_in_demo;
 pub(crate) use desk::{Desk, at_the_desk, how_far, run as run_desk};
 pub(crate) use examined::{examined, examined_json};
 pub(crate) use keep::Keepers;

@@ -1,7 +1,8 @@
 //! A picked face, and finding it again on a part that earlier steps left otherwise.
 //!
 //! Two witnesses are asked: the number the face had, which steps keep, and the place where it was. A face counts only if it is
-//! still of the same kind and faces the same way. Where the witnesses disagree none is taken, and the number alone is not
+//! still of the same kind and faces the same way. Where both name it, it is taken however much of it was cut away. Where they
+//! name two faces of the same size none is taken; of two that differ in size the one in the old place is. The number alone is not
 //! believed when there are more or fewer faces of that kind than there were (numbers may have moved up): never silently
 //! another face.
 
@@ -67,11 +68,17 @@ impl FacePick {
                 let facts = |face: FaceId| facts_of(mesh, face, tolerance);
                 let by_number = facts(FaceId(anchor.face)).filter(|f| anchor.is_like(f));
                 let by_place = at(anchor.at).ok().and_then(facts).filter(|f| anchor.is_like(f));
-                let by_place = by_place.filter(|f| (f.area / anchor.area - 1.0).abs() <= SAME_AREA);
+                // Both say the same, so what was cut out of it or added to it does not count.
+                if let (Some(a), Some(b)) = (&by_number, &by_place)
+                    && a.id == b.id
+                {
+                    return Ok(FaceId(a.id));
+                }
+                let by_place = by_place.filter(|f| anchor.is_as_large(f));
                 let gone = |what: String| TradeError::NeedsNewPick { what, place: self.place() };
                 let as_many = |face: &FaceFacts| Ok::<_, TradeError>(anchor.alike == count_alike(mesh, face)?);
                 match (by_number, by_place) {
-                    (Some(a), Some(b)) if a.id != b.id && as_many(&a)? => {
+                    (Some(a), Some(_)) if anchor.is_as_large(&a) && as_many(&a)? => {
                         Err(gone(format!("a single face like the picked one ({}; two could be meant)", a.text)))
                     }
                     (_, Some(found)) => Ok(FaceId(found.id)),
@@ -93,6 +100,19 @@ impl FaceAnchor {
     /// The anchor of a face, picked at a point of it.
     pub fn of(face: &FaceFacts, at: Xyz) -> Self {
         Self { at, face: face.id, surface: face.surface.clone(), area: face.area, alike: face.alike }
+    }
+
+    /// Whether a face is as large as this one was: its area, and its radius where it is round.
+    fn is_as_large(&self, face: &FaceFacts) -> bool {
+        let same = |a: f64, b: f64| (a / b - 1.0).abs() <= SAME_AREA;
+        use FaceSurface::{Cylinder, Sphere, Torus};
+        let round = match (&self.surface, &face.surface) {
+            (Cylinder { radius: a, .. }, Cylinder { radius: b, .. })
+            | (Sphere { radius: a, .. }, Sphere { radius: b, .. })
+            | (Torus { radius: a, .. }, Torus { radius: b, .. }) => same(*b, *a),
+            _ => true,
+        };
+        round && same(face.area, self.area)
     }
 
     /// Whether a face is of the kind this one was and faces the way it did.

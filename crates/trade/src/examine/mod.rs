@@ -39,7 +39,7 @@ use gaps::JunctionFacts;
 pub use gaps::{GapFacts, GapPick};
 pub(crate) use gaps::{points_along, reach_for};
 pub(crate) use rim_facts::mean_plane;
-pub use rim_facts::{RimFacts, RimPick, chain_points, name_rims};
+pub use rim_facts::{RimFacts, RimPick, RimPlace, chain_points, name_rims};
 pub use shell_facts::{Nesting, ShellFacts, ShellRole, nesting};
 pub use tangles::{TangleFacts, TangleKind};
 pub(crate) use triangles::{degenerate_triangles, duplicate_triangles, is_degenerate};

@@ -23,7 +23,7 @@ impl Tool for AgreeWindings {
     const EFFORT: Effort = Effort::Passing;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "agree_windings",
-        name: "Agree windings",
+        name: "Make sides agree",
         hint: "Make neighbours agree about the outside",
         words: &["unify normals", "flip normals", "orientation"],
         needs: Needs::Anything,
@@ -32,11 +32,11 @@ impl Tool for AgreeWindings {
     }];
 
     fn title(&self) -> String {
-        "Agree windings".into()
+        "Make sides agree".into()
     }
 
     fn remedies(about: &About) -> Vec<Cure> {
-        if *about == About::Clash { vec![Cure::new(0, "Agree windings", Self {})] } else { vec![] }
+        if *about == About::Clash { vec![Cure::new(0, "Make sides agree", Self {})] } else { vec![] }
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {

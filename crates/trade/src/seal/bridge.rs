@@ -188,7 +188,7 @@ impl Tool for Bridge {
         }
         let mut outcome = Outcome::of(whole, told);
         if turned {
-            outcome.left.push("the two sides disagree about the outside; Agree windings mends that".into());
+            outcome.left.push("the two sides disagree about the outside; Make sides agree mends that".into());
         }
         Ok(outcome)
     }

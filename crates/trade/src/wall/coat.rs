@@ -65,10 +65,11 @@ impl Tool for Coat {
         refuse_open(mesh)?;
         let mut how = how(mesh, &[thickness], self.corners, RimStyle::Square, self.chord)?;
         how.chord = how.chord.min(thickness * 0.1);
-        let (coat, bare, any) = if self.bare.is_empty() {
+        let (coat, bare, any, area) = if self.bare.is_empty() {
             let outer = grow(mesh, &|_| thickness, &how, &progress.stage(0.0, 0.5)).map_err(told)?;
             let all = arranged(&[&outer.mesh, mesh], false, &|_| "the part".into(), &progress.stage(0.5, 0.9))?;
-            (body(&all, |w| w[0] > 0 && w[1] <= 0, &progress.stage(0.9, 1.0))?, 0, outer.cleaned)
+            let made = body(&all, |w| w[0] > 0 && w[1] <= 0, &progress.stage(0.9, 1.0))?;
+            (made, 0, outer.cleaned, measure(mesh).area)
         } else {
             let bare = picked_faces(mesh, &self.bare)?;
             let sheet = mesh.retain_triangles(|t| bare.binary_search(&mesh.face_of()[t]).is_err());
@@ -76,9 +77,8 @@ impl Tool for Coat {
                 return Err(TradeError::refused("all faces are bare: there is nothing to coat", vec![]));
             }
             let made = wall(&sheet, (0.0, thickness), Some(mesh), &how, progress).map_err(told)?;
-            (made.mesh, bare.len(), made.cleaned)
+            (made.mesh, bare.len(), made.cleaned, measure(&sheet).area)
         };
-        let area = measure(mesh).area;
         let mut outcome = Outcome::of(mesh.clone(), String::new());
         let with = if bare > 0 { format!(", {} bare", faces(bare)) } else { String::new() };
         outcome.done = vec![format!(

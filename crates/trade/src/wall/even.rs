@@ -279,7 +279,7 @@ impl Tool for Even {
     const EFFORT: Effort = Effort::Moving;
     const ENTRIES: &'static [Entry] = &[Entry {
         key: "even",
-        name: "Even at roundings",
+        name: "Even wall at roundings",
         hint: "The wall along picked roundings is made as thick as beside them",
         words: &["fillet", "rounding", "uniform wall"],
         needs: Needs::Sealed,

@@ -121,7 +121,7 @@ fn the_vent_cowl_is_covered_flat_below_and_taut_above() {
     let after = look(&both.mesh);
     assert_eq!(after.figures.state, PartState::Sealed, "{}", after.figures.reason);
     assert_eq!(both.largest_move, 0.0);
-    let pick = RimPick { near: [42.0, 0.0, 0.0], length: 42.0 * TAU };
+    let pick = RimPick { near: [42.0, 0.0, 0.0], length: 42.0 * TAU, lies: None };
     let gone =
         Operation::of(CoverRim { rims: RimChoice::Picked(vec![pick]), style: CoverStyle::Flat, ..Default::default() });
     assert!(matches!(apply(&both.mesh, gone), Err(TradeError::NeedsNewPick { .. })));
@@ -191,4 +191,29 @@ fn missing_triangles_are_put_back_and_nothing_moves_however_slender_they_were() 
     let outcome = apply(&torn, plan()).unwrap();
     assert_eq!((outcome.largest_move, outcome.mesh.triangles().len()), (0.0, count));
     assert_eq!(look(&outcome.mesh).figures.volume, look(&ball).figures.volume);
+}
+
+/// Bowls of one kind and any size: a rim picked on one is the same rim of the others, by where it lies.
+#[test]
+fn a_rim_picked_on_one_bowl_is_found_on_a_bowl_like_it() {
+    // A foot ring below, a mouth above: both open.
+    let bowl = |foot: f64, mouth: f64, high: f64| {
+        nimbet_kernel::shapes::turned(&[(foot, 0.0), (foot * 1.2, high * 0.2), (mouth, high)], 48)
+    };
+    let picked = bowl(20.0, 50.0, 40.0);
+    for (name, at_top) in [("R1", true), ("R2", false)] {
+        let pick = look(&picked).rims.into_iter().find(|r| r.name == name).unwrap().pick;
+        for (foot, mouth, high) in [(20.0, 50.0, 40.0), (31.0, 80.0, 55.0), (2.3, 5.0, 4.6), (24.0, 47.0, 40.0)] {
+            let other = bowl(foot, mouth, high);
+            let rims = RimChoice::Picked(vec![pick.clone()]);
+            let step = CoverRim { rims, style: CoverStyle::Flat, ..Default::default() };
+            let left = look(&apply(&other, Operation::of(step)).unwrap().mesh).rims;
+            assert_eq!((left.len(), left[0].centre[2] < high * 0.5), (1, at_top), "{name} of {foot} {mouth} {high}");
+        }
+        // Closed meanwhile: the other rim is not taken for it.
+        let step =
+            CoverRim { rims: RimChoice::Picked(vec![pick.clone()]), style: CoverStyle::Flat, ..Default::default() };
+        let closed = apply(&picked, Operation::of(step.clone())).unwrap().mesh;
+        assert!(matches!(apply(&closed, Operation::of(step)), Err(TradeError::NeedsNewPick { .. })));
+    }
 }

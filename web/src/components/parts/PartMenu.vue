@@ -50,10 +50,10 @@ function done(act: (id: number) => unknown) {
         >
             <form @submit.prevent="done((id) => parts.rename(id, name))">
                 <v-text-field
+                    ref="field"
                     v-model="name"
                     label="Name"
                     maxlength="80"
-                    ref="field"
                     data-testid="part-name"
                     @focus="($event.target as HTMLInputElement).select()"
                 />

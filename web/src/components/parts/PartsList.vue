@@ -67,9 +67,9 @@ function renamed(id: number, event: Event) {
             <div class="head">
                 <p class="heading">{{ jobs.parts.length }} parts</p>
                 <v-text-field
+                    ref="search"
                     v-model="text"
                     label="Name, state, material or group"
-                    ref="search"
                     data-testid="parts-search"
                 />
                 <v-select

@@ -81,10 +81,14 @@ watch(
                     :aria-pressed="bench.pinned.has(part.id)"
                     :aria-label="
                         bench.pinned.has(part.id)
-                            ? `Do not keep ${part.name} in view`
-                            : `Keep ${part.name} in view`
+                            ? `Do not show ${part.name} beside the chosen part`
+                            : `Show ${part.name} beside the chosen part`
                     "
-                    :title="bench.pinned.has(part.id) ? 'Kept in view' : 'Keep in view beside others'"
+                    :title="
+                        bench.pinned.has(part.id)
+                            ? 'Shown beside the chosen part'
+                            : 'Show it beside the chosen part'
+                    "
                     @click="bench.togglePin(part.id)"
                 >
                     <v-icon :icon="shown(part.id) ? mdiEyeOutline : mdiEyeOffOutline" size="17" />

@@ -41,7 +41,7 @@ const told = (r: ReturnType<typeof row>) =>
                 <th scope="col">State</th>
                 <th scope="col">Volume</th>
                 <th scope="col">Mass</th>
-                <th scope="col"><span class="d-sr-only">Put away</span></th>
+                <th scope="col"><span class="d-sr-only">Remove from the list</span></th>
             </tr>
         </thead>
         <tbody v-for="r in rows" :key="r.arrival.part!">

@@ -67,7 +67,7 @@ function chosen(event: Event) {
                 v-if="a.problem || a.part"
                 :icon="mdiClose"
                 size="x-small"
-                aria-label="Put away"
+                aria-label="Remove from the list"
                 @click="bringIn.dismiss(a)"
             />
         </div>

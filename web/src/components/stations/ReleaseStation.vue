@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { mdiCheckCircleOutline, mdiCloseCircleOutline, mdiDownload } from '@mdi/js';
 import { storeToRefs } from 'pinia';
-import { computed, ref, watch } from 'vue';
-import { ProblemError, type Problem, type ReleaseFormat } from '../../api/client';
+import { computed, nextTick, ref, watch } from 'vue';
+import { ProblemError, type Problem, type Release, type ReleaseFormat } from '../../api/client';
 import { area, bytes, mass, percent, volume } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
@@ -34,8 +34,13 @@ const units = (['millimetre', 'centimetre', 'metre', 'inch'] as const).map((valu
     title: unitNames[value],
 }));
 /** The newest release of the part as it is now. */
-const current = computed(() =>
-    releases.value.find((r) => r.part === part.value?.id && r.mesh === part.value?.mesh),
+const current = computed(() => {
+    const own = releases.value.filter((r) => r.part === part.value?.id);
+    return own.find((r) => r.id === store.chosen) ?? own.find((r) => r.mesh === part.value?.mesh);
+});
+watch(
+    () => part.value?.id,
+    () => (store.chosen = null),
 );
 const earlier = computed(() => releases.value.filter((r) => r !== current.value));
 const weighed = computed(() => current.value?.sheet.bill.find((l) => l.id === current.value?.part));
@@ -44,11 +49,18 @@ const checks = computed(() => current.value?.sheet.checks ?? problem.value?.chec
 
 watch([() => part.value?.mesh, format, unit], () => (problem.value = null));
 
+/** Shows the check sheet of an earlier release, and its part. */
+function show(r: Release) {
+    if (jobs.parts.some((p) => p.id === r.part)) bench.selectPart(r.part);
+    void nextTick(() => (store.chosen = r.id));
+}
+
 async function release() {
     const held = part.value;
     if (!held) return;
     problem.value = null;
     try {
+        store.chosen = null;
         await store.release(held.id, accepted.value);
     } catch (error) {
         if (!(error instanceof ProblemError)) throw error;
@@ -154,7 +166,9 @@ async function release() {
         <template v-if="earlier.length">
             <p class="small-caps mt-4">Released before</p>
             <p v-for="r in earlier" :key="r.id" class="earlier">
-                <a :href="`/api/v1/releases/${r.id}/file`">{{ r.sheet.file }}</a>
+                <button type="button" title="Show its check sheet" @click="show(r)">
+                    {{ r.sheet.file }}
+                </button>
                 <span class="figure soft">{{ new Date(r.made_at).toLocaleString('en-GB') }}</span>
             </p>
         </template>
@@ -206,7 +220,9 @@ li {
     justify-content: space-between;
     padding: 4px 0;
 }
-.earlier a {
+.earlier button {
+    cursor: pointer;
+    text-decoration: underline;
     color: rgb(var(--v-theme-primary));
 }
 </style>

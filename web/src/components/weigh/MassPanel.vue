@@ -108,7 +108,7 @@ const inertia = (x: number) => `${f.figure((x * (chosen.value?.density ?? 0)) / 
             <dt>Volume</dt>
             <dd class="figure" data-testid="volume">{{ f.volume(volume) }}</dd>
             <template v-if="weighed.faceting && Math.abs(weighed.faceting.share) > 5e-6">
-                <dt class="soft">if its faces were round</dt>
+                <dt class="soft">with true curves for facets</dt>
                 <dd class="figure soft" data-testid="faceting">{{ share(weighed.faceting.share) }}</dd>
             </template>
         </template>

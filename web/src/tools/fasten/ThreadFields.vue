@@ -127,7 +127,7 @@ const allowance = computed(() => ({
         auto-select-first
         :items="items"
         :model-value="size?.name ?? null"
-        :hint="figures ?? 'None is taken before you choose'"
+        :hint="figures ?? 'Choose a size'"
         persistent-hint
         data-testid="size"
         @update:model-value="$event && change({ size: $event })"
@@ -148,19 +148,19 @@ const allowance = computed(() => ({
     />
     <ChoiceRow label="Fit" :items="fitItems" :value="fit" name="fit" @change="setFit" />
     <p class="soft numbers" data-testid="fit-numbers">
-        {{ millimetres(allowance.radial) }} off all round, {{ millimetres(allowance.axial) }} along, taken
-        from this side alone. Give its counterpart none.
+        {{ millimetres(allowance.radial) }} off on each side, {{ millimetres(allowance.axial) }} along, taken
+        from this thread alone. Give its counterpart none.
     </p>
     <div v-if="fit === 'own'" class="d-flex ga-2">
         <LengthField
-            label="All round"
+            label="Across, on each side"
             signed
             :value="allowance.radial"
             testid="radial"
             @change="change({ allowance: { ...allowance, radial: $event! } })"
         />
         <LengthField
-            label="Along"
+            label="Along the axis"
             signed
             :value="allowance.axial"
             testid="axial"

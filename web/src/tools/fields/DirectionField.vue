@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import type { Xyz } from '../../rimRuns';
 import { useJob } from '../../stores/job';
+import { useMeshes } from '../../stores/meshes';
 import { usePicks, type Picked } from '../picking/picks';
 
 const props = defineProps<{
@@ -16,6 +17,7 @@ const props = defineProps<{
 }>();
 const emit = defineEmits<{ change: [way: Xyz | null] }>();
 const jobs = useJob();
+const meshes = useMeshes();
 const picks = usePicks();
 
 const axes: [string, Xyz, string][] = [
@@ -46,7 +48,7 @@ const items = computed(() => [
 async function ofFace(p: Picked): Promise<Xyz> {
     const into = p.normal!.map((x) => -x) as Xyz;
     const mesh = jobs.parts.find((part) => part.id === p.on?.part)?.mesh;
-    const face = mesh && (await jobs.facesOf(mesh)).find((f) => f.id === p.on!.face);
+    const face = mesh && (await meshes.facesOf(mesh)).find((f) => f.id === p.on!.face);
     const surface = face ? face.surface : null;
     if (surface?.kind === 'plane') return surface.normal.map((x) => -x) as Xyz;
     if (!surface || !('axis' in surface)) return into;

@@ -3,7 +3,7 @@
 import { computed } from 'vue';
 import { axisOf, offsetOf, offsetTo, planeThrough, type Plane } from '../../planes';
 import { useBench } from '../../stores/bench';
-import { useJob } from '../../stores/job';
+import { useMeshes } from '../../stores/meshes';
 import { usePicks } from '../picking/picks';
 import ChoiceRow from './ChoiceRow.vue';
 import LengthField from './LengthField.vue';
@@ -11,7 +11,7 @@ import LengthField from './LengthField.vue';
 const props = withDefaults(defineProps<{ plane: Plane; testid?: string }>(), { testid: 'at' });
 const emit = defineEmits<{ change: [plane: Plane] }>();
 const bench = useBench();
-const jobs = useJob();
+const meshes = useMeshes();
 const picks = usePicks();
 const axis = computed(() => axisOf(props.plane.normal));
 const axes = computed(() => [
@@ -30,7 +30,7 @@ const byFace = () =>
     picks.ask('Click a flat face of the part.', 1, async ([p]) => {
         if (!p?.normal || !bench.part) return;
         const own = p.on && p.on.part === bench.part.id ? p.on.face : undefined;
-        const face = own === undefined ? undefined : await jobs.anchor(bench.part.mesh, own, p.at);
+        const face = own === undefined ? undefined : await meshes.anchor(bench.part.mesh, own, p.at);
         emit('change', { at: [...p.at], normal: [...p.normal], face });
     });
 const byPoints = () =>

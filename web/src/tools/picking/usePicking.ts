@@ -7,7 +7,7 @@ import { planesOf, type Plane } from '../../planes';
 import type { Xyz } from '../../rimRuns';
 import { useBench } from '../../stores/bench';
 import { useForecast } from '../../stores/forecast';
-import { useJob } from '../../stores/job';
+import { useMeshes } from '../../stores/meshes';
 import { usePicks, type Picked } from './picks';
 import { useSeats } from '../../stores/seats';
 import type { Bench } from '../../viewport/bench';
@@ -22,7 +22,7 @@ export interface Dot {
 
 export function usePicking(view: ShallowRef<Bench | null>) {
     const bench = useBench();
-    const jobs = useJob();
+    const meshes = useMeshes();
     const picks = usePicks();
     const forecast = useForecast();
     const seats = useSeats();
@@ -57,7 +57,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
                 picks.set(now.points.filter((p) => p !== held));
                 return;
             }
-            const face = now.kind === 'face' ? await jobs.anchor(part.mesh, hit.face, hit.at) : undefined;
+            const face = now.kind === 'face' ? await meshes.anchor(part.mesh, hit.face, hit.at) : undefined;
             picks.set([...now.points, { at: hit.at, face }]);
         } else if (now.kind === 'edge') {
             const at = target.probe.borderAt(x, y, part.id);
@@ -79,7 +79,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             if (!found) return;
             const held = now.points.find((p) => distance(p.at, found.at) < size() * 1e-3);
             if (held) return picks.set(now.points.filter((p) => p !== held));
-            const face = await jobs.anchor(part.mesh, found.face, found.at);
+            const face = await meshes.anchor(part.mesh, found.face, found.at);
             picks.set([...now.points, { at: found.at, normal: found.normal, face }]);
         } else if (now.kind === 'sight') {
             const { along, about } = sight(target);
@@ -120,7 +120,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
         const key = `${part.mesh} ${hit.face}`;
         if (snapKey !== key) {
             snapKey = key;
-            snaps = snapsOf(await jobs.facesOf(part.mesh), hit.face, target.probe.borders(part.id));
+            snaps = snapsOf(await meshes.facesOf(part.mesh), hit.face, target.probe.borders(part.id));
         }
         const off = (s: Snap) => {
             const on = target.onScreen(s.at);

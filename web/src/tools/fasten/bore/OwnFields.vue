@@ -167,7 +167,7 @@ function setReach(to: string) {
         />
         <DirectionField
             v-if="'teardrop' in a.form"
-            label="Layers go"
+            label="Build direction"
             :value="(a.form.teardrop.up as Xyz | undefined) ?? [0, 0, 1]"
             testid="teardrop-up"
             @change="put({ up: $event })"
@@ -181,7 +181,7 @@ function setReach(to: string) {
     <v-select
         v-if="key !== 'insert'"
         class="mt-2"
-        label="They go"
+        label="How deep"
         :items="reaches"
         :model-value="reach"
         data-testid="reach"

@@ -2,7 +2,7 @@
 // How a part is moved, turned and scaled.
 import type { Action } from '../../../api/client';
 import { useBench } from '../../../stores/bench';
-import { useJob } from '../../../stores/job';
+import { useMeshes } from '../../../stores/meshes';
 import { usePicks } from '../../picking/picks';
 import CheckRow from '../../fields/CheckRow.vue';
 import ChoiceRow from '../../fields/ChoiceRow.vue';
@@ -14,14 +14,14 @@ type Place = Extract<Action, { kind: 'shape.place' }>;
 const { action: a } = defineProps<{ action: Place }>();
 const picks = usePicks();
 const bench = useBench();
-const jobs = useJob();
+const meshes = useMeshes();
 const change = (action: Place) => picks.change(action);
 const axes = (['x', 'y', 'z'] as const).map((value) => ({ value, title: value }));
 const lay = () =>
     picks.ask('Click the face it is to lie on.', 1, async ([p]) => {
         if (!p) return;
         const own = p.on && p.on.part === bench.part?.id ? p.on.face : undefined;
-        const face = own === undefined ? undefined : await jobs.anchor(bench.part!.mesh, own, p.at);
+        const face = own === undefined ? undefined : await meshes.anchor(bench.part!.mesh, own, p.at);
         change({ ...a, lay: face ?? [...p.at], to_bench: true });
     });
 const measure = () =>

@@ -1,0 +1,160 @@
+//! A person at the bench: parts told apart and tidied, tools that stay open, a view that stays where it is, remedies tried beforehand,
+//! one's own undo, addresses, and the jobs of a house.
+
+use nimbet_e2e::*;
+use serde_json::json;
+use thirtyfour::prelude::*;
+
+use crate::Done;
+
+#[tokio::test]
+async fn parts_are_named_grouped_copied_and_deleted_one_by_one_and_many_at_once() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Hinge leaf").await?;
+    b.click("part-more").await?;
+    b.fill("part-name", "Leaf, port").await?;
+    b.press_enter().await?;
+    b.find("part-Leaf, port").await?;
+    b.click("part-more").await?;
+    b.click("part-duplicate").await?;
+    b.find("part-Leaf, port 2").await?;
+    // Many at once, in the list: found by a word, marked, put into a group, coloured.
+    b.press("p").await?;
+    b.fill("parts-search", "leaf").await?;
+    b.click("mark-all").await?;
+    b.expect("many", "3 marked").await?;
+    b.fill("many-group", "hinge").await?;
+    b.press_enter().await?;
+    b.expect("row-Leaf, port 2", "hinge").await?;
+    b.expect("row-Hinge leaf coat", "hinge").await?;
+    b.choose("many-material", "Tin bronze").await?;
+    b.expect("row-Leaf, port 2", "Tin bronze").await?;
+    b.click("many-delete").await?;
+    b.expect("parts-list", "No part is like that").await?;
+    b.click("parts-list-close").await?;
+    // What was done at once is taken back at once.
+    b.press_with_control("z").await?;
+    b.find("part-Hinge leaf coat").await?;
+    b.find("part-Leaf, port").await?;
+    b.find("part-Leaf, port 2").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn an_open_tool_stays_at_its_station_and_hears_enter_and_escape() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Strainer cup").await?;
+    b.click("station-wall").await?;
+    b.click("tools-coat").await?;
+    // Every part it makes has its row.
+    b.expect("made", "Coat of Strainer cup").await?;
+    b.expect("made", "sealed").await?;
+    b.click("station-seal").await?;
+    b.expect("open-tool", "is open at Wall").await?;
+    assert!(b.is_absent("forecast").await?, "not shown at another station");
+    b.click("station-wall").await?;
+    b.expect("made", "Coat of Strainer cup").await?;
+    // The list hears Escape before the tool does.
+    b.click("job-name").await?;
+    b.press_here(Key::Escape).await?;
+    b.expect("made", "Coat of Strainer cup").await?;
+    // What was clicked last only has the focus: Enter applies all the same.
+    b.click("view-front").await?;
+    b.press_here(Key::Enter).await?;
+    b.expect("applied", "Coat").await?;
+    b.find("part-Coat of Strainer cup").await?;
+    b.click("tools-coat").await?;
+    b.expect("forecast-table", "State").await.ok();
+    b.press_here(Key::Escape).await?;
+    b.find("tools-coat").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn the_view_stays_and_a_finding_is_seen_from_its_side() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Vent cowl").await?;
+    b.click("view-back").await?;
+    let eye = b.eye().await?;
+    // A finding is flown to, and what its remedies would do is known before one is taken.
+    b.press("n").await?;
+    b.expect("trial-0", "✓").await?;
+    assert_ne!(b.eye().await?, eye);
+    let eye = b.eye().await?;
+    b.click("remedy-0").await?;
+    b.expect("forecast-table", "State").await?;
+    assert_eq!(b.eye().await?, eye, "a forecast moves nothing");
+    b.click("apply").await?;
+    b.expect("applied", "Done").await?;
+    assert_eq!(b.eye().await?, eye, "nor does applying it");
+    b.press_with_control("z").await?;
+    b.wait_for("[data-testid=\"redo\"]:not([disabled])").await?;
+    b.click("station-weigh").await?;
+    assert_eq!(b.eye().await?, eye, "nor undo, nor another station");
+    b.close().await
+}
+
+#[tokio::test]
+async fn undo_says_whose_step_it_would_be() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Strainer cup").await?;
+    let jobs = reqwest::get(format!("{}/api/v1/jobs", server.address)).await?.json::<serde_json::Value>().await?;
+    let client = Client::of(&server.address, jobs[0]["id"].as_str().unwrap_or_default());
+    let cup = client.show().await?["parts"].as_array().cloned().unwrap_or_default();
+    let cup = cup.iter().find(|p| p["name"] == "Strainer cup").map(|p| p["id"].clone());
+    let action = json!({ "kind": "label", "name": "Strainer, second" });
+    client.ask("steps", json!({ "part": cup, "action": action, "who": "Ada" })).await?;
+    b.find("part-Strainer, second").await?;
+    b.press_with_control("z").await?;
+    b.expect("others-step", "Ada: Label: called Strainer, second").await?;
+    b.find("part-Strainer, second").await?;
+    b.click("undo-anyway").await?;
+    b.find("part-Strainer cup").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn every_place_has_an_address_and_jobs_a_page() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Strainer cup").await?;
+    b.click("station-wall").await?;
+    b.expect("wall-summary", "Thinnest").await?;
+    let wall = b.path().await?;
+    b.click("ledger-tab").await?;
+    b.click("step-5").await?;
+    assert!(b.path().await?.ends_with("/steps/5"), "{}", b.path().await?);
+    // Back to where it was, and there after the page is loaded anew.
+    b.back().await?;
+    b.expect("wall-summary", "Thinnest").await?;
+    assert_eq!(b.path().await?, wall);
+    b.reload().await?;
+    b.expect("wall-summary", "Thinnest").await?;
+    b.expect("gauge-state", "sealed").await?;
+    // The jobs: renamed, copied, put away and fetched again.
+    b.click("job-name").await?;
+    b.click("all-jobs").await?;
+    b.expect("job-Tern Quay Fittings", "16 parts").await?;
+    b.click("rename-job-Tern Quay Fittings").await?;
+    b.type_and_enter("Spring order").await?;
+    b.find("job-Spring order").await?;
+    b.click("copy-job-Spring order").await?;
+    b.find("job-Spring order, copy").await?;
+    b.click("archive-Spring order").await?;
+    b.click("archive").await?;
+    b.click("archive-Spring order").await?;
+    b.expect("jobs-page", "Nothing is in the archive").await?;
+    // Another one is begun, and is empty.
+    b.fill("jobs-new", "Bollards").await?;
+    b.click("jobs-create").await?;
+    b.expect("job-name", "Bollards").await?;
+    // What is not there is said, with the jobs that are.
+    b.goto(&format!("{}/jobs/00000000-0000-7000-8000-000000000000", server.address)).await?;
+    b.expect("lost", "no such job").await?;
+    b.find("job-Bollards").await?;
+    b.close().await
+}
