@@ -10,6 +10,8 @@ import { stations } from './text';
 
 /** The viewport hears about turns and zooms through this event, with `detail` the key. */
 export const VIEW_KEY = 'nimbet-view-key';
+/** Picking hears through this one: 1 and -1 walk what can be picked, 0 takes it. */
+export const WALK_KEY = 'nimbet-walk-key';
 
 const FIELD = 'input, textarea, select, [contenteditable]';
 /** What lies open over the bench: lists, menus, dialogs. */
@@ -37,6 +39,8 @@ export function useKeys() {
         H: () => bench.showAll(),
         o: () => bench.only(),
         p: () => (parts.listed = true),
+        f: () => walk(1),
+        F: () => walk(-1),
         x: () => (bench.lens = bench.lens === 'xray' ? 'plain' : 'xray'),
         c: () => sections.toggle(),
         ',': () => moveSection(-0.01),
@@ -49,8 +53,15 @@ export function useKeys() {
     for (const key of ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', '+', '-'])
         plain[key] = () => window.dispatchEvent(new CustomEvent(VIEW_KEY, { detail: key }));
 
+    const walk = (by: number) => window.dispatchEvent(new CustomEvent(WALK_KEY, { detail: by }));
     const moveSection = (share: number) =>
         sections.move(share * Math.hypot(...(bench.part?.figures.size ?? [50])));
+
+    /** Whether the focus went where it is by keyboard. */
+    let cameByKey = false;
+    let lastWasKey = false;
+    const pointed = () => (lastWasKey = false);
+    const focused = () => (cameByKey = lastWasKey);
 
     /** Enter applies the open tool wherever the focus is, but in what Enter has a meaning of its own for. */
     function applies(target: HTMLElement): boolean {
@@ -58,11 +69,12 @@ export function useKeys() {
         // Fields beside the tool have their own.
         if (target.matches(FIELD)) return target.closest('[data-testid="forecast"]') !== null;
         // A control the keyboard has gone to is pressed by Enter; one that was clicked only kept the focus.
-        return !target.matches(':focus-visible');
+        return !cameByKey;
     }
 
     function heard(event: KeyboardEvent) {
         const target = event.target as HTMLElement;
+        if (event.key === 'Tab' || event.key.startsWith('Arrow')) lastWasKey = true;
         // Lists and dialogs that are open hear first.
         if (bench.dialog || document.querySelector(OPEN_OVER)) return;
         if (event.key === 'Enter' && !event.ctrlKey && applies(target)) {
@@ -82,10 +94,11 @@ export function useKeys() {
         if (event.altKey || (typing && event.key !== 'Escape')) return;
         // Arrows in lists belong to the control.
         const control = target.closest(
-            'button, a, [role="option"], [role="tab"], [role="slider"], .v-select, .v-autocomplete',
+            'button, a, li.step, [role="option"], [role="tab"], [role="slider"], .v-select, .v-autocomplete',
         );
         if (control && event.key.startsWith('Arrow')) return;
-        const act = plain[event.key];
+        // Space presses the control it is on; elsewhere it takes what was walked to.
+        const act = event.key === ' ' && !control ? () => walk(0) : plain[event.key];
         if (!act) return;
         event.preventDefault();
         act();
@@ -97,6 +110,10 @@ export function useKeys() {
     }
     const leave = () => (bench.before = false);
 
+    onMounted(() => window.addEventListener('pointerdown', pointed, true));
+    onMounted(() => window.addEventListener('focusin', focused));
+    onUnmounted(() => window.removeEventListener('pointerdown', pointed, true));
+    onUnmounted(() => window.removeEventListener('focusin', focused));
     // Before anybody else hears them: controls keep Enter for themselves otherwise.
     onMounted(() => window.addEventListener('keydown', heard, true));
     onMounted(() => window.addEventListener('keyup', held));

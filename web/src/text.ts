@@ -90,6 +90,8 @@ export const keyList: [string, string][] = [
     ['1 … 7', 'Open a station of the route'],
     ['n / Shift n', 'Next / previous finding'],
     ['z', 'Zoom to what is selected'],
+    ['f / Shift f', 'Next / previous place that can be picked: faces, corners of rims, chambers'],
+    ['Space', 'Pick it'],
     ['h / Shift h', 'Hide the part / show all parts'],
     ['o', 'Show only this part'],
     ['p', 'The list of parts'],

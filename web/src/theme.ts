@@ -24,6 +24,8 @@ export const vuetify = createVuetify({
                     success: '#2E6B3A',
                     info: '#35586B',
                 },
+                // Labels of fields must be read, too.
+                variables: { 'medium-emphasis-opacity': 0.8 },
             },
             night: {
                 dark: true,

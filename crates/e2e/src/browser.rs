@@ -95,6 +95,9 @@ impl Browser {
             tokio::time::sleep(Duration::from_millis(100)).await;
         };
         window.set_script_timeout(PATIENCE).await?;
+        // What the page says against itself is kept, and asked for at the end.
+        let listen = serde_json::json!({ "source": include_str!("told.js") });
+        window.cdp().send_raw("Page.addScriptToEvaluateOnNewDocument", listen).await?;
         window.goto(address).await?;
         Ok(Self { window, _driver: driver, folder })
     }
@@ -231,10 +234,17 @@ impl Browser {
     /// # Errors
     /// When the browser does not answer.
     pub async fn fill(&self, test_id: &str, text: &str) -> anyhow::Result<()> {
-        let field = self.find(test_id).await?.find(By::Css("input")).await?;
-        field.scroll_into_view().await?;
-        field.send_keys(Key::Control + "a").await?;
-        Ok(field.send_keys(text).await?)
+        let begin = Instant::now();
+        loop {
+            let field = self.find(test_id).await?.find(By::Css("input")).await?;
+            field.scroll_into_view().await?;
+            match field.send_keys(Key::Control + "a").await {
+                Ok(()) => return Ok(field.send_keys(text).await?),
+                // What is still coming up cannot be typed into yet.
+                Err(_) if begin.elapsed() < PATIENCE => tokio::time::sleep(Duration::from_millis(60)).await,
+                Err(error) => return Err(error).with_context(|| format!("nothing can be typed into '{test_id}'")),
+            }
+        }
     }
 
     /// Puts lines of text into a field in the place of what is there, and leaves the field.
@@ -300,12 +310,38 @@ impl Browser {
         Ok(self.window.back().await?)
     }
 
+    /// Waits until the path of the address ends so.
+    ///
+    /// # Errors
+    /// When it never does.
+    pub async fn expect_path(&self, ending: &str) -> anyhow::Result<()> {
+        let begin = Instant::now();
+        while !self.path().await?.ends_with(ending) {
+            if begin.elapsed() > PATIENCE {
+                bail!("the address is {}, not …{ending}", self.path().await?);
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        Ok(())
+    }
+
     /// The path of the address the browser is at.
     ///
     /// # Errors
     /// When the browser does not answer.
     pub async fn path(&self) -> anyhow::Result<String> {
         Ok(self.window.current_url().await?.path().to_owned())
+    }
+
+    /// What of the page as it is now keeps people out, by the success criteria of WCAG 2.1 to level AA: a line each.
+    ///
+    /// # Errors
+    /// When the browser does not answer.
+    pub async fn barriers(&self) -> anyhow::Result<Vec<String>> {
+        let library = concat!(env!("CARGO_MANIFEST_DIR"), "/../../web/node_modules/axe-core/axe.min.js");
+        self.window.execute(std::fs::read_to_string(library)?, vec![]).await?;
+        let found = self.window.execute_async(include_str!("barriers.js"), vec![]).await?;
+        Ok(serde_json::from_value(found.json().clone())?)
     }
 
     /// Whether no element with the test id is there now.
@@ -444,8 +480,11 @@ impl Browser {
     /// Ends browser and driver.
     ///
     /// # Errors
-    /// When the browser does not answer.
+    /// When the browser does not answer, or the page told errors or warnings meanwhile.
     pub async fn close(self) -> anyhow::Result<()> {
-        Ok(self.window.quit().await?)
+        let ask = "return JSON.parse(sessionStorage.getItem('nimbet.told') ?? '[]')";
+        let told: Vec<String> = serde_json::from_value(self.window.execute(ask, vec![]).await?.json().clone())?;
+        self.window.quit().await?;
+        if told.is_empty() { Ok(()) } else { bail!("the page told its console: {told:#?}") }
     }
 }

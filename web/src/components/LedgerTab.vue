@@ -87,7 +87,7 @@ const recipe = computed(() => {
                 ><span title="The thinnest wall">Wall</span><span>Triangles</span><span>Move</span
                 ><span>Time</span>
             </div>
-            <ol class="ledger" role="listbox" aria-label="Steps" data-testid="ledger">
+            <ol class="ledger" aria-label="Steps" data-testid="ledger">
                 <template v-for="(s, i) in jobs.job.steps" :key="s.number">
                     <li v-if="i === jobs.job.cursor" role="presentation" class="here" data-testid="here">
                         <span>Work stands here; {{ held }}</span>

@@ -43,7 +43,7 @@ const shown = computed(() => (all.value ? rows.value : rows.value.slice(0, AT_FI
                         :color="states[r.m.figures.state].colour"
                         size="14"
                     />
-                    {{ states[r.m.figures.state].word }}
+                    {{ r.m.figures.touch_points ? 'only touches' : states[r.m.figures.state].word }}
                 </td>
                 <td class="figure">{{ r.m.figures.volume == null ? 'none' : volume(r.m.figures.volume) }}</td>
             </tr>

@@ -10,6 +10,7 @@ import { Bench } from '../viewport/bench';
 import { spotsOf } from '../viewport/spots';
 import type { Label } from '../viewport/labels';
 import { useModels } from '../stores/models';
+import { useWalking } from '../tools/picking/walking';
 import { usePicking } from '../tools/picking/usePicking';
 import DomeHandle from '../tools/handles/DomeHandle.vue';
 import { useViewKeys } from './viewKeys';
@@ -37,6 +38,7 @@ const labels = ref<Label[]>([]);
 const { loading, far, failure, farthest } = useModels(view);
 const picking = usePicking(view);
 const { aim, dots, brushRing } = picking;
+useWalking(view, picking);
 /** Goes up with each drawing. */
 const drawn = ref(0);
 

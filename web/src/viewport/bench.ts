@@ -161,6 +161,21 @@ export class Bench {
         this.eye.flyTo(centre, radius, this.probe.clearWay(centre, this.eye.towards, slack));
     }
 
+    /** A point on each face of a part. */
+    facePoints(part: number): ReadonlyMap<number, Xyz> {
+        const model = this.models.get(part);
+        return model?.surface ? model.facePoints() : new Map();
+    }
+
+    /** Turns the view, from as far as it is, so that a place is seen. */
+    bringIntoSight(place: THREE.Vector3) {
+        const way = this.probe.clearWay(place, this.eye.towards, this.eye.whole * 1e-3);
+        const on = this.project(place.clone());
+        const { width, height } = this.size();
+        const isThere = on.z < 1 && on.x > 0 && on.x < width && on.y > 0 && on.y < height;
+        if (!isThere || way.distanceTo(this.eye.towards) > 1e-9) this.eye.turnTo(way);
+    }
+
     /** A point on the screen; null behind the viewer. */
     onScreen(at: Xyz): { x: number; y: number } | null {
         const q = this.project(new THREE.Vector3(...at));

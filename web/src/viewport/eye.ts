@@ -74,6 +74,12 @@ export class Eye {
         this.move(centre, towards, reach / Math.sin(half), true);
     }
 
+    /** Looks from another direction at what is there, as near as all of it fits. */
+    turnTo(towards: THREE.Vector3) {
+        const { centre, distance } = fit(this.seen.points(), towards, this.camera);
+        this.move(centre, towards, distance * MARGIN, true);
+    }
+
     private move(centre: THREE.Vector3, towards: THREE.Vector3, distance: number, fly: boolean) {
         const to = centre.clone().addScaledVector(towards, distance);
         const calm = matchMedia('(prefers-reduced-motion: reduce)').matches || !fly;

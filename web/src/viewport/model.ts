@@ -38,6 +38,7 @@ export class Model {
     /** The greatest distance from what came in, mm, of a drawing that shows it. */
     farthest = 0;
     private borders: Float32Array | null = null;
+    private onFaces: ReadonlyMap<number, [number, number, number]> | null = null;
 
     /** Fetches and builds the drawing of a mesh by its content hash. */
     static async load(mesh: string, triangles: number, signal: AbortSignal): Promise<Model> {
@@ -94,6 +95,23 @@ export class Model {
     faceOf(triangle: number): number {
         const { index, attributes } = this.surface!.geometry;
         return attributes._face!.getX(index!.getX(triangle * 3));
+    }
+
+    /** By face the middle of its largest triangle: a point that lies on it; found once. */
+    facePoints(): ReadonlyMap<number, [number, number, number]> {
+        if (this.onFaces) return this.onFaces;
+        const found = new Map<number, { area: number; at: [number, number, number] }>();
+        const { index, attributes } = this.surface!.geometry;
+        const triangle = new THREE.Triangle();
+        const middle = new THREE.Vector3();
+        for (let t = 0; t * 3 < index!.count; t++) {
+            const [a, b, c] = [0, 1, 2].map((k) => index!.getX(t * 3 + k)) as [number, number, number];
+            triangle.setFromAttributeAndIndices(attributes.position!, a, b, c);
+            const [face, area] = [attributes._face!.getX(a), triangle.getArea()];
+            if (area > (found.get(face)?.area ?? -1))
+                found.set(face, { area, at: triangle.getMidpoint(middle).toArray() });
+        }
+        return (this.onFaces = new Map([...found].map(([face, { at }]) => [face, at])));
     }
 
     /** The sides of the surface that lie on the border of a face, as pairs of points; found once. */

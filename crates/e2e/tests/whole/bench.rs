@@ -1,5 +1,5 @@
 //! A person at the bench: parts told apart and tidied, tools that stay open, a view that stays where it is, remedies tried beforehand,
-//! one's own undo, addresses, and the jobs of a house.
+//! one's own undo, addresses, the jobs of a house, and nothing that keeps people out.
 
 use nimbet_e2e::*;
 use serde_json::json;
@@ -50,7 +50,7 @@ async fn an_open_tool_stays_at_its_station_and_hears_enter_and_escape() -> Done 
     b.click("tools-coat").await?;
     // Every part it makes has its row.
     b.expect("made", "Coat of Strainer cup").await?;
-    b.expect("made", "sealed").await?;
+    b.expect("made", "only touches").await?;
     b.click("station-seal").await?;
     b.expect("open-tool", "is open at Wall").await?;
     assert!(b.is_absent("forecast").await?, "not shown at another station");
@@ -58,6 +58,7 @@ async fn an_open_tool_stays_at_its_station_and_hears_enter_and_escape() -> Done 
     b.expect("made", "Coat of Strainer cup").await?;
     // The list hears Escape before the tool does.
     b.click("job-name").await?;
+    b.wait_for(".v-overlay--active [data-testid=\"all-jobs\"]").await?;
     b.press_here(Key::Escape).await?;
     b.expect("made", "Coat of Strainer cup").await?;
     // What was clicked last only has the focus: Enter applies all the same.
@@ -65,8 +66,15 @@ async fn an_open_tool_stays_at_its_station_and_hears_enter_and_escape() -> Done 
     b.press_here(Key::Enter).await?;
     b.expect("applied", "Coat").await?;
     b.find("part-Coat of Strainer cup").await?;
+    // Faces are picked by keyboard: walked to, then taken.
     b.click("tools-coat").await?;
-    b.expect("forecast-table", "State").await.ok();
+    b.expect("made", "Coat of Strainer cup").await?;
+    b.press("f").await?;
+    b.press("f").await?;
+    b.press(" ").await?;
+    b.expect("picks", "1 face").await?;
+    b.expect("forecast", "1 face bare").await?;
+    // And Escape closes the tool.
     b.press_here(Key::Escape).await?;
     b.find("tools-coat").await?;
     b.close().await
@@ -124,14 +132,15 @@ async fn every_place_has_an_address_and_jobs_a_page() -> Done {
     b.choose_part("Strainer cup").await?;
     b.click("station-wall").await?;
     b.expect("wall-summary", "Thinnest").await?;
+    b.expect_path("/wall").await?;
     let wall = b.path().await?;
     b.click("ledger-tab").await?;
     b.click("step-5").await?;
-    assert!(b.path().await?.ends_with("/steps/5"), "{}", b.path().await?);
+    b.expect_path("/steps/5").await?;
     // Back to where it was, and there after the page is loaded anew.
     b.back().await?;
     b.expect("wall-summary", "Thinnest").await?;
-    assert_eq!(b.path().await?, wall);
+    b.expect_path(&wall).await?;
     b.reload().await?;
     b.expect("wall-summary", "Thinnest").await?;
     b.expect("gauge-state", "sealed").await?;
@@ -156,5 +165,48 @@ async fn every_place_has_an_address_and_jobs_a_page() -> Done {
     b.goto(&format!("{}/jobs/00000000-0000-7000-8000-000000000000", server.address)).await?;
     b.expect("lost", "no such job").await?;
     b.find("job-Bollards").await?;
+    b.close().await
+}
+
+/// Each station, an open tool, a finding, the lists: by day and by night.
+#[tokio::test]
+async fn nothing_on_the_screen_keeps_people_out() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    let clear = async |place: &str| -> Done {
+        let barriers = b.barriers().await?;
+        anyhow::ensure!(barriers.is_empty(), "{place}: {barriers:#?}");
+        Ok(())
+    };
+    for theme in ["by day", "by night"] {
+        b.choose_part("Strainer cup").await?;
+        for station in ["bring", "shape", "seal", "wall", "weigh", "fasten", "release"] {
+            b.click(&format!("station-{station}")).await?;
+            if station == "wall" {
+                b.expect("wall-summary", "Thinnest").await?;
+            }
+            clear(&format!("{station} {theme}")).await?;
+        }
+        b.click("ledger-tab").await?;
+        b.click("step-3").await?;
+        clear(&format!("ledger {theme}")).await?;
+        b.click("station-wall").await?;
+        b.click("tools-coat").await?;
+        b.expect("made", "Coat of").await?;
+        clear(&format!("a tool {theme}")).await?;
+        b.click("cancel").await?;
+        b.choose_part("Vent cowl").await?;
+        b.press("n").await?;
+        b.expect("trial-0", "✓").await?;
+        clear(&format!("a finding {theme}")).await?;
+        b.press("p").await?;
+        b.find("mark-all").await?;
+        clear(&format!("parts {theme}")).await?;
+        b.click("parts-list-close").await?;
+        b.click("theme").await?;
+    }
+    b.goto(&format!("{}/jobs", server.address)).await?;
+    b.expect("job-Tern Quay Fittings", "16 parts").await?;
+    clear("jobs").await?;
     b.close().await
 }

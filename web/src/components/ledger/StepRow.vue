@@ -53,8 +53,7 @@ defineExpose({ row });
 <template>
     <li
         ref="row"
-        role="option"
-        :aria-selected="chosen"
+        :aria-current="chosen || undefined"
         :class="['step', is, { chosen, held }]"
         :tabindex="chosen || (steps.chosen === null && place === 0) ? 0 : -1"
         :data-testid="`step-${step.number}`"

@@ -73,7 +73,7 @@ function drop() {
         type="button"
         class="handle"
         :style="{ transform: `translate(-50%, -50%) translate(${place.x}px, ${place.y}px)` }"
-        :aria-label="`${label}: drag, or type it in the worksheet`"
+        :aria-label="`${text(moved ?? 0)}, ${label}: drag, or type it in the worksheet`"
         :title="label"
         :data-testid="testid"
         @pointerdown.stop="press"
