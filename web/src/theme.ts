@@ -50,7 +50,6 @@ export const vuetify = createVuetify({
         VBtn: { variant: 'text', rounded: 'sm', class: 'text-none' },
         VTextField: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
         VSelect: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
-        VCombobox: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
         VAutocomplete: { variant: 'outlined', density: 'compact', hideDetails: 'auto' },
         VTooltip: { openDelay: 500 },
     },

@@ -179,7 +179,7 @@ fn a_pick_stays_with_its_face_when_much_is_cut_out_of_it() {
     let whole = body(&json!({ "block": { "size": [50.0, 30.0, 8.0] } }), [0.0; 3], 0.05);
     let top = faces(&whole).into_iter().find(|f| matches!(f.surface, FaceSurface::Plane { normal } if normal[2] > 0.9));
     let top = top.unwrap();
-    let pick = FaceAnchor::of(&top, [-20.0, 0.0, 8.0]);
+    let pick = FaceAnchor::of(&top, [-20.0, 0.0, 4.0]);
     let pocket = body(&json!({ "block": { "size": [20.0, 20.0, 6.0] } }), [12.0, 0.0, 4.0], 0.05);
     let cut = apply(&whole, &[pocket], json!({ "kind": "shape.difference", "with": [2] })).unwrap().mesh;
     assert!(cut.face_of().len() > whole.face_of().len());

@@ -196,6 +196,7 @@ async fn nothing_on_the_screen_keeps_people_out() -> Done {
         clear(&format!("a tool {theme}")).await?;
         b.click("cancel").await?;
         b.choose_part("Vent cowl").await?;
+        b.click("station-seal").await?;
         b.press("n").await?;
         b.expect("trial-0", "✓").await?;
         clear(&format!("a finding {theme}")).await?;

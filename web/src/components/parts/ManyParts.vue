@@ -24,15 +24,16 @@ const unproved = computed(
         <p>
             <b>{{ chosen.length }} marked</b>
         </p>
-        <v-combobox
+        <v-text-field
             v-model="group"
             label="Into group"
-            :items="parts.groups"
+            list="groups-for-many"
             :disabled="!chosen.length"
             maxlength="80"
             data-testid="many-group"
-            @keydown.enter="parts.group(chosen, group ?? '')"
+            @keydown.enter="parts.group(chosen, group)"
         />
+        <datalist id="groups-for-many"><option v-for="g in parts.groups" :key="g" :value="g" /></datalist>
         <v-autocomplete
             v-model="material"
             label="Material"

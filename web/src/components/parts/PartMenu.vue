@@ -59,14 +59,16 @@ function done(act: (id: number) => unknown) {
                 />
             </form>
             <form class="mt-3" @submit.prevent="done((id) => parts.group([id], group))">
-                <v-combobox
+                <v-text-field
                     v-model="group"
                     label="Group"
-                    :items="parts.groups"
+                    list="groups-of-parts"
                     maxlength="80"
                     data-testid="part-group"
-                    @update:model-value="group = $event ?? ''"
                 />
+                <datalist id="groups-of-parts">
+                    <option v-for="g in parts.groups" :key="g" :value="g" />
+                </datalist>
             </form>
             <ColourRow
                 class="mt-3"
