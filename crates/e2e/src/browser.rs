@@ -35,15 +35,21 @@ impl Drop for Driver {
 }
 
 impl Browser {
-    /// Opens a window on the newest job of a server, or on its jobs where there is none, drawn without smoothed edges: twice as fast
-    /// without a graphics card.
+    /// Opens a window on the newest job of a server, or on one begun there where there is none, drawn without smoothed edges: twice
+    /// as fast without a graphics card.
     ///
     /// # Errors
     /// When driver or browser do not come up.
     pub async fn open(server: &str) -> anyhow::Result<Self> {
         let jobs: serde_json::Value = reqwest::get(format!("{server}/api/v1/jobs")).await?.json().await?;
         let path = jobs[0]["id"].as_str().map_or_else(|| "jobs".to_owned(), |id| format!("jobs/{id}"));
-        Self::open_at(&format!("{server}/{path}?antialias=off")).await
+        let browser = Self::open_at(&format!("{server}/{path}?antialias=off")).await?;
+        if path == "jobs" {
+            browser.fill("jobs-new", "Bench work").await?;
+            browser.click("jobs-create").await?;
+            browser.expect("job-name", "Bench work").await?;
+        }
+        Ok(browser)
     }
 
     /// Opens a window on an address.

@@ -31,6 +31,7 @@ export function useWalking(view: ShallowRef<Bench | null>, pointer: Pointer) {
     const picks = usePicks();
     const at = ref(-1);
     let now: Place | null = null;
+    let done: Promise<unknown> = Promise.resolve();
     watch([() => picks.picking?.kind, () => bench.part?.mesh], () => ([at.value, now] = [-1, null]));
 
     /** The places that can be picked, the likeliest first. */
@@ -67,14 +68,14 @@ export function useWalking(view: ShallowRef<Bench | null>, pointer: Pointer) {
     }
 
     function take() {
-        const on = now && view.value?.onScreen(now.at);
-        if (on) void pointer.click(on.x, on.y);
+        const on = now ? view.value?.onScreen(now.at) : null;
+        if (on) return pointer.click(on.x, on.y);
     }
 
     function heard(event: Event) {
         const by = (event as CustomEvent<number>).detail;
-        if (by === 0) take();
-        else void walk(by);
+        // One after the other, however fast the keys come.
+        done = done.then(() => (by === 0 ? take() : walk(by)));
     }
     onMounted(() => window.addEventListener(WALK_KEY, heard));
     onUnmounted(() => window.removeEventListener(WALK_KEY, heard));
