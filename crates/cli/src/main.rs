@@ -209,10 +209,8 @@ fn main() -> ExitCode {
 fn serve(args: &ServeArgs) -> anyhow::Result<()> {
     let (config, demo) = (args.config(), args.demo);
     on_runtime(async move {
-        if demo {
-            if nimbet_server::load_demo(&config.database_url).await? {
-                println!("made the demo job of Tern Quay Fittings");
-            }
+        if demo && nimbet_server::load_demo(&config.database_url).await? {
+            println!("made the demo job of Tern Quay Fittings");
         }
         Ok(nimbet_server::serve(config, told_to_stop()).await?)
     })

@@ -25,7 +25,7 @@ impl Camera {
 async fn main() -> anyhow::Result<()> {
     let server = Server::start(&fresh_database().await?, &["--demo"])?;
     let folder = PathBuf::from(std::env::args().nth(1).unwrap_or_else(|| "docs/screenshots".into()));
-    let camera = Camera { browser: Browser::open_at(&server.address).await?, folder };
+    let camera = Camera { browser: Browser::open_smooth(&server.address).await?, folder };
     let b = &camera.browser;
 
     if std::env::args().nth(2).as_deref() == Some("harm") {
@@ -147,7 +147,7 @@ async fn main() -> anyhow::Result<()> {
     b.click("tools-ball").await?;
     b.expect("forecast", "added a ball").await?;
     b.click("apply").await?;
-    b.find("part-Fog bell 2").await?;
+    b.find("part-Ball").await?;
     b.click("station-wall").await?;
     b.click("view-home").await?;
     b.click("tools-thicken").await?;
@@ -157,7 +157,7 @@ async fn main() -> anyhow::Result<()> {
     b.click("finding-thin-wall-W1").await?;
     b.expect("since", "Thicken").await?;
     camera.shoot("wall").await?;
-    b.choose_part("Fog bell 2").await?;
+    b.choose_part("Ball").await?;
     b.choose("process", "Investment casting, bronze").await?;
     b.click("tools-hollow").await?;
     b.find("forecast-table").await?;

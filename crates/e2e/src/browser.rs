@@ -34,6 +34,12 @@ impl Drop for Driver {
     }
 }
 
+/// The address of the newest job of a server, or of its jobs where there is none.
+async fn newest(server: &str) -> anyhow::Result<String> {
+    let jobs: serde_json::Value = reqwest::get(format!("{server}/api/v1/jobs")).await?.json().await?;
+    Ok(jobs[0]["id"].as_str().map_or_else(|| format!("{server}/jobs"), |id| format!("{server}/jobs/{id}")))
+}
+
 impl Browser {
     /// Opens a window on the newest job of a server, or on one begun there where there is none, drawn without smoothed edges: twice
     /// as fast without a graphics card.
@@ -41,15 +47,21 @@ impl Browser {
     /// # Errors
     /// When driver or browser do not come up.
     pub async fn open(server: &str) -> anyhow::Result<Self> {
-        let jobs: serde_json::Value = reqwest::get(format!("{server}/api/v1/jobs")).await?.json().await?;
-        let path = jobs[0]["id"].as_str().map_or_else(|| "jobs".to_owned(), |id| format!("jobs/{id}"));
-        let browser = Self::open_at(&format!("{server}/{path}?antialias=off")).await?;
-        if path == "jobs" {
+        let browser = Self::open_at(&format!("{}?antialias=off", newest(server).await?)).await?;
+        if browser.path().await? == "/jobs" {
             browser.fill("jobs-new", "Bench work").await?;
             browser.click("jobs-create").await?;
             browser.expect("job-name", "Bench work").await?;
         }
         Ok(browser)
+    }
+
+    /// Opens a window on the newest job of a server, drawn as a person would see it.
+    ///
+    /// # Errors
+    /// When driver or browser do not come up.
+    pub async fn open_smooth(server: &str) -> anyhow::Result<Self> {
+        Self::open_at(&newest(server).await?).await
     }
 
     /// Opens a window on an address.

@@ -130,9 +130,11 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                         </td>
                     </tr>
                     <tr v-for="c in causes.list" :key="c.kind" class="worse" :data-testid="`cause-${c.kind}`">
-                        <th scope="row">
+                        <th scope="row" :title="c.worst ? told(c.worst.size) : ''">
                             {{ c.name[0]!.toUpperCase() + c.name.slice(1) }}
-                            <span v-if="c.worst" class="soft">{{ told(c.worst.size) }}</span>
+                            <span v-if="c.worst && c.worst.size.length < 40" class="soft">{{
+                                told(c.worst.size)
+                            }}</span>
                         </th>
                         <td class="figure">{{ c.before }}</td>
                         <td class="figure"><span class="glyph" title="worse">✗</span> {{ c.after }}</td>
