@@ -52,7 +52,6 @@ export function useAddresses() {
 
     async function follow() {
         const { name, params } = route;
-        lost.value = '';
         if (name === 'jobs') {
             jobs.close();
             await jobs.begin();
@@ -66,6 +65,7 @@ export function useAddresses() {
             await go.replace({ name: 'jobs' });
             return;
         }
+        lost.value = '';
         if (name === 'part') {
             const part = Number(params.part);
             if (part !== bench.part?.id && jobs.parts.some((p) => p.id === part)) bench.selectPart(part);
@@ -105,6 +105,7 @@ export function useAddresses() {
     /** Brings about what the address names; asked for once the page is there, and again while the server does not answer. */
     async function begin() {
         await go.isReady();
+        if (following.value) return;
         following.value = true;
         try {
             await jobs.begin();
