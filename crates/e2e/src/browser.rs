@@ -179,7 +179,19 @@ impl Browser {
             }
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
-        bail!("'{test_id}' does not say '{wanted}' but '{last}'")
+        bail!("'{test_id}' does not say '{wanted}' but '{last}'; the page: {}", self.as_it_is().await)
+    }
+
+    /// Where the focus is, what lies open over the bench, and how the panel reads: what a failed test is told with.
+    async fn as_it_is(&self) -> String {
+        let script = "const shown = (s) => [...document.querySelectorAll(s)].map((e) => e.innerText.slice(0, 2000));
+            const focus = document.activeElement;
+            return { focus: focus && (focus.dataset.testid ?? focus.outerHTML.slice(0, 200)),
+                open: shown('.v-overlay--active'), panel: shown('[data-testid=\"panel\"], aside') };";
+        match self.window.execute(script, vec![]).await {
+            Ok(told) => told.json().to_string(),
+            Err(error) => format!("does not answer: {error}"),
+        }
     }
 
     /// Waits until the text of an element holds one of the wanted texts.
@@ -197,7 +209,7 @@ impl Browser {
             }
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
-        bail!("'{test_id}' says none of {wanted:?}")
+        bail!("'{test_id}' says none of {wanted:?}; the page: {}", self.as_it_is().await)
     }
 
     /// Begins a tool from the list of all tools.
@@ -385,6 +397,23 @@ impl Browser {
     /// When the browser does not answer.
     pub async fn press_here(&self, key: Key) -> anyhow::Result<()> {
         Ok(self.window.action_chain().send_keys(key).perform().await?)
+    }
+
+    /// Presses Escape until nothing lies open over the bench: a list that is just opening may not hear the first.
+    ///
+    /// # Errors
+    /// When something stays open.
+    pub async fn escape_lists(&self) -> anyhow::Result<()> {
+        let open = By::Css(".v-overlay--active:not(.v-tooltip, .v-snackbar)");
+        let begin = Instant::now();
+        while begin.elapsed() < PATIENCE {
+            self.press_here(Key::Escape).await?;
+            tokio::time::sleep(Duration::from_millis(300)).await;
+            if self.window.find_all(open.clone()).await?.is_empty() {
+                return Ok(());
+            }
+        }
+        bail!("Escape does not close what lies open: {}", self.as_it_is().await)
     }
 
     /// Presses Enter where the focus is.

@@ -59,7 +59,7 @@ async fn an_open_tool_stays_at_its_station_and_hears_enter_and_escape() -> Done 
     // The list hears Escape before the tool does.
     b.click("job-name").await?;
     b.wait_for(".v-overlay--active [data-testid=\"all-jobs\"]").await?;
-    b.press_here(Key::Escape).await?;
+    b.escape_lists().await?;
     b.expect("made", "Coat of Strainer cup").await?;
     // What was clicked last only has the focus: Enter applies all the same.
     b.click("view-front").await?;

@@ -79,7 +79,7 @@ async fn a_body_is_hollowed_with_a_drain_and_coated() -> Done {
     b.expect("forecast", "a coat of 0.1 mm").await?;
     b.expect("forecast", "stays as it is").await?;
     b.click("apply").await?;
-    b.find("part-Fog bell 2 2").await?;
+    b.find("part-Coat of Ball").await?;
     b.close().await
 }
 
