@@ -433,6 +433,23 @@ impl Browser {
         viewport.attr("data-eye").await?.context("the viewport does not say where it is looked at from")
     }
 
+    /// Where the model is looked at from, once that is no longer from where it was and stays.
+    ///
+    /// # Errors
+    /// When it goes on being looked at from there.
+    pub async fn eye_away_from(&self, before: &str) -> anyhow::Result<String> {
+        let (begin, mut last) = (Instant::now(), before.to_owned());
+        while begin.elapsed() < PATIENCE {
+            tokio::time::sleep(Duration::from_millis(300)).await;
+            let now = self.eye().await?;
+            if now != before && now == last {
+                return Ok(now);
+            }
+            last = now;
+        }
+        bail!("it is looked at from {before} still")
+    }
+
     /// Presses a key in an element, which gets the focus.
     ///
     /// # Errors

@@ -90,8 +90,7 @@ async fn the_view_stays_and_a_finding_is_seen_from_its_side() -> Done {
     // A finding is flown to, and what its remedies would do is known before one is taken.
     b.press("n").await?;
     b.expect("trial-0", "✓").await?;
-    assert_ne!(b.eye().await?, eye);
-    let eye = b.eye().await?;
+    let eye = b.eye_away_from(&eye).await?;
     b.click("remedy-0").await?;
     b.expect("forecast-table", "State").await?;
     assert_eq!(b.eye().await?, eye, "a forecast moves nothing");

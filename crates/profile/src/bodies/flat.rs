@@ -1,0 +1,267 @@
+//! Outlines of picked regions, and chains, as points.
+
+use nimbet_kernel::triangulate::{FlatError, triangulate_flat};
+use nimbet_kernel::{Aabb, Bvh, Point};
+
+use super::{BodyError, refused};
+use crate::look::Chain;
+use crate::network::Network;
+use crate::region::{Region, Side};
+use crate::{Flat, Span};
+
+/// A vertex of an outline.
+#[derive(Clone, Copy, Debug)]
+pub struct Vertex {
+    /// Where it is.
+    pub at: Flat,
+    /// The curve of the side that begins here.
+    pub curve: usize,
+    /// The direction in which the outline comes here, by the curve itself.
+    pub comes: Flat,
+    /// The direction in which it leaves.
+    pub leaves: Flat,
+    /// How the curve bends that comes here and that which leaves, 1/mm, to the left above 0.
+    pub bends: [f64; 2],
+}
+
+/// Closed outlines with the area to their left, as points, and the triangles between them.
+#[derive(Clone, Debug)]
+pub struct Flattened {
+    /// The outlines.
+    pub outlines: Vec<Vec<Vertex>>,
+    /// Triangles, counter-clockwise, naming the vertices of all outlines one after the other.
+    pub triangles: Vec<[usize; 3]>,
+}
+
+impl Flattened {
+    /// All vertices, one outline after the other.
+    pub fn vertices(&self) -> impl Iterator<Item = &Vertex> {
+        self.outlines.iter().flatten()
+    }
+}
+
+/// The outlines of picked regions, taken together: what has a picked region on both sides is no outline.
+///
+/// # Errors
+/// [`BodyError`] where no region is picked, or where lines run so near each other that no chord keeps them apart.
+pub fn flatten_regions(
+    network: &Network,
+    regions: &[Region],
+    picked: &[usize],
+    chord: f64,
+) -> Result<Flattened, BodyError> {
+    let outlines = outlines_of(network, regions, picked);
+    if outlines.is_empty() {
+        return Err(refused("no region is picked", vec![]));
+    }
+    /// Each time the chords cross they are made this much finer; a thousandth at last.
+    const FINER: f64 = 0.25;
+    let mut chord = chord;
+    let mut crossed = Flat::ZERO;
+    for _ in 0..6 {
+        let outlines: Vec<Vec<Vertex>> = outlines.iter().map(|o| vertices(network, o, chord)).collect();
+        match triangulated(&outlines) {
+            Ok(triangles) => return Ok(Flattened { outlines, triangles }),
+            Err(at) => crossed = at,
+        }
+        chord *= FINER;
+    }
+    let why = "lines run nearer to each other here than any chord tells apart";
+    Err(refused(why, vec![crossed]))
+}
+
+/// The ways round what is picked. Where two of them touch at a place they stay two.
+fn outlines_of(network: &Network, regions: &[Region], picked: &[usize]) -> Vec<Vec<Side>> {
+    let mut has = vec![[false; 2]; network.pieces.len()];
+    for &(piece, back) in picked.iter().flat_map(|r| &regions[*r].outlines).flatten() {
+        has[piece][usize::from(back)] = true;
+    }
+    let borders = |(piece, back): Side| has[piece][usize::from(back)] && !has[piece][usize::from(!back)];
+    let mut taken = vec![[false; 2]; network.pieces.len()];
+    let mut outlines = Vec::new();
+    for start in (0..network.pieces.len()).flat_map(|p| [(p, false), (p, true)]) {
+        let (mut outline, mut side) = (Vec::new(), start);
+        while borders(side) && !taken[side.0][usize::from(side.1)] {
+            taken[side.0][usize::from(side.1)] = true;
+            outline.push(side);
+            side = onward(network, side, &borders);
+        }
+        if !outline.is_empty() {
+            outlines.push(outline);
+        }
+    }
+    outlines
+}
+
+/// The border to go on with: the first one to the left, so that what only touches stays apart.
+fn onward(network: &Network, (piece, back): Side, borders: &impl Fn(Side) -> bool) -> Side {
+    let p = &network.pieces[piece];
+    let round = &network.round[if back { p.from } else { p.to }];
+    let at = round.iter().position(|e| *e == (piece, !back)).unwrap_or(0);
+    let before = (1..=round.len()).map(|k| round[(at + round.len() - k) % round.len()]);
+    before.into_iter().find(|side| borders(*side)).unwrap_or((piece, back))
+}
+
+fn bend(span: &Span, share: f64) -> f64 {
+    let (first, second) = span.slopes(share);
+    let speed = first.length();
+    if speed > 0.0 { first.perp_dot(second) / (speed * speed * speed) } else { 0.0 }
+}
+
+fn vertices(network: &Network, outline: &[Side], chord: f64) -> Vec<Vertex> {
+    let mut all: Vec<Vertex> = Vec::new();
+    // How the side before arrives; the last one's arrival is put to the first vertex in the end.
+    let mut arrives: Option<(Flat, f64)> = None;
+    for &(piece, back) in outline {
+        let (span, p) = (network.side((piece, back)), &network.pieces[piece]);
+        let leaves = (span.direction(0.0), bend(&span, 0.0));
+        let comes = arrives.unwrap_or(leaves);
+        let at = network.places[if back { p.to } else { p.from }];
+        all.push(Vertex { at, curve: p.curve, comes: comes.0, leaves: leaves.0, bends: [comes.1, leaves.1] });
+        let mut shares = p.span.shares(chord);
+        shares.pop();
+        if back {
+            shares.reverse();
+        }
+        for t in shares {
+            let along = if back { 1.0 - t } else { t };
+            let (way, bends) = (span.direction(along), bend(&span, along));
+            // Both ways along a piece give the same points.
+            all.push(Vertex { at: p.span.at(t), curve: p.curve, comes: way, leaves: way, bends: [bends; 2] });
+        }
+        arrives = Some((span.direction(1.0), bend(&span, 1.0)));
+    }
+    if let (Some(first), Some((way, bends))) = (all.first_mut(), arrives) {
+        (first.comes, first.bends[0]) = (way, bends);
+    }
+    all
+}
+
+/// The triangles between outlines, or where they cross.
+pub(super) fn triangulated(outlines: &[Vec<Vertex>]) -> Result<Vec<[usize; 3]>, Flat> {
+    // Where outlines touch they have one point in common: named once, given back by the outline it was asked for.
+    let mut number = rustc_hash::FxHashMap::default();
+    let (mut points, mut names) = (Vec::new(), Vec::new());
+    let mut named = Vec::new();
+    for (n, v) in outlines.iter().flatten().enumerate() {
+        let key = (v.at.x.to_bits(), v.at.y.to_bits());
+        let name = *number.entry(key).or_insert_with(|| {
+            points.push(v.at.to_array());
+            names.push(n);
+            points.len() - 1
+        });
+        named.push(name);
+    }
+    let mut next = named.iter().copied();
+    let loops: Vec<Vec<usize>> = outlines.iter().map(|o| next.by_ref().take(o.len()).collect()).collect();
+    let triangles = triangulate_flat(&points, &loops).map_err(|e| match e {
+        FlatError::Crosses { at, .. } => Flat::from(at),
+        FlatError::Coincides { point } => Flat::from(points[point]),
+    })?;
+    Ok(apart(triangles, &names, &named, outlines))
+}
+
+/// Gives triangles at shared points the vertex of the outline they lie at, so that bodies that touch stay bodies of their own.
+fn apart(
+    triangles: Vec<[usize; 3]>,
+    names: &[usize],
+    named: &[usize],
+    outlines: &[Vec<Vertex>],
+) -> Vec<[usize; 3]> {
+    if names.len() == named.len() {
+        return triangles.into_iter().map(|t| t.map(|i| names[i])).collect();
+    }
+    // The vertex each border side begins and ends with, by the points it joins.
+    let mut begin = rustc_hash::FxHashMap::default();
+    let mut from = 0;
+    for outline in outlines {
+        for k in 0..outline.len() {
+            let (a, b) = (from + k, from + (k + 1) % outline.len());
+            begin.insert((named[a], named[b]), (a, b));
+        }
+        from += outline.len();
+    }
+    let mut shared = vec![0_usize; names.len()];
+    named.iter().for_each(|n| shared[*n] += 1);
+    // Round a shared point triangles hang together by the sides between them; a border side names the vertex for all of a fan.
+    let mut at_side = rustc_hash::FxHashMap::default();
+    for (t, corners) in triangles.iter().enumerate() {
+        for k in 0..3 {
+            at_side.insert((corners[k], corners[(k + 1) % 3]), t);
+        }
+    }
+    let mut out: Vec<[usize; 3]> = Vec::with_capacity(triangles.len());
+    for corners in &triangles {
+        out.push([0, 1, 2].map(|k| {
+            let point = corners[k];
+            if shared[point] == 1 {
+                return names[point];
+            }
+            // Turn round the point from triangle to triangle until a border side leaves it.
+            let (mut a, mut b) = (point, corners[(k + 1) % 3]);
+            for _ in 0..triangles.len() {
+                if let Some((vertex, _)) = begin.get(&(a, b)) {
+                    return *vertex;
+                }
+                let Some(&t) = at_side.get(&(b, a)) else { break };
+                let Some(at) = triangles[t].iter().position(|c| *c == point) else { break };
+                (a, b) = (point, triangles[t][(at + 1) % 3]);
+            }
+            names[point]
+        }));
+    }
+    out
+}
+
+/// The points of a chain, each with the curve of the side that begins there; the last point of an open one begins none.
+///
+/// # Errors
+/// [`BodyError`] where the chain crosses itself.
+pub fn flatten_chain(network: &Network, chain: &Chain, chord: f64) -> Result<Vec<(Flat, usize)>, BodyError> {
+    let mut points: Vec<(Flat, usize)> = Vec::new();
+    for &(curve, back) in &chain.curves {
+        let spans = &network.curves[curve].spans;
+        let run: Vec<Span> =
+            if back { spans.iter().rev().map(Span::reversed).collect() } else { spans.clone() };
+        for span in run {
+            // Where a span goes on from the last one its beginning is that one's end.
+            if points.is_empty() {
+                points.push((span.from(), curve));
+            } else if let Some(last) = points.last_mut() {
+                last.1 = curve;
+            }
+            points.extend(span.shares(chord).into_iter().map(|t| (span.at(t), curve)));
+        }
+    }
+    if chain.closed {
+        points.pop();
+    }
+    refuse_crossing(&points, chain.closed)?;
+    Ok(points)
+}
+
+fn refuse_crossing(points: &[(Flat, usize)], closed: bool) -> Result<(), BodyError> {
+    let count = if closed { points.len() } else { points.len() - 1 };
+    let side = |k: usize| [points[k].0, points[(k + 1) % points.len()].0];
+    let lifted = |p: Flat| Point::new(p.x, p.y, 0.0);
+    let bvh = Bvh::new((0..count).map(|k| Aabb::of(side(k).map(lifted))).collect());
+    for k in 0..count {
+        let mut crossed = None;
+        let _ = bvh.overlapping(bvh.item_box(k as u32), |m| {
+            let m = m as usize;
+            let joined = m.abs_diff(k) <= 1 || closed && m.abs_diff(k) + 1 == count;
+            if m > k && !joined {
+                let ([a, b], [c, d]) = (side(k), side(m));
+                let left = |p: Flat, q: Flat, r: Flat| (q - p).perp_dot(r - p) > 0.0;
+                if left(a, b, c) != left(a, b, d) && left(c, d, a) != left(c, d, b) {
+                    crossed = Some((a + b) * 0.5);
+                }
+            }
+            if crossed.is_some() { std::ops::ControlFlow::Break(()) } else { std::ops::ControlFlow::Continue(()) }
+        });
+        if let Some(at) = crossed {
+            return Err(refused("the line crosses itself here", vec![at]));
+        }
+    }
+    Ok(())
+}

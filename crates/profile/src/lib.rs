@@ -1,0 +1,24 @@
+//! Profiles: outlines in a plane, kept as the curves they are.
+//!
+//! A [`Drawing`] is what people write: lines with names. [`Drawing::curves`] makes [`Curve`]s of it, chains of [`Span`]s; a
+//! [`Network`] cuts those up where they meet and finds ends, chains and [`Region`]s. Nothing is flattened before a body is made
+//! ([`bodies`]), then by a chord. Lengths are millimetres, angles in drawings degrees, inside radians.
+//!
+//! Nothing here knows rules of the job, files or the screen.
+
+pub mod bodies;
+pub mod drawing;
+pub mod look;
+mod meet;
+mod network;
+mod region;
+mod span;
+mod through;
+
+pub use drawing::{Curve, Drawing, DrawingError};
+pub use network::{Network, Piece, fineness};
+pub use region::Region;
+pub use span::{Form, Span};
+
+/// A place in the plane of a profile, mm.
+pub type Flat = glam::DVec2;
