@@ -364,7 +364,9 @@ fn polygon(centre: Flat, diameter: f64, sides: u32, turned: f64) -> Shapes {
         return Err(format!("it has {sides} sides; 3 to 360 can be drawn"));
     }
     let radius = measure(diameter, "diameter")? * 0.5;
-    let corner = |k: u32| centre + Flat::from_angle(turned.to_radians() + f64::from(k % sides) / f64::from(sides) * TAU) * radius;
+    let corner = |k: u32| {
+        centre + Flat::from_angle(turned.to_radians() + f64::from(k % sides) / f64::from(sides) * TAU) * radius
+    };
     (0..sides).map(|k| straight(corner(k), corner(k + 1))).collect()
 }
 
@@ -437,7 +439,9 @@ impl Moved {
         let sign = if self.mirrored { -1.0 } else { 1.0 };
         let by_angle = |form: Form| Span { form, lo: self.turn + sign * span.lo, hi: self.turn + sign * span.hi };
         match span.form {
-            Form::Line { from, to } => Span { form: Form::Line { from: self.place(from), to: self.place(to) }, ..*span },
+            Form::Line { from, to } => {
+                Span { form: Form::Line { from: self.place(from), to: self.place(to) }, ..*span }
+            }
             Form::Cubic(poles) => Span { form: Form::Cubic(poles.map(|p| self.place(p))), ..*span },
             // Its parameter stays: it belongs to the axes.
             Form::Ellipse { centre, u, v } => {

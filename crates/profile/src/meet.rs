@@ -45,7 +45,8 @@ const MOST_HALVINGS: usize = 48;
 fn ends_on_each_other(a: &Span, b: &Span, fine: f64) -> Vec<Meeting> {
     let mut found: Vec<Meeting> = Vec::new();
     let mut take = |m: Meeting| {
-        let same = |n: &Meeting| a.at(n.a).distance(a.at(m.a)) <= 2.0 * fine && b.at(n.b).distance(b.at(m.b)) <= 2.0 * fine;
+        let same =
+            |n: &Meeting| a.at(n.a).distance(a.at(m.a)) <= 2.0 * fine && b.at(n.b).distance(b.at(m.b)) <= 2.0 * fine;
         if !found.iter().any(same) {
             found.push(m);
         }
@@ -157,7 +158,8 @@ impl Search<'_> {
         };
         let bends = bend(self.a, u).max(bend(self.b, v)).max(f64::MIN_POSITIVE);
         let along = self.a.direction(u).perp_dot(self.b.direction(v)).abs() < 1e-3;
-        let wide = if along { (8.0 * self.fine / bends).sqrt().min(1e4 * self.fine.sqrt()) } else { 0.0 }.max(2.0 * self.fine);
+        let wide =
+            if along { (8.0 * self.fine / bends).sqrt().min(1e4 * self.fine.sqrt()) } else { 0.0 }.max(2.0 * self.fine);
         let (p, q) = (self.a.at(u), self.b.at(v));
         let near = |m: &Meeting| self.a.at(m.a).distance(p) <= wide && self.b.at(m.b).distance(q) <= wide;
         match self.found.iter_mut().find(|m| near(m)) {

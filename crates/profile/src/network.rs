@@ -77,8 +77,7 @@ impl Network {
             .collect();
         let cuts = cut(&curves, &spans, fine, progress)?;
         let (places, named) = name_places(&curves, &spans, &cuts, fine);
-        let mut network =
-            Self { curves, places, meets: vec![], pieces: vec![], doubles: vec![], round: vec![], fine };
+        let mut network = Self { curves, places, meets: vec![], pieces: vec![], doubles: vec![], round: vec![], fine };
         network.meets = network.met(&spans, &cuts, &named);
         network.take_pieces(&spans, &cuts, &named);
         network.order();

@@ -123,8 +123,7 @@ impl Network {
 
     fn measured(&self, sides: Vec<Side>, islands: &[usize]) -> Cycle {
         let hulls = sides.iter().flat_map(|s| self.side(*s).hull());
-        let (least, most) =
-            hulls.fold((Flat::INFINITY, Flat::NEG_INFINITY), |(l, m), p| (l.min(p), m.max(p)));
+        let (least, most) = hulls.fold((Flat::INFINITY, Flat::NEG_INFINITY), |(l, m), p| (l.min(p), m.max(p)));
         let area = self.sweeps(&sides, (least + most) * 0.5);
         let island = islands[self.pieces[sides[0].0].from];
         Cycle { sides, area, least, most, island }

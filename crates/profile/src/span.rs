@@ -176,7 +176,10 @@ impl Span {
             Form::Line { .. } => self.from().distance(self.to()),
             Form::Arc { radius, .. } => radius * (self.hi - self.lo).abs(),
             // Quarters are smooth enough for ten points to give all digits but the last few.
-            _ => (0..4).map(|k| self.part(f64::from(k) * 0.25, f64::from(k + 1) * 0.25)).map(|s| integral(|t| s.slopes(t).0.length())).sum(),
+            _ => (0..4)
+                .map(|k| self.part(f64::from(k) * 0.25, f64::from(k + 1) * 0.25))
+                .map(|s| integral(|t| s.slopes(t).0.length()))
+                .sum(),
         }
     }
 
@@ -204,7 +207,11 @@ impl Span {
         let turn = d.perp_dot(e);
         let along = (b - a).perp_dot(e) / turn;
         // Directions that agree to rounding: the chord is as good.
-        if turn.abs() < 1e-9 || !(along.is_finite() && along >= 0.0) { [a, (a + b) * 0.5, b] } else { [a, a + d * along, b] }
+        if turn.abs() < 1e-9 || !(along.is_finite() && along >= 0.0) {
+            [a, (a + b) * 0.5, b]
+        } else {
+            [a, a + d * along, b]
+        }
     }
 
     /// How far it may stand off its chord, mm.

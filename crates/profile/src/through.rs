@@ -83,7 +83,8 @@ mod tests {
 
     #[test]
     fn it_goes_through_its_points_and_bends_evenly_open_and_closed() {
-        let points: Vec<Flat> = [(0.0, 0.0), (3.0, 5.0), (4.0, 4.5), (11.0, -2.0), (6.0, -7.0)].map(Flat::from).to_vec();
+        let points: Vec<Flat> =
+            [(0.0, 0.0), (3.0, 5.0), (4.0, 4.5), (11.0, -2.0), (6.0, -7.0)].map(Flat::from).to_vec();
         for closed in [false, true] {
             let cubics = through(&points, closed, None, None);
             assert_eq!(cubics.len(), if closed { 5 } else { 4 });

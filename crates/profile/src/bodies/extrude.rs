@@ -140,9 +140,7 @@ fn too_steep(flat: &Flattened, by: f64) -> BodyError {
     let places = flat.outlines.iter().flat_map(|o| {
         let places: Vec<Flat> = o.iter().map(|v| inward(v, high).unwrap_or(v.at)).collect();
         let n = o.len();
-        let turned = move |k: &usize| {
-            (places[(*k + 1) % n] - places[*k]).dot(o[(*k + 1) % n].at - o[*k].at) <= 0.0
-        };
+        let turned = move |k: &usize| (places[(*k + 1) % n] - places[*k]).dot(o[(*k + 1) % n].at - o[*k].at) <= 0.0;
         (0..n).find(turned).map(|k| (o[k].at + o[(k + 1) % n].at) * 0.5)
     });
     let places: Vec<Flat> = places.take(1).collect();

@@ -162,12 +162,7 @@ pub(super) fn triangulated(outlines: &[Vec<Vertex>]) -> Result<Vec<[usize; 3]>, 
 }
 
 /// Gives triangles at shared points the vertex of the outline they lie at, so that bodies that touch stay bodies of their own.
-fn apart(
-    triangles: Vec<[usize; 3]>,
-    names: &[usize],
-    named: &[usize],
-    outlines: &[Vec<Vertex>],
-) -> Vec<[usize; 3]> {
+fn apart(triangles: Vec<[usize; 3]>, names: &[usize], named: &[usize], outlines: &[Vec<Vertex>]) -> Vec<[usize; 3]> {
     if names.len() == named.len() {
         return triangles.into_iter().map(|t| t.map(|i| names[i])).collect();
     }
@@ -221,8 +216,7 @@ pub fn flatten_chain(network: &Network, chain: &Chain, chord: f64) -> Result<Vec
     let mut points: Vec<(Flat, usize)> = Vec::new();
     for &(curve, back) in &chain.curves {
         let spans = &network.curves[curve].spans;
-        let run: Vec<Span> =
-            if back { spans.iter().rev().map(Span::reversed).collect() } else { spans.clone() };
+        let run: Vec<Span> = if back { spans.iter().rev().map(Span::reversed).collect() } else { spans.clone() };
         for span in run {
             // Where a span goes on from the last one its beginning is that one's end.
             if points.is_empty() {
