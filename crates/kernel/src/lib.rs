@@ -45,7 +45,7 @@ pub mod winding;
 pub mod wrap;
 
 pub use bvh::{Aabb, Bvh};
-pub use mesh::{FaceId, Mesh, MeshError, Point};
+pub use mesh::{Drawn, FaceId, Mesh, MeshError, Point};
 pub use progress::{Cancelled, Progress};
 pub use topology::Topology;
 pub use union_find::UnionFind;

@@ -17,6 +17,25 @@ pub struct Mesh {
     points: Vec<Point>,
     triangles: Vec<[u32; 3]>,
     face_of: Vec<FaceId>,
+    drawn: Option<Drawn>,
+}
+
+/// What a mesh was drawn as, in the bytes of who drew it: exact where triangles are not. It belongs to this very mesh, so whatever
+/// makes another one of it leaves it behind.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Drawn(std::sync::Arc<[u8]>);
+
+impl Drawn {
+    /// The bytes.
+    pub fn bytes(&self) -> &[u8] {
+        &self.0
+    }
+}
+
+impl From<Vec<u8>> for Drawn {
+    fn from(bytes: Vec<u8>) -> Self {
+        Self(bytes.into())
+    }
 }
 
 /// The greatest number of a face: two meshes' numbers, one after the other, never wrap.
@@ -80,7 +99,7 @@ impl Mesh {
                 return Err(MeshError::IndexOutOfRange { triangle, point, count: points.len() });
             }
         }
-        Ok(Self { points, triangles, face_of })
+        Ok(Self { points, triangles, face_of, drawn: None })
     }
 
     /// Builds a mesh whose triangles all belong to face 0.
@@ -100,7 +119,7 @@ impl Mesh {
         let count = self.points.len();
         assert!(triangles.len() == self.triangles.len(), "each triangle stays one");
         assert!(triangles.iter().flatten().all(|c| (*c as usize) < count), "corners are points of the mesh");
-        Self { points: self.points.clone(), triangles, face_of: self.face_of.clone() }
+        Self { points: self.points.clone(), triangles, face_of: self.face_of.clone(), drawn: None }
     }
 
     /// The points, mm.
@@ -115,6 +134,17 @@ impl Mesh {
         &self.triangles
     }
 
+    /// What it was drawn as, if it was.
+    pub fn drawn(&self) -> Option<&Drawn> {
+        self.drawn.as_ref()
+    }
+
+    /// The same mesh with what it was drawn as.
+    #[must_use]
+    pub fn drawn_as(self, drawn: Option<Drawn>) -> Self {
+        Self { drawn, ..self }
+    }
+
     /// The face of each triangle.
     pub fn face_of(&self) -> &[FaceId] {
         &self.face_of
@@ -122,6 +152,7 @@ impl Mesh {
 
     /// The same triangles and points with the face ids `face` gives.
     pub fn regroup(mut self, face: impl Fn(usize) -> FaceId) -> Self {
+        self.drawn = None;
         for (t, slot) in self.face_of.iter_mut().enumerate() {
             *slot = face(t);
         }
@@ -172,6 +203,7 @@ impl Mesh {
             points,
             triangles: kept.iter().map(|&t| self.triangles[t].map(|c| new_index[c as usize])).collect(),
             face_of: kept.iter().map(|&t| self.face_of[t]).collect(),
+            drawn: None,
         }
     }
 
@@ -202,6 +234,7 @@ impl Mesh {
 
     /// Reverses the winding of the triangles for which `flip` holds.
     pub fn reverse_triangles(&mut self, flip: impl Fn(usize) -> bool) {
+        self.drawn = None;
         for (t, corners) in self.triangles.iter_mut().enumerate() {
             if flip(t) {
                 corners.swap(1, 2);

@@ -9,7 +9,8 @@ use crate::seal::{
     MergeFaces, MergePoints, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
 use crate::shape::{
-    AddBody, Base, Brace, Chambers, Difference, Hull, Intersection, Mirror, Place, Repeat, Saw, Union, Untangle,
+    AddBody, Base, Brace, Chambers, Difference, DrawProfile, Extrude, Hull, Intersection, Mirror, Place, Repeat,
+    Revolve, Saw, Union, Untangle,
 };
 use crate::tool::{Kind, Tool};
 use crate::wall::{Coat, Even, Grow, Hollow, OffsetSheet, Shell, Thicken};
@@ -49,6 +50,9 @@ static TOOLS: &[Kind] = &[
     Kind::of::<Mirror>(),
     Kind::of::<Repeat>(),
     Kind::of::<AddBody>(),
+    Kind::of::<DrawProfile>(),
+    Kind::of::<Extrude>(),
+    Kind::of::<Revolve>(),
     Kind::of::<Thicken>(),
     Kind::of::<Hollow>(),
     Kind::of::<Shell>(),

@@ -272,6 +272,15 @@ fn shaping() -> Vec<Tool> {
         ),
         on(&[&["terrain"], &["flat sheet"]], json!({ "kind": "shape.base", "floor": { "below": 4.0 } })),
         on(&[&["edge blocks"], &["block"], &["crossing blocks"]], json!({ "kind": "shape.brace", "radius": 0.5 })).off(1e-3).any_faces(),
+        on(
+            &[&["block"]],
+            json!({ "kind": "shape.profile", "plane": plane([1.0, 2.0, 3.0], [0.0, 0.0, 1.0]), "right": [1.0, 0.0, 0.0],
+                "lines": [{ "name": "a", "draw": { "circle": { "centre": [1.0, 2.0], "diameter": 8.0 } } }] }),
+        )
+        .moves(),
+        // Parts that are no profiles: refused in each pose alike. What profiles become is tried in `profiles.rs`.
+        on(&[&["block"]], json!({ "kind": "shape.extrude", "above": 5.0 })),
+        on(&[&["block"]], json!({ "kind": "shape.revolve", "axis": { "at": [0.0, 0.0], "way": [0.0, 1.0] } })),
         on(&[&["block"]], json!({ "kind": "shape.body", "body": { "block": { "size": [4.0, 5.0, 6.0] } }, "at": [1.0, 2.0, 3.0], "chord": 0.01 })).moves(),
         on(&[&["block"]], json!({ "kind": "shape.body", "body": { "ball": { "diameter": 8.0 } }, "at": [1.0, 2.0, 3.0], "chord": 0.01 })).moves(),
         on(

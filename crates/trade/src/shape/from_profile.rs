@@ -1,0 +1,263 @@
+//! `shape.extrude`, `shape.revolve`: bodies from profiles, by themselves or put together with a part in the same step.
+
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_profile::Flat;
+use nimbet_profile::bodies::{
+    Axis, BodyError, Extrusion, extrude, extrude_chain, flatten_chain, revolve, revolve_chain,
+};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use serde_json::json;
+
+use super::combine::{Difference, Intersection, Union};
+use super::profile::{Profile, RegionPick};
+use crate::parameter::{Length, LengthOrNone, Part, Turned};
+use crate::solids::volume;
+use crate::tool::{Entry, Given, Needs, Tool};
+use crate::words::{figure, millimetres};
+use crate::{Made, Outcome, TradeError};
+
+/// What becomes of a new body.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Becomes {
+    /// A part of its own.
+    #[default]
+    Part,
+    /// It is added to the part.
+    Added,
+    /// It is taken away from the part.
+    Taken,
+    /// What it has in common with the part is kept.
+    Common,
+}
+
+/// Parameters of `shape.extrude`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Extrude {
+    /// The number of the profile; absent, it is the part the step is done to.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Part>", extend("empty" = "the chosen part"))]
+    pub profile: Option<u32>,
+    /// Its regions; none picked: those nested outlines mean. A profile without regions makes sheets.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(extend("asks" = "regions"))]
+    pub regions: Vec<RegionPick>,
+    /// How far along the normal of its plane.
+    #[schemars(title = "How far", with = "LengthOrNone")]
+    pub above: f64,
+    /// How far the other way.
+    #[serde(default)]
+    #[schemars(title = "How far the other way", with = "LengthOrNone")]
+    pub below: f64,
+    /// How sides lean inward, away from the plane; below 0 outward.
+    #[serde(default)]
+    #[schemars(title = "Draft", with = "Turned", extend("minimum" = -80, "maximum" = 80))]
+    pub draft: f64,
+    /// What becomes of the body.
+    #[serde(default)]
+    pub becomes: Becomes,
+    /// The farthest its round faces may be from true, mm.
+    #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
+    pub chord: f64,
+}
+
+/// Parameters of `shape.revolve`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Revolve {
+    /// The number of the profile; absent, it is the part the step is done to.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Part>", extend("empty" = "the chosen part"))]
+    pub profile: Option<u32>,
+    /// Its regions; none picked: those nested outlines mean. A profile without regions makes sheets.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(extend("asks" = "regions"))]
+    pub regions: Vec<RegionPick>,
+    /// The line it is turned about, in the plane of the profile.
+    pub axis: FlatLine,
+    /// How far it is turned, by the right hand about the line.
+    #[serde(default = "whole_turn")]
+    #[schemars(title = "Angle", with = "Turned", extend("minimum" = -360, "maximum" = 360))]
+    pub angle: f64,
+    /// Where it begins, from the plane.
+    #[serde(default)]
+    #[schemars(title = "Begins at", with = "Turned", extend("folded" = true))]
+    pub begins: f64,
+    /// What becomes of the body.
+    #[serde(default)]
+    pub becomes: Becomes,
+    /// The farthest its round faces may be from true, mm.
+    #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
+    pub chord: f64,
+}
+
+/// A line in the plane of a profile.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct FlatLine {
+    /// A place on it, [x, y] in that plane, mm.
+    pub at: [f64; 2],
+    /// Where it goes.
+    pub way: [f64; 2],
+}
+
+fn default_chord() -> f64 {
+    0.02
+}
+
+fn whole_turn() -> f64 {
+    360.0
+}
+
+/// The profile a step is about: that which is named, else that which the part is.
+fn profile_of(named: Option<u32>, given: &Given<'_>) -> Result<Profile, TradeError> {
+    let mesh = if named.is_some() { given.others.first().unwrap_or(given.mesh) } else { given.mesh };
+    Profile::of(mesh, &given.progress.stage(0.0, 0.2))
+}
+
+/// A new body, by itself or put together with the part.
+fn become_what(
+    body: Mesh,
+    (named, becomes): (Option<u32>, Becomes),
+    (what, done): (&str, String),
+    given: &Given<'_>,
+) -> Result<Outcome, TradeError> {
+    let progress = given.progress.stage(0.4, 1.0);
+    let (with, others) = (vec![named.unwrap_or_default()], std::slice::from_ref(&body));
+    let together = Given { others, progress: &progress, ..*given };
+    if becomes != Becomes::Part && named.is_none() {
+        let why = "say which profile: what it makes is put together with the part the step is done to";
+        return Err(TradeError::refused(why, vec![]));
+    }
+    let mut outcome = match becomes {
+        Becomes::Part => {
+            let more = vec![Made::plain(body, what)];
+            return Ok(Outcome { more, ..Outcome::of(given.mesh.clone(), done) });
+        }
+        Becomes::Added => Union { with }.apply(&together)?,
+        Becomes::Taken => Difference { with, ..Difference::default() }.apply(&together)?,
+        Becomes::Common => Intersection { with, keep: false }.apply(&together)?,
+    };
+    outcome.done.insert(0, done);
+    Ok(outcome)
+}
+
+/// Sheets of all chains of a profile that encloses nothing.
+fn sheets(
+    profile: &Profile,
+    becomes: Becomes,
+    chord: f64,
+    make: impl Fn(&[(Flat, usize)], bool) -> Result<Mesh, BodyError>,
+    progress: &Progress,
+) -> Result<Mesh, TradeError> {
+    if becomes != Becomes::Part {
+        let why = "the profile encloses nothing: it makes a sheet, which cannot be added to a part or taken away";
+        return Err(TradeError::refused(why, vec![]));
+    }
+    let (mut points, mut triangles, mut faces) = (Vec::new(), Vec::new(), Vec::new());
+    for chain in profile.network.chains() {
+        progress.check()?;
+        let line = flatten_chain(&profile.network, &chain, chord).map_err(|e| profile.told(e))?;
+        let (more, corners, face) = make(&line, chain.closed).map_err(|e| profile.told(e))?.into_parts();
+        let first = points.len() as u32;
+        points.extend(more);
+        triangles.extend(corners.into_iter().map(|t| t.map(|i| i + first)));
+        faces.extend(face);
+    }
+    Ok(Mesh::new(points, triangles, faces)?)
+}
+
+impl Tool for Extrude {
+    const KIND: &'static str = "shape.extrude";
+    const WHAT: &'static str = "Make a body of a profile moved along the normal of its plane.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "extrude",
+        name: "Extrude",
+        hint: "A profile becomes a plate, a boss or a pocket",
+        words: &["pull", "push", "pad", "boss", "pocket", "plate", "prism", "draft"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "above": b.wall() * 2.0, "chord": b.chord }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Extrude {}", millimetres(self.above + self.below))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let profile = profile_of(self.profile, given)?;
+        profile.refuse_fine(self.chord, &|_| 1.0)?;
+        let progress = given.progress.stage(0.2, 0.4);
+        let height = millimetres(self.above + self.below);
+        if self.above + self.below <= 0.0 {
+            return Err(TradeError::nothing("it has no height"));
+        }
+        if profile.regions.is_empty() {
+            let along = |line: &[(Flat, usize)], closed: bool| {
+                extrude_chain(line, closed, &profile.plane, (self.below, self.above))
+            };
+            let sheet = sheets(&profile, self.becomes, self.chord, along, &progress)?;
+            let area = nimbet_kernel::measure::measure(&sheet).area;
+            let done = format!("extruded a sheet of {} mm² by {height}", figure(area));
+            return become_what(sheet, (self.profile, self.becomes), ("Sheet", done), given);
+        }
+        let flat = profile.flattened(&profile.picked(&self.regions)?, self.chord)?;
+        let extrusion = Extrusion { below: self.below, above: self.above, draft: self.draft.to_radians() };
+        let body = extrude(&flat, &profile.plane, &extrusion).map_err(|e| profile.told(e))?;
+        let done = format!("extruded by {height}: {}", volume(&body));
+        become_what(body, (self.profile, self.becomes), ("Extruded body", done), given)
+    }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.profile.iter_mut().collect()
+    }
+}
+
+impl Tool for Revolve {
+    const KIND: &'static str = "shape.revolve";
+    const WHAT: &'static str = "Make a body of a profile turned about a line in its plane.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "revolve",
+        name: "Revolve",
+        hint: "A half profile becomes a turned body",
+        words: &["turn", "lathe", "rotate", "spin", "dish", "vessel"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "axis": { "at": [0, 0], "way": [0, 1] }, "chord": b.chord }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Revolve by {}°", self.angle)
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let profile = profile_of(self.profile, given)?;
+        let (least, most) = profile.network.bounds();
+        let radius = (most - least).length() + (Flat::from(self.axis.at) - (least + most) * 0.5).length();
+        profile.refuse_fine(self.chord, &|chord| crate::budget::around(radius, chord).max(16.0))?;
+        let progress = given.progress.stage(0.2, 0.4);
+        let (from, to) = (self.begins.to_radians(), (self.begins + self.angle).to_radians());
+        let (at, way) = (Flat::from(self.axis.at), Flat::from(self.axis.way));
+        let axis = Axis { at, way, from: from.min(to), to: from.max(to) };
+        if profile.regions.is_empty() {
+            let round =
+                |line: &[(Flat, usize)], closed: bool| revolve_chain(line, closed, &profile.plane, &axis, self.chord);
+            let sheet = sheets(&profile, self.becomes, self.chord, round, &progress)?;
+            let area = nimbet_kernel::measure::measure(&sheet).area;
+            let done = format!("turned a sheet of {} mm²", figure(area));
+            return become_what(sheet, (self.profile, self.becomes), ("Turned sheet", done), given);
+        }
+        let flat = profile.flattened(&profile.picked(&self.regions)?, self.chord)?;
+        let body = revolve(&flat, &profile.plane, &axis, self.chord).map_err(|e| profile.told(e))?;
+        let done = format!("turned a body of {}", volume(&body));
+        become_what(body, (self.profile, self.becomes), ("Turned body", done), given)
+    }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.profile.iter_mut().collect()
+    }
+}

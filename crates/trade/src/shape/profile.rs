@@ -1,0 +1,278 @@
+//! `shape.profile`: an outline drawn in a plane, as a part that knows what it was drawn as.
+
+use nimbet_kernel::triangulate::PlaneFrame;
+use nimbet_kernel::{Cancelled, Drawn, FaceId, Mesh, Point, Progress};
+use nimbet_profile::bodies::{BodyError, Flattened, flatten_chain, flatten_regions};
+use nimbet_profile::drawing::{Drawing, Line};
+use nimbet_profile::look::{Look, look};
+use nimbet_profile::{Flat, Network, Region};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use serde_json::json;
+
+use super::sheets::Plane;
+use crate::budget::refuse_fine_chord;
+use crate::examine::Place;
+use crate::parameter::Direction;
+use crate::tool::{Entry, Given, Needs, Tool};
+use crate::wall::Notice;
+use crate::words::{Xyz, count, figure, millimetres};
+use crate::{Made, Outcome, TradeError};
+
+/// Parameters of `shape.profile`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct DrawProfile {
+    /// The plane it is drawn in.
+    pub plane: Plane,
+    /// Where x goes in that plane, as far as it lies in it; absent, y is up as one sees it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<Direction>", extend("folded" = true))]
+    pub right: Option<Xyz>,
+    /// What is drawn: lines by name, each one of the shapes a profile has.
+    #[schemars(with = "Vec<Line>", extend("asks" = "drawing"))]
+    pub lines: Vec<Line>,
+}
+
+/// A profile as it is kept with the sheet that shows it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+struct Kept {
+    at: Xyz,
+    normal: Xyz,
+    right: Xyz,
+    lines: Vec<Line>,
+}
+
+/// A profile, ready to be looked at and made bodies of.
+pub struct Profile {
+    /// Its plane.
+    pub plane: PlaneFrame,
+    /// Its curves, cut up where they meet.
+    pub network: Network,
+    /// What they enclose.
+    pub regions: Vec<Region>,
+}
+
+/// A region picked of a profile: found again by the lines round it, whatever their figures are then.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RegionPick {
+    /// A place in it, [x, y] in the plane of the profile, mm.
+    pub at: [f64; 2],
+    /// The lines of its border, sorted.
+    pub lines: Vec<String>,
+}
+
+impl Profile {
+    /// The profile a part was drawn as.
+    ///
+    /// # Errors
+    /// Where it was not, or is not any more.
+    pub fn of(mesh: &Mesh, progress: &Progress) -> Result<Self, TradeError> {
+        let no = || {
+            TradeError::refused("this part is no profile, or was changed since it was drawn; pick a profile", vec![])
+        };
+        let kept: Kept = mesh.drawn().and_then(|d| serde_json::from_slice(d.bytes()).ok()).ok_or_else(no)?;
+        let plane = PlaneFrame::new(Point::from_array(kept.at), Point::from_array(kept.normal)).ok_or_else(no)?;
+        Self::drawn(plane.along(Point::from_array(kept.right)), kept.lines, progress)
+    }
+
+    fn drawn(plane: PlaneFrame, lines: Vec<Line>, progress: &Progress) -> Result<Self, TradeError> {
+        let curves = Drawing { lines }.curves().map_err(|e| TradeError::refused(e.to_string(), vec![]))?;
+        let network = Network::new(curves, &progress.stage(0.0, 0.6))?;
+        let regions = network.regions(&progress.stage(0.6, 1.0))?;
+        Ok(Self { plane, network, regions })
+    }
+
+    /// What is to be seen of it.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn look(&self, progress: &Progress) -> Result<Look, Cancelled> {
+        look(&self.network, &self.regions, progress)
+    }
+
+    /// Where a place of the plane is.
+    pub fn place(&self, at: Flat) -> Point {
+        self.plane.lift(at.to_array())
+    }
+
+    /// The numbers of picked regions; where none are picked, those that nested outlines mean: every second, from the outside.
+    pub(super) fn picked(&self, picks: &[RegionPick]) -> Result<Vec<usize>, TradeError> {
+        if picks.is_empty() {
+            return Ok((0..self.regions.len()).filter(|r| self.regions[*r].depth % 2 == 0).collect());
+        }
+        picks.iter().map(|pick| self.find(pick)).collect()
+    }
+
+    fn find(&self, pick: &RegionPick) -> Result<usize, TradeError> {
+        let at = Flat::from(pick.at);
+        let gone = || TradeError::NeedsNewPick { what: "the region".into(), place: self.place(at) };
+        if !at.is_finite() {
+            return Err(gone());
+        }
+        let holds = |r: &usize| self.network.holds(&self.regions[*r], at);
+        let borders: Vec<Vec<String>> = self.regions.iter().map(|r| self.network.border(r)).collect();
+        let same: Vec<usize> = (0..borders.len()).filter(|r| borders[*r] == pick.lines).collect();
+        let here = (0..borders.len()).find(|r| holds(r));
+        match (&same[..], here) {
+            ([one], _) => Ok(*one),
+            (several, Some(here)) if several.contains(&here) => Ok(here),
+            // Other lines border it now, most of them those of before.
+            ([], Some(here))
+                if 2 * pick.lines.iter().filter(|l| borders[here].contains(l)).count() > pick.lines.len() =>
+            {
+                Ok(here)
+            }
+            _ => Err(gone()),
+        }
+    }
+
+    /// Refuses a chord that would make more triangles than can be handled, with each point of an outline made so many times.
+    pub(super) fn refuse_fine(&self, chord: f64, times: &dyn Fn(f64) -> f64) -> Result<(), TradeError> {
+        /// Each point of an outline has two triangles beside it and one in each cap.
+        const EACH: f64 = 4.0;
+        let points = |chord: f64| -> f64 {
+            let spans = self.network.curves.iter().flat_map(|c| &c.spans);
+            spans.map(|s| (s.sag() / chord).sqrt().ceil().max(1.0)).sum()
+        };
+        refuse_fine_chord(chord, &|chord| points(chord) * times(chord) * EACH)
+    }
+
+    /// The outlines of regions as points.
+    pub(super) fn flattened(&self, picked: &[usize], chord: f64) -> Result<Flattened, TradeError> {
+        flatten_regions(&self.network, &self.regions, picked, chord).map_err(|e| self.told(e))
+    }
+
+    /// What went wrong with a body, with the places where they are.
+    pub(super) fn told(&self, error: BodyError) -> TradeError {
+        match error {
+            BodyError::Refused { why, places } => {
+                TradeError::refused(why, places.into_iter().map(|p| self.place(p)).collect())
+            }
+            BodyError::Cancelled(c) => c.into(),
+            BodyError::Mesh(m) => m.into(),
+        }
+    }
+
+    /// The sheet that shows it: its regions, and a narrow ribbon for each line that encloses none.
+    fn sheet(&self, progress: &Progress) -> Result<Mesh, TradeError> {
+        /// The chord and half the width of a ribbon, as shares of the diagonal.
+        const SHARE: f64 = 5e-4;
+        progress.check()?;
+        let (least, most) = self.network.bounds();
+        let fine = (most - least).length() * SHARE;
+        let (mut points, mut triangles, mut faces) = (Vec::new(), Vec::new(), Vec::new());
+        let picked = self.picked(&[])?;
+        if !picked.is_empty() {
+            // Where no chord keeps lines apart the ribbons still show them.
+            if let Ok(flat) = self.flattened(&picked, fine) {
+                points.extend(flat.vertices().map(|v| self.place(v.at)));
+                triangles.extend(flat.triangles.iter().map(|t| t.map(|i| i as u32)));
+                faces.resize(triangles.len(), FaceId(0));
+            }
+        }
+        for chain in self.network.chains().iter().filter(|c| !c.closed || picked.is_empty()) {
+            let Ok(line) = flatten_chain(&self.network, chain, fine) else { continue };
+            for pair in line.windows(2) {
+                let side = (pair[1].0 - pair[0].0).perp().normalize_or_zero() * fine;
+                let first = points.len() as u32;
+                let corners = [pair[0].0 - side, pair[1].0 - side, pair[1].0 + side, pair[0].0 + side];
+                points.extend(corners.map(|p| self.place(p)));
+                triangles.extend([[first, first + 1, first + 2], [first, first + 2, first + 3]]);
+                faces.extend([FaceId(1 + pair[0].1 as u32); 2]);
+            }
+        }
+        Ok(Mesh::new(points, triangles, faces)?)
+    }
+}
+
+impl Tool for DrawProfile {
+    const KIND: &'static str = "shape.profile";
+    const WHAT: &'static str = "Draw a profile in a plane, as a part of its own.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "profile",
+        name: "Profile",
+        hint: "Lines, arcs and curves in a plane",
+        words: &["sketch", "draw", "outline", "line", "arc", "spline", "rectangle", "slot", "circle"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| {
+            let size = b.share(0.3).max(1.0);
+            let frame = json!({ "frame": { "centre": [0, 0], "size": [size, size] } });
+            json!({ "plane": { "at": b.middle(), "normal": [0, 0, 1] }, "lines": [{ "name": "a", "draw": frame }] })
+        },
+    }];
+
+    fn title(&self) -> String {
+        format!("Draw a profile of {}", count(self.lines.len(), "line", "lines"))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
+        if self.lines.is_empty() {
+            return Err(TradeError::nothing("nothing is drawn yet"));
+        }
+        let plane = self.plane.on(mesh)?;
+        let frame = plane.frame()?;
+        let frame = match self.right {
+            Some(right) => frame.along(Point::from_array(right)),
+            None => PlaneFrame::upright(frame.origin, frame.normal).unwrap_or(frame),
+        };
+        let profile = Profile::drawn(frame, self.lines.clone(), &progress.stage(0.0, 0.7))?;
+        let seen = profile.look(&progress.stage(0.7, 0.8))?;
+        let kept = Kept {
+            at: frame.origin.to_array(),
+            normal: frame.normal.to_array(),
+            right: frame.directions()[0].to_array(),
+            lines: self.lines.clone(),
+        };
+        let bytes = serde_json::to_vec(&kept).map_err(|e| TradeError::refused(e.to_string(), vec![]))?;
+        let sheet = profile.sheet(&progress.stage(0.8, 1.0))?.drawn_as(Some(Drawn::from(bytes)));
+        let done = format!("drew {}: {}", count(seen.curves, "line", "lines"), told(&seen));
+        let notices = notices(&profile, &seen);
+        Ok(Outcome { more: vec![Made::plain(sheet, "Profile")], notices, ..Outcome::of(mesh.clone(), done) })
+    }
+}
+
+/// Its state in words: "closed: 5 regions, 1 240 mm²" or "open: 2 ends, 0.02 mm apart".
+fn told(seen: &Look) -> String {
+    let area: f64 = seen.regions.iter().filter(|r| r.depth % 2 == 0).map(|r| r.area).sum();
+    let regions = format!("{}, {} mm²", count(seen.regions.len(), "region", "regions"), figure(area));
+    if seen.ends.is_empty() {
+        return format!("closed: {regions}");
+    }
+    let gap = seen.ends.iter().filter_map(|e| e.nearest).map(|n| n.1).fold(f64::INFINITY, f64::min);
+    let ends = count(seen.ends.len(), "end", "ends");
+    let apart = if gap.is_finite() { format!(", {} apart", millimetres(gap)) } else { String::new() };
+    if seen.regions.is_empty() { format!("open: {ends}{apart}") } else { format!("open: {ends}{apart}; {regions}") }
+}
+
+/// What is not as it should be, with where.
+fn notices(profile: &Profile, seen: &Look) -> Vec<Notice> {
+    /// More of a kind are not listed one by one.
+    const MOST: usize = 10;
+    let at = |p: [f64; 2], radius: f64| Place { centre: profile.place(Flat::from(p)).to_array(), radius };
+    let small = seen.size[0].hypot(seen.size[1]) * 0.01;
+    let mut notices = Vec::new();
+    for (n, end) in seen.ends.iter().enumerate().take(MOST) {
+        match end.nearest {
+            Some((other, _)) if other < n && seen.ends[other].nearest.is_some_and(|(m, _)| m == n) => {}
+            Some((other, gap)) => {
+                let text = format!("lines {} and {} end {} apart", end.line, seen.ends[other].line, millimetres(gap));
+                notices.push(Notice { text, place: at(end.at, gap.max(small)) });
+            }
+            None => notices.push(Notice { text: format!("line {} ends freely", end.line), place: at(end.at, small) }),
+        }
+    }
+    for double in seen.doubles.iter().take(MOST) {
+        let length = millimetres(double.length);
+        let text = format!("line {} lies on line {} for {length}", double.line, double.on);
+        notices.push(Notice { text, place: at(double.at, double.length * 0.5) });
+    }
+    for speck in seen.specks.iter().take(MOST) {
+        let text = format!("line {} is a speck of {}", speck.line, millimetres(speck.length));
+        notices.push(Notice { text, place: at(speck.at, small) });
+    }
+    notices
+}

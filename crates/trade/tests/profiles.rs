@@ -1,0 +1,138 @@
+//! Profiles as parts, and bodies of them: known answers, picks that survive, and refusals with places.
+#![allow(clippy::unwrap_used)] // a failed test says so by panicking
+
+use std::f64::consts::PI;
+
+use nimbet_kernel::shapes::block;
+use nimbet_kernel::{Mesh, Point, Progress, mesh_bytes};
+use nimbet_trade::examine::{FaceSurface, face_facts};
+use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
+use serde_json::{Value, json};
+
+fn quiet() -> Progress {
+    Progress::unwatched()
+}
+
+fn done(step: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError> {
+    let step: Operation = serde_json::from_value(step).unwrap();
+    step.apply_to_seen(mesh, &examine(mesh, &quiet()).unwrap(), others, &quiet())
+}
+
+/// A plate of 80 by 40 with a slot and four bores of a diameter, drawn on top of a block.
+fn plate(diameter: f64) -> Value {
+    json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 5], "normal": [0, 0, 1] }, "right": [1, 0, 0], "lines": [
+        { "name": "a", "draw": { "frame": { "centre": [0, 0], "size": [80, 40], "radius": 5 } } },
+        { "name": "s", "draw": { "slot": { "from": [-10, 0], "to": [10, 0], "width": 8 } } },
+        { "name": "c", "draw": { "circle": { "centre": [32, 12], "diameter": diameter } } },
+        { "name": "m", "draw": { "mirrored": { "of": ["c"], "from": [0, 0], "to": [0, 1] } } },
+        { "name": "n", "draw": { "mirrored": { "of": ["c", "m"], "from": [0, 0], "to": [1, 0] } } },
+    ] })
+}
+
+fn stand() -> Mesh {
+    block(Point::new(-50.0, -30.0, 0.0), Point::new(100.0, 60.0, 5.0))
+}
+
+fn drawn(step: Value) -> Mesh {
+    done(step, &stand(), &[]).unwrap().more.remove(0).mesh
+}
+
+fn volume(mesh: &Mesh) -> f64 {
+    let seen = examine(mesh, &quiet()).unwrap();
+    assert_eq!(seen.figures.state, PartState::Sealed, "{}", seen.figures.reason);
+    seen.figures.volume.unwrap()
+}
+
+fn plate_area(diameter: f64) -> f64 {
+    3200.0 - (4.0 - PI) * 25.0 - (160.0 + PI * 16.0) - PI * diameter * diameter
+}
+
+#[test]
+fn a_plate_is_one_step_from_its_outlines_and_its_bores_are_what_they_say() {
+    let made = done(plate(6.6), &stand(), &[]).unwrap();
+    let area = nimbet_trade::words::figure(plate_area(6.6) + 0.0);
+    assert_eq!(made.done, [format!("drew 16 lines: closed: 6 regions, {area} mm²")]);
+    // It is kept as it is, through storage, and another mesh of it is no profile.
+    let profile = mesh_bytes::from_bytes(&mesh_bytes::to_bytes(&made.more[0].mesh)).unwrap();
+    let extrude = json!({ "kind": "shape.extrude", "above": 4, "chord": 1e-4 });
+    let body = done(extrude.clone(), &profile, &[]).unwrap().more.remove(0).mesh;
+    assert!((volume(&body) / (4.0 * plate_area(6.6)) - 1.0).abs() < 1e-5);
+    let faces = face_facts(&body, None, &quiet()).unwrap();
+    let bores: Vec<f64> = faces
+        .iter()
+        .filter_map(|f| match f.surface {
+            FaceSurface::Cylinder { radius, .. } => Some(radius),
+            _ => None,
+        })
+        .collect();
+    let of = |r: f64| bores.iter().filter(|b| (*b - r).abs() < 1e-9).count();
+    assert_eq!((of(3.3), of(4.0), of(5.0)), (4, 2, 4), "{bores:?}");
+    let moved = profile.map_points(|p| p + Point::X).unwrap();
+    let error = done(extrude, &moved, &[]).unwrap_err();
+    assert!(error.to_string().contains("no profile"), "{error}");
+}
+
+#[test]
+fn regions_are_found_again_after_the_drawing_changed_and_bodies_go_into_parts() {
+    let pocket = json!({ "kind": "shape.extrude", "profile": 2, "above": 0, "below": 2, "becomes": "taken", "chord": 1e-4,
+        "regions": [{ "at": [32, 12], "lines": ["c"] }, { "at": [0, 0], "lines": ["s.1", "s.2", "s.3", "s.4"] }] });
+    for diameter in [6.6, 9.0] {
+        let cut = done(pocket.clone(), &stand(), &[drawn(plate(diameter))]).unwrap();
+        let away = 2.0 * (PI * diameter * diameter / 4.0 + 160.0 + PI * 16.0);
+        assert!((volume(&cut.mesh) - (30000.0 - away)).abs() < 0.02, "{}", volume(&cut.mesh));
+        assert!(cut.more.is_empty());
+    }
+    let boss = json!({ "kind": "shape.extrude", "profile": 2, "above": 7, "becomes": "added", "draft": 5 });
+    let whole = done(boss, &stand(), &[drawn(plate(6.6))]).unwrap();
+    assert!(volume(&whole.mesh) > 30000.0);
+    // Without the line the pick was made by there is none, and where it was is told.
+    let mut other = plate(6.6);
+    other["lines"][2]["draw"]["circle"]["centre"] = json!([20, 12]);
+    other["lines"][2]["name"] = json!("z");
+    other["lines"][3]["draw"]["mirrored"]["of"] = json!(["z"]);
+    other["lines"][4]["draw"]["mirrored"]["of"] = json!(["z", "m"]);
+    let error = done(pocket, &stand(), &[drawn(other)]).unwrap_err();
+    assert!(matches!(error, TradeError::NeedsNewPick { place, .. } if place == Point::new(32.0, 12.0, 5.0)));
+    let alone = json!({ "kind": "shape.extrude", "above": 2, "becomes": "added" });
+    assert!(done(alone, &drawn(plate(6.6)), &[]).unwrap_err().to_string().contains("which profile"));
+}
+
+#[test]
+fn an_open_half_profile_is_turned_to_a_dish_and_one_that_ends_on_the_axis_twice_to_a_solid() {
+    let half = |to: [f64; 2]| {
+        json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 0], "normal": [0, 1, 0] }, "right": [1, 0, 0], "lines": [
+            { "name": "a", "draw": { "arc": { "from": [0, -20], "via": [20_f64 * (PI / 4.0).sin(), -20_f64 * (PI / 4.0).cos()], "to": to } } },
+        ] })
+    };
+    let turn = json!({ "kind": "shape.revolve", "axis": { "at": [0, 0], "way": [0, 1] }, "chord": 1e-3 });
+    let made = done(half([20.0, 0.0]), &stand(), &[]).unwrap();
+    assert!(made.done[0].contains("open: 2 ends"), "{:?}", made.done);
+    let dish = done(turn.clone(), &made.more[0].mesh, &[]).unwrap().more.remove(0).mesh;
+    let seen = examine(&dish, &quiet()).unwrap();
+    assert_eq!((seen.figures.state, seen.figures.rims), (PartState::Open, 1));
+    assert!((seen.figures.area / (2.0 * PI * 400.0) - 1.0).abs() < 1e-3);
+    let ball = done(turn, &drawn(half([0.0, 20.0])), &[]).unwrap().more.remove(0).mesh;
+    assert!((volume(&ball) / (4.0 / 3.0 * PI * 8000.0) - 1.0).abs() < 1e-3);
+}
+
+#[test]
+fn what_is_wrong_with_a_drawing_is_told_where_it_is() {
+    let open = json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 7], "normal": [0, 0, 1] }, "right": [1, 0, 0], "lines": [
+        { "name": "a", "draw": { "chain": { "from": [0.02, 0], "legs": [{ "to": [10, 0] }, { "to": [10, 10] }, { "to": [0, 0] }] } } },
+    ] });
+    let made = done(open, &stand(), &[]).unwrap();
+    assert_eq!(made.notices.len(), 1);
+    assert_eq!(made.notices[0].text, "lines a.1 and a.3 end 0.02 mm apart");
+    assert_eq!(made.notices[0].place.centre[2], 7.0);
+    let bad = json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 0], "normal": [0, 0, 1] }, "lines": [
+        { "name": "a", "draw": { "circle": { "centre": [0, 0], "diameter": -3 } } } ] });
+    assert!(done(bad, &stand(), &[]).unwrap_err().to_string().starts_with("line a: its diameter is -3 mm"));
+    // Turned across its axis, leant until it closes, cut finer than can be held: refused, with places where there are any.
+    let profile = drawn(plate(6.6));
+    let across = json!({ "kind": "shape.revolve", "axis": { "at": [0, 0], "way": [0, 1] } });
+    assert_eq!(done(across, &profile, &[]).unwrap_err().places().len(), 1);
+    let steep = json!({ "kind": "shape.extrude", "above": 40, "draft": 60 });
+    assert!(done(steep, &profile, &[]).unwrap_err().to_string().contains("is the most"));
+    let fine = json!({ "kind": "shape.extrude", "above": 4, "chord": 1e-15 });
+    assert!(done(fine, &profile, &[]).unwrap_err().to_string().contains("triangles"));
+}
