@@ -257,7 +257,7 @@ impl Drawing {
             }
             let drawn = line.draw.spans(&of).map_err(fault)?;
             let farthest = drawn.iter().flatten().flat_map(|s| [s.from(), s.at(0.5), s.to()]);
-            if let Some(far) = farthest.into_iter().find(|p| !(p.abs().max_element() <= FARTHEST)) {
+            if let Some(far) = farthest.into_iter().find(|p| p.is_nan() || p.abs().max_element() > FARTHEST) {
                 return Err(fault(format!("it reaches to {}, {}; {FARTHEST} mm is the farthest", far.x, far.y)));
             }
             if curves.len() + drawn.len() > MOST_CURVES {
@@ -394,7 +394,7 @@ fn spiralled(centre: Flat, radius: f64, grows: Growth, turns: f64, turned: f64) 
     let way = turns.signum();
     let form = match grows {
         Growth::Pitch(pitch) => {
-            if !(radius >= 0.0) || radius + pitch * turns.abs() < 0.0 || pitch == 0.0 {
+            if radius < 0.0 || radius + pitch * turns.abs() < 0.0 || pitch == 0.0 {
                 return Err("its radius has to grow or shrink with each turn, and never below 0".into());
             }
             let growth = pitch * way / TAU;

@@ -1,6 +1,6 @@
 //! What is to be seen of a profile: chains, ends, gaps, where it meets itself, what lies double, what is a speck, its regions.
 
-use nimbet_kernel::{Cancelled, Progress};
+use nimbet_kernel::{Aabb, Bvh, Cancelled, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -171,9 +171,12 @@ fn free_ends(network: &Network) -> Vec<FreeEnd> {
     let loose = |m: &&crate::network::Meets| m.ends.len() == 1 && m.through.is_empty();
     let places: Vec<(Flat, usize)> =
         network.meets.iter().zip(&network.places).filter(|(m, _)| loose(m)).map(|(m, p)| (*p, m.ends[0])).collect();
+    let lifted = |p: Flat| Point::new(p.x, p.y, 0.0);
+    let bvh = Bvh::new(places.iter().map(|p| Aabb::of([lifted(p.0)])).collect());
     let nearest = |n: usize| {
-        let far = |m: usize| places[m].0.distance(places[n].0);
-        (0..places.len()).filter(|m| *m != n).min_by(|a, b| far(*a).total_cmp(&far(*b))).map(|m| (m, far(m)))
+        let far = |m: u32| (m as usize != n).then(|| places[m as usize].0.distance_squared(places[n].0));
+        let (m, squared) = bvh.nearest(lifted(places[n].0), f64::INFINITY, far)?;
+        Some((m as usize, squared.sqrt()))
     };
     let end = |n: usize| FreeEnd {
         at: places[n].0.to_array(),

@@ -139,6 +139,7 @@ impl Network {
         // The region each island stands in: the least one of another island that goes round it.
         let mut within: Vec<Option<usize>> = vec![None; islands];
         let mut holes: Vec<Vec<usize>> = vec![Vec::new(); cycles.len()];
+        let all: Vec<(usize, &Cycle)> = cycles.iter().enumerate().collect();
         for (n, hole) in cycles.iter().enumerate().filter(|(_, c)| c.area < 0.0) {
             progress.check()?;
             let place = self.side(hole.sides[0]).from();
@@ -150,7 +151,6 @@ impl Network {
                     && place.cmple(c.most).all()
                     && self.winds(&c.sides, place) != 0
             };
-            let all: Vec<(usize, &Cycle)> = cycles.iter().enumerate().collect();
             let least = all.iter().filter(round).min_by(|a, b| a.1.area.total_cmp(&b.1.area));
             if let Some(&(outer, _)) = least {
                 within[hole.island] = Some(outer);

@@ -1946,6 +1946,91 @@ export interface components {
               }
             | {
                   /** @constant */
+                  kind: 'shape.profile';
+                  /** @description The plane it is drawn in. */
+                  plane: components['schemas']['Plane'];
+                  /** @description Where x goes in that plane, as far as it lies in it; absent, y is up as one sees it. */
+                  right?: number[] | null;
+                  /** @description What is drawn: lines by name, each one of the shapes a profile has. */
+                  lines: components['schemas']['Line'][];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.extrude';
+                  /** @description The number of the profile; absent, it is the part the step is done to. */
+                  profile?: number | null;
+                  /** @description Its regions; none picked: those nested outlines mean. A profile without regions makes sheets. */
+                  regions?: components['schemas']['RegionPick'][];
+                  /**
+                   * How far
+                   * @description How far along the normal of its plane.
+                   */
+                  above: number;
+                  /**
+                   * How far the other way
+                   * @description How far the other way.
+                   * @default 0
+                   */
+                  below: number;
+                  /**
+                   * Draft
+                   * @description How sides lean inward, away from the plane; below 0 outward.
+                   * @default 0
+                   */
+                  draft: number;
+                  /**
+                   * @description What becomes of the body.
+                   * @default part
+                   */
+                  becomes: components['schemas']['Becomes'];
+                  /**
+                   * Chord tolerance
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.revolve';
+                  /** @description The number of the profile; absent, it is the part the step is done to. */
+                  profile?: number | null;
+                  /** @description Its regions; none picked: those nested outlines mean. A profile without regions makes sheets. */
+                  regions?: components['schemas']['RegionPick'][];
+                  /** @description The line it is turned about, in the plane of the profile. */
+                  axis: components['schemas']['FlatLine'];
+                  /**
+                   * Angle
+                   * @description How far it is turned, by the right hand about the line.
+                   * @default 360
+                   */
+                  angle: number;
+                  /**
+                   * Begins at
+                   * @description Where it begins, from the plane.
+                   * @default 0
+                   */
+                  begins: number;
+                  /**
+                   * @description What becomes of the body.
+                   * @default part
+                   */
+                  becomes: components['schemas']['Becomes'];
+                  /**
+                   * Chord tolerance
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
                   kind: 'wall.thicken';
                   /**
                    * Outside
@@ -2733,6 +2818,244 @@ export interface components {
                       size: number[];
                   };
               };
+        /** @description A line of a drawing: a name, and what is drawn. */
+        Line: {
+            /** @description What other lines, picks and people call it: letters and digits. */
+            name: string;
+            /** @description What it is. */
+            draw: components['schemas']['Shape'];
+        };
+        /** @description What a line can be. Places are [x, y] in the plane, mm; angles are degrees, counter-clockwise from x. */
+        Shape:
+            | {
+                  line: {
+                      /** @description Where it begins. */
+                      from: number[];
+                      /** @description Where it ends. */
+                      to: number[];
+                  };
+              }
+            | {
+                  chain: {
+                      /** @description Where it begins. */
+                      from: number[];
+                      /** @description Where each leg ends. */
+                      legs: components['schemas']['Leg'][];
+                      /** @description Whether a straight leg closes it. */
+                      closed?: boolean;
+                  };
+              }
+            | {
+                  arc: {
+                      /** @description Where it begins. */
+                      from: number[];
+                      /** @description A place on its way. */
+                      via: number[];
+                      /** @description Where it ends. */
+                      to: number[];
+                  };
+              }
+            | {
+                  circle: {
+                      /** @description Its centre. */
+                      centre: number[];
+                      /**
+                       * Format: double
+                       * @description Its diameter, mm.
+                       */
+                      diameter: number;
+                  };
+              }
+            | {
+                  ellipse: {
+                      /** @description Its centre. */
+                      centre: number[];
+                      /** @description Its width and its height, mm. */
+                      size: number[];
+                      /**
+                       * Format: double
+                       * @description How far it is turned.
+                       * @default 0
+                       */
+                      turned: number;
+                      /** @description Where on it a stretch begins and ends, for one that is not whole: as on the circle it is a squeezed one of. */
+                      stretch?: number[] | null;
+                  };
+              }
+            | {
+                  frame: {
+                      /** @description Its middle. */
+                      centre: number[];
+                      /** @description Its width and its height, mm. */
+                      size: number[];
+                      /**
+                       * Format: double
+                       * @description The radius of its corners, mm; 0 leaves them sharp.
+                       * @default 0
+                       */
+                      radius: number;
+                      /**
+                       * Format: double
+                       * @description How far it is turned.
+                       * @default 0
+                       */
+                      turned: number;
+                  };
+              }
+            | {
+                  slot: {
+                      /** @description The middle of one end's arc. */
+                      from: number[];
+                      /** @description The middle of the other's. */
+                      to: number[];
+                      /**
+                       * Format: double
+                       * @description Its width, mm.
+                       */
+                      width: number;
+                  };
+              }
+            | {
+                  polygon: {
+                      /** @description Its middle. */
+                      centre: number[];
+                      /**
+                       * Format: double
+                       * @description The diameter of the circle through its corners, mm.
+                       */
+                      diameter: number;
+                      /**
+                       * Format: uint32
+                       * @description How many sides it has.
+                       */
+                      sides: number;
+                      /**
+                       * Format: double
+                       * @description Where its first corner lies.
+                       * @default 0
+                       */
+                      turned: number;
+                  };
+              }
+            | {
+                  curve: {
+                      /** @description The points. */
+                      points: number[][];
+                      /** @description Whether it comes back to the first. */
+                      closed?: boolean;
+                      /**
+                       * Format: double
+                       * @description The direction it begins with; absent, it begins without bending.
+                       */
+                      begin?: number | null;
+                      /**
+                       * Format: double
+                       * @description The direction it ends with.
+                       */
+                      end?: number | null;
+                  };
+              }
+            | {
+                  spiral: {
+                      /** @description Its centre. */
+                      centre: number[];
+                      /**
+                       * Format: double
+                       * @description The radius it begins with, mm.
+                       */
+                      radius: number;
+                      /** @description How its radius grows. */
+                      grows: components['schemas']['Growth'];
+                      /**
+                       * Format: double
+                       * @description How many turns it makes, counter-clockwise; below 0 clockwise.
+                       */
+                      turns: number;
+                      /**
+                       * Format: double
+                       * @description Where it begins.
+                       * @default 0
+                       */
+                      turned: number;
+                  };
+              }
+            | {
+                  row: {
+                      /** @description The lines. */
+                      of: string[];
+                      /** @description How far each copy is from the one before. */
+                      step: number[];
+                      /**
+                       * Format: uint32
+                       * @description How many there are with the lines themselves.
+                       */
+                      count: number;
+                  };
+              }
+            | {
+                  ring: {
+                      /** @description The lines. */
+                      of: string[];
+                      /** @description The centre of the ring. */
+                      centre: number[];
+                      /**
+                       * Format: uint32
+                       * @description How many there are with the lines themselves.
+                       */
+                      count: number;
+                      /**
+                       * Format: double
+                       * @description The angle from each to the next; absent, they go round evenly.
+                       */
+                      angle?: number | null;
+                  };
+              }
+            | {
+                  mirrored: {
+                      /** @description The lines. */
+                      of: string[];
+                      /** @description A place on the mirror line. */
+                      from: number[];
+                      /** @description Another. */
+                      to: number[];
+                  };
+              };
+        /** @description A leg of a chain. */
+        Leg: {
+            /** @description Where it ends. */
+            to: number[];
+            /**
+             * Format: double
+             * @description The tangent of a quarter of the angle it turns by, positive to the left; 0 for a straight leg.
+             */
+            bulge?: number;
+        };
+        /** @description How the radius of a spiral grows. */
+        Growth:
+            | {
+                  /** Format: double */
+                  pitch: number;
+              }
+            | {
+                  /** Format: double */
+                  factor: number;
+              };
+        /** @description A region picked of a profile: found again by the lines round it, whatever their figures are then. */
+        RegionPick: {
+            /** @description A place in it, [x, y] in the plane of the profile, mm. */
+            at: number[];
+            /** @description The lines of its border, sorted. */
+            lines: string[];
+        };
+        /** @description What becomes of a new body. */
+        Becomes: 'part' | 'added' | 'taken' | 'common';
+        /** @description A line in the plane of a profile. */
+        FlatLine: {
+            /** @description A place on it, [x, y] in that plane, mm. */
+            at: number[];
+            /** @description Where it goes. */
+            way: number[];
+        };
         /** @description How a wall closes at the rims of a sheet. */
         RimStyle:
             | 'square'

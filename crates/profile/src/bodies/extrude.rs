@@ -24,7 +24,7 @@ pub struct Extrusion {
 /// [`BodyError`] where a draft makes outlines cross before the end.
 pub fn extrude(flat: &Flattened, plane: &PlaneFrame, extrusion: &Extrusion) -> Result<Mesh, BodyError> {
     let Extrusion { below, above, draft } = *extrusion;
-    if !(below + above > 0.0) || below < 0.0 && above < 0.0 {
+    if has_no_height(below, above) {
         return Err(refused("it has no height", vec![]));
     }
     let lean = draft.tan();
@@ -62,6 +62,11 @@ pub fn extrude(flat: &Flattened, plane: &PlaneFrame, extrusion: &Extrusion) -> R
         making.triangle(t.map(|i| last[i]), 1);
     }
     making.mesh()
+}
+
+fn has_no_height(below: f64, above: f64) -> bool {
+    let height = below + above;
+    height.is_nan() || height <= 0.0
 }
 
 /// Outlines and the triangles between them.
@@ -164,7 +169,7 @@ pub fn extrude_chain(
     plane: &PlaneFrame,
     (below, above): (f64, f64),
 ) -> Result<Mesh, BodyError> {
-    if !(below + above > 0.0) {
+    if has_no_height(below, above) {
         return Err(refused("it has no height", vec![]));
     }
     let mut making = Making::default();

@@ -49,7 +49,8 @@ impl Turning {
             return Err(refused("the axis has no direction", vec![]));
         }
         let whole = axis.to - axis.from >= TAU - 1e-9;
-        if !(axis.to - axis.from > 1e-4) {
+        let angle = axis.to - axis.from;
+        if angle.is_nan() || angle <= 1e-4 {
             return Err(refused("it is turned by no angle", vec![]));
         }
         let far = |p: &Flat| (*p - axis.at).perp_dot(way);

@@ -7,13 +7,12 @@ use nimbet_profile::bodies::{
 };
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use serde_json::json;
 
 use super::combine::{Difference, Intersection, Union};
 use super::profile::{Profile, RegionPick};
 use crate::parameter::{Length, LengthOrNone, Part, Turned};
 use crate::solids::volume;
-use crate::tool::{Entry, Given, Needs, Tool};
+use crate::tool::{Given, Tool};
 use crate::words::{figure, millimetres};
 use crate::{Made, Outcome, TradeError};
 
@@ -174,15 +173,6 @@ fn sheets(
 impl Tool for Extrude {
     const KIND: &'static str = "shape.extrude";
     const WHAT: &'static str = "Make a body of a profile moved along the normal of its plane.";
-    const ENTRIES: &'static [Entry] = &[Entry {
-        key: "extrude",
-        name: "Extrude",
-        hint: "A profile becomes a plate, a boss or a pocket",
-        words: &["pull", "push", "pad", "boss", "pocket", "plate", "prism", "draft"],
-        needs: Needs::Anything,
-        mark: "",
-        start: |b| json!({ "above": b.wall() * 2.0, "chord": b.chord }),
-    }];
 
     fn title(&self) -> String {
         format!("Extrude {}", millimetres(self.above + self.below))
@@ -220,15 +210,6 @@ impl Tool for Extrude {
 impl Tool for Revolve {
     const KIND: &'static str = "shape.revolve";
     const WHAT: &'static str = "Make a body of a profile turned about a line in its plane.";
-    const ENTRIES: &'static [Entry] = &[Entry {
-        key: "revolve",
-        name: "Revolve",
-        hint: "A half profile becomes a turned body",
-        words: &["turn", "lathe", "rotate", "spin", "dish", "vessel"],
-        needs: Needs::Anything,
-        mark: "",
-        start: |b| json!({ "axis": { "at": [0, 0], "way": [0, 1] }, "chord": b.chord }),
-    }];
 
     fn title(&self) -> String {
         format!("Revolve by {}°", self.angle)

@@ -1,4 +1,6 @@
 //! `shape.profile`: an outline drawn in a plane, as a part that knows what it was drawn as.
+//!
+//! It is on no list of tools as long as there is no board to draw on: recipes and the API have it.
 
 use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{Cancelled, Drawn, FaceId, Mesh, Point, Progress};
@@ -8,13 +10,12 @@ use nimbet_profile::look::{Look, look};
 use nimbet_profile::{Flat, Network, Region};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
-use serde_json::json;
 
 use super::sheets::Plane;
 use crate::budget::refuse_fine_chord;
 use crate::examine::Place;
 use crate::parameter::Direction;
-use crate::tool::{Entry, Given, Needs, Tool};
+use crate::tool::{Given, Tool};
 use crate::wall::Notice;
 use crate::words::{Xyz, count, figure, millimetres};
 use crate::{Made, Outcome, TradeError};
@@ -100,7 +101,7 @@ impl Profile {
     /// The numbers of picked regions; where none are picked, those that nested outlines mean: every second, from the outside.
     pub(super) fn picked(&self, picks: &[RegionPick]) -> Result<Vec<usize>, TradeError> {
         if picks.is_empty() {
-            return Ok((0..self.regions.len()).filter(|r| self.regions[*r].depth % 2 == 0).collect());
+            return Ok((0..self.regions.len()).filter(|r| self.regions[*r].depth.is_multiple_of(2)).collect());
         }
         picks.iter().map(|pick| self.find(pick)).collect()
     }
@@ -190,19 +191,6 @@ impl Profile {
 impl Tool for DrawProfile {
     const KIND: &'static str = "shape.profile";
     const WHAT: &'static str = "Draw a profile in a plane, as a part of its own.";
-    const ENTRIES: &'static [Entry] = &[Entry {
-        key: "profile",
-        name: "Profile",
-        hint: "Lines, arcs and curves in a plane",
-        words: &["sketch", "draw", "outline", "line", "arc", "spline", "rectangle", "slot", "circle"],
-        needs: Needs::Anything,
-        mark: "",
-        start: |b| {
-            let size = b.share(0.3).max(1.0);
-            let frame = json!({ "frame": { "centre": [0, 0], "size": [size, size] } });
-            json!({ "plane": { "at": b.middle(), "normal": [0, 0, 1] }, "lines": [{ "name": "a", "draw": frame }] })
-        },
-    }];
 
     fn title(&self) -> String {
         format!("Draw a profile of {}", count(self.lines.len(), "line", "lines"))
@@ -237,7 +225,7 @@ impl Tool for DrawProfile {
 
 /// Its state in words: "closed: 5 regions, 1 240 mm²" or "open: 2 ends, 0.02 mm apart".
 fn told(seen: &Look) -> String {
-    let area: f64 = seen.regions.iter().filter(|r| r.depth % 2 == 0).map(|r| r.area).sum();
+    let area: f64 = seen.regions.iter().filter(|r| r.depth.is_multiple_of(2)).map(|r| r.area).sum();
     let regions = format!("{}, {} mm²", count(seen.regions.len(), "region", "regions"), figure(area));
     if seen.ends.is_empty() {
         return format!("closed: {regions}");
