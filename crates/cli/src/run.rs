@@ -198,7 +198,8 @@ fn run_on(recipe: &Recipe, input: &Path, output: &Path, (args, unit): (&RunArgs,
     }
     say(format!("{}: proved, {} bytes", output.display(), sheet?.bytes));
     let ending = output.extension().unwrap_or_default().to_string_lossy();
-    for (number, (mesh, examination)) in &run.others {
+    // Profiles are what bodies were made of, no bodies.
+    for (number, (mesh, examination)) in run.others.iter().filter(|(_, (mesh, _))| mesh.drawn().is_none()) {
         let name = format!("{name}-{number}");
         let path = output.with_file_name(format!("{name}.{ending}"));
         if run.lost.contains(number) {

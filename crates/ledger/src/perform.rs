@@ -165,7 +165,9 @@ fn operate(
     for (n, part) in outcome.more.into_iter().enumerate() {
         beside.take(part, &looking.part(n + 1, parts))?;
     }
-    let came_out: Vec<&Mesh> = beside.parts.iter().map(|(m, _)| m).collect();
+    // A profile is drawn, not a body that comes out.
+    let is_body = |part: &&(Mesh, Examination)| part.0.drawn().is_none();
+    let came_out: Vec<&Mesh> = beside.parts.iter().filter(is_body).map(|(m, _)| m).collect();
     let harm = harm_of(operation, &surfaces, (others, &came_out), &progress.stage(0.8, 0.9))?;
     let lost = harm.as_ref().map(|h| h.lost.mesh.clone()).filter(|m| *keep_lost && !m.triangles().is_empty());
     let kept_lost = lost.is_some();
@@ -175,7 +177,7 @@ fn operate(
     let Beside { parts: more, made } = beside;
     let mut left = outcome.left;
     left.extend(worse(&before.figures, &examination.figures));
-    let besides: Vec<&Figures> = made.iter().map(|m| &m.figures).collect();
+    let besides: Vec<&Figures> = more.iter().filter(is_body).map(|(_, seen)| &seen.figures).collect();
     let sound = |f: &Figures| f.state == PartState::Sealed;
     if !operation.mends() && sound(&before.figures) && sound(&examination.figures) {
         left.extend(unsound(&besides));

@@ -175,8 +175,8 @@ fn free_ends(network: &Network) -> Vec<FreeEnd> {
     let bvh = Bvh::new(places.iter().map(|p| Aabb::of([lifted(p.0)])).collect());
     let nearest = |n: usize| {
         let far = |m: u32| (m as usize != n).then(|| places[m as usize].0.distance_squared(places[n].0));
-        let (m, squared) = bvh.nearest(lifted(places[n].0), f64::INFINITY, far)?;
-        Some((m as usize, squared.sqrt()))
+        let (m, apart) = bvh.nearest(lifted(places[n].0), f64::INFINITY, far)?;
+        Some((m as usize, apart))
     };
     let end = |n: usize| FreeEnd {
         at: places[n].0.to_array(),

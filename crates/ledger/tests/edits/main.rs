@@ -10,6 +10,7 @@ use serde_json::{Value, json};
 
 mod desk;
 mod parts;
+mod profiles;
 
 use desk::*;
 
