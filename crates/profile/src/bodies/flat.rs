@@ -154,6 +154,14 @@ pub(super) fn triangulated(outlines: &[Vec<Vertex>]) -> Result<Vec<[usize; 3]>, 
     }
     let mut next = named.iter().copied();
     let loops: Vec<Vec<usize>> = outlines.iter().map(|o| next.by_ref().take(o.len()).collect()).collect();
+    // Two sides on one chord, as of a lens thinner than it: nothing would be left between.
+    let mut sides = rustc_hash::FxHashSet::default();
+    for (k, outline) in loops.iter().flat_map(|o| (0..o.len()).map(move |k| (k, o))) {
+        let (a, b) = (outline[k], outline[(k + 1) % outline.len()]);
+        if !sides.insert((a.min(b), a.max(b))) {
+            return Err((Flat::from(points[a]) + Flat::from(points[b])) * 0.5);
+        }
+    }
     let triangles = triangulate_flat(&points, &loops).map_err(|e| match e {
         FlatError::Crosses { at, .. } => Flat::from(at),
         FlatError::Coincides { point } => Flat::from(points[point]),
