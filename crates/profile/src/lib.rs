@@ -16,7 +16,7 @@ mod span;
 mod through;
 
 pub use drawing::{Curve, Drawing, DrawingError};
-pub use network::{Network, Piece, fineness};
+pub use network::{Network, NetworkError, Piece, fineness};
 pub use region::Region;
 pub use span::{Form, Span};
 

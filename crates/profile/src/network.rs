@@ -50,6 +50,20 @@ pub struct Network {
     pub fine: f64,
 }
 
+/// Why curves are not cut up.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum NetworkError {
+    /// They meet more often than can be handled.
+    #[error("its lines meet more than {MOST_MEETINGS} times; draw it in several profiles")]
+    TooMany,
+    /// Somebody asked to stop.
+    #[error(transparent)]
+    Cancelled(#[from] Cancelled),
+}
+
+/// The most meetings of curves: a profile of two thousand lines that is meant to be one has some thousands.
+const MOST_MEETINGS: usize = 200_000;
+
 /// Nearer than this is the same place, mm: a millionth of a millimetre, or what numbers as large as the drawing can tell apart well.
 pub fn fineness(curves: &[Curve]) -> f64 {
     const FINE: f64 = 1e-6;
@@ -67,8 +81,8 @@ impl Network {
     /// Cuts curves up where they meet.
     ///
     /// # Errors
-    /// [`Cancelled`].
-    pub fn new(curves: Vec<Curve>, progress: &Progress) -> Result<Self, Cancelled> {
+    /// [`NetworkError`].
+    pub fn new(curves: Vec<Curve>, progress: &Progress) -> Result<Self, NetworkError> {
         let fine = fineness(&curves);
         let spans: Vec<(usize, usize, Span)> = curves
             .iter()
@@ -189,7 +203,10 @@ fn cut(
     spans: &[(usize, usize, Span)],
     fine: f64,
     progress: &Progress,
-) -> Result<Vec<Vec<f64>>, Cancelled> {
+) -> Result<Vec<Vec<f64>>, NetworkError> {
+    /// Pairs of spans looked at between two questions whether to go on: some hundred microseconds each at worst.
+    const PAIRS: usize = 256;
+    let (mut pairs, mut found, mut stop) = (0_usize, 0_usize, None);
     let mut cuts = vec![vec![0.0, 1.0]; spans.len()];
     let boxes = spans.iter().map(|(_, _, s)| boxed(s.hull()).grown(fine)).collect();
     let bvh = Bvh::new(boxes);
@@ -203,13 +220,26 @@ fn cut(
             // Neighbours of one curve share their joint, and nothing else.
             let joined = c == d && (apart <= 1 || apart + 1 == curves[*c].spans.len());
             if m as usize > n && !joined {
+                pairs += 1;
+                if pairs.is_multiple_of(PAIRS)
+                    && let Err(cancelled) = progress.check()
+                {
+                    stop = Some(cancelled.into());
+                }
                 for meeting in meetings(span, other, fine) {
                     cuts[n].push(meeting.a);
                     cuts[m as usize].push(meeting.b);
+                    found += 1;
+                }
+                if found > MOST_MEETINGS {
+                    stop = Some(NetworkError::TooMany);
                 }
             }
-            ControlFlow::Continue(())
+            if stop.is_some() { ControlFlow::Break(()) } else { ControlFlow::Continue(()) }
         });
+        if let Some(error) = stop {
+            return Err(error);
+        }
     }
     for (shares, (_, _, span)) in cuts.iter_mut().zip(spans) {
         shares.sort_by(f64::total_cmp);

@@ -8,7 +8,7 @@ use std::f64::consts::PI;
 use lines::{any_line, network};
 use nimbet_kernel::Progress;
 use nimbet_profile::look::{Look, look};
-use nimbet_profile::{Drawing, Flat};
+use nimbet_profile::{Drawing, Flat, Network, NetworkError};
 use proptest::prelude::*;
 use proptest::strategy::ValueTree;
 use serde_json::{Value, json};
@@ -246,4 +246,19 @@ fn what_cannot_be_drawn_is_refused_by_the_name_of_its_line() {
         |turns: f64| json!({ "spiral": { "centre": [0, 0], "radius": 1, "grows": { "pitch": 1 }, "turns": turns } });
     assert!(fault(spiral(1e9)).contains("turns"));
     assert!(fault(spiral(0.0)).contains("turns"));
+}
+
+#[test]
+fn lines_that_meet_everywhere_are_refused_and_looking_can_be_stopped() {
+    let line = |k: u32| {
+        let far = f64::from(k) * 0.01;
+        json!({ "name": format!("l{k}"), "draw": { "line": { "from": [0.0, far], "to": [100.0, 40.0 - far] } } })
+    };
+    let lines: Vec<Value> = (0..2_000).map(line).collect();
+    let drawing: Drawing = serde_json::from_value(json!({ "lines": lines })).unwrap();
+    let curves = drawing.curves().unwrap();
+    assert_eq!(Network::new(curves.clone(), &Progress::unwatched()).unwrap_err(), NetworkError::TooMany);
+    let stopped = Progress::unwatched();
+    stopped.cancel();
+    assert!(matches!(Network::new(curves, &stopped), Err(NetworkError::Cancelled(_))));
 }

@@ -7,7 +7,7 @@ use nimbet_kernel::{Cancelled, Drawn, FaceId, Mesh, Point, Progress};
 use nimbet_profile::bodies::{BodyError, Flattened, flatten_chain, flatten_regions};
 use nimbet_profile::drawing::{Drawing, Line};
 use nimbet_profile::look::{Look, look};
-use nimbet_profile::{Flat, Network, Region};
+use nimbet_profile::{Flat, Network, NetworkError, Region};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -80,7 +80,10 @@ impl Profile {
 
     fn drawn(plane: PlaneFrame, lines: Vec<Line>, progress: &Progress) -> Result<Self, TradeError> {
         let curves = Drawing { lines }.curves().map_err(|e| TradeError::refused(e.to_string(), vec![]))?;
-        let network = Network::new(curves, &progress.stage(0.0, 0.6))?;
+        let network = Network::new(curves, &progress.stage(0.0, 0.6)).map_err(|e| match e {
+            NetworkError::Cancelled(c) => c.into(),
+            NetworkError::TooMany => TradeError::refused(e.to_string(), vec![]),
+        })?;
         let regions = network.regions(&progress.stage(0.6, 1.0))?;
         Ok(Self { plane, network, regions })
     }
