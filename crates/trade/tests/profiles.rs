@@ -136,3 +136,82 @@ fn what_is_wrong_with_a_drawing_is_told_where_it_is() {
     let fine = json!({ "kind": "shape.extrude", "above": 4, "chord": 1e-15 });
     assert!(done(fine, &profile, &[]).unwrap_err().to_string().contains("triangles"));
 }
+
+/// A profile's frame turned and moved as the part is that it goes into: the same volume is taken away, however both lie.
+#[test]
+fn a_pocket_is_the_same_however_its_plane_and_its_part_lie() {
+    let plain = plate(6.6);
+    let pocket =
+        json!({ "kind": "shape.extrude", "profile": 2, "above": 1, "below": 3, "becomes": "taken", "chord": 0.01 });
+    let wanted = volume(&done(pocket.clone(), &stand(), &[drawn(plain.clone())]).unwrap().mesh);
+    for (axis, angle, by) in [
+        (Point::new(1.0, 2.0, 3.0), 0.7, Point::new(5.0, -3.0, 11.0)),
+        (Point::new(-2.0, 0.3, 0.1), 2.9, Point::new(1e3, 2e3, -5e2)),
+        (Point::X, std::f64::consts::PI, Point::ZERO),
+    ] {
+        let turn = glam::DQuat::from_axis_angle(axis.normalize(), angle);
+        for single in [false, true] {
+            let lies = |p: Point| {
+                let p = turn * p + by;
+                if single { Point::from_array(p.to_array().map(|x| f64::from(x as f32))) } else { p }
+            };
+            let part = stand().map_points(lies).unwrap();
+            let mut step = plain.clone();
+            step["plane"]["at"] = json!((turn * Point::new(0.0, 0.0, 5.0) + by).to_array());
+            step["plane"]["normal"] = json!((turn * Point::Z).to_array());
+            step["right"] = json!((turn * Point::X).to_array());
+            let cut = done(pocket.clone(), &part, &[drawn(step)]).unwrap().mesh;
+            let off = (volume(&cut) / wanted - 1.0).abs();
+            // Surfaces of 13 000 mm² lie within a grid step of the arrangement, or of single precision at 2 m.
+            assert!(off < if single { 1e-4 } else { 1e-7 }, "{axis} {single}: {off}");
+        }
+    }
+}
+
+/// Every figure of the three tools as nobody means it, on a real profile: an answer, soon, and never anything but a body or a refusal.
+#[test]
+fn figures_nobody_means_are_answered() {
+    const FIGURES: [f64; 9] = [0.0, -1.0, 1e-12, 1e-5, 1e6, 1e12, 1e308, -1e308, 720.0];
+    let (profile, stand) = (drawn(plate(6.6)), stand());
+    let extrude = json!({ "kind": "shape.extrude", "above": 4.0, "below": 1.0, "draft": 1.0, "chord": 0.05,
+        "regions": [{ "at": [32.0, 12.0], "lines": ["c"] }] });
+    let revolve = json!({ "kind": "shape.revolve", "axis": { "at": [-50.0, 0.0], "way": [0.0, 1.0] }, "angle": 90.0, "begins": 10.0, "chord": 0.05 });
+    let mut draw = plate(6.6);
+    draw["lines"].as_array_mut().unwrap().extend([
+        json!({ "name": "q", "draw": { "spiral": { "centre": [0.0, 0.0], "radius": 1.0, "grows": { "pitch": 1.0 }, "turns": 2.0 } } }),
+        json!({ "name": "r", "draw": { "curve": { "points": [[0.0, 0.0], [3.0, 1.0], [4.0, 4.0]], "begin": 10.0 } } }),
+        json!({ "name": "e", "draw": { "ellipse": { "centre": [0.0, 0.0], "size": [8.0, 3.0], "stretch": [10.0, 80.0] } } }),
+        json!({ "name": "k", "draw": { "chain": { "from": [0.0, 0.0], "legs": [{ "to": [3.0, 1.0], "bulge": 0.4 }] } } }),
+    ]);
+    let mut tried = 0;
+    for (step, part) in [(extrude, &profile), (revolve, &profile), (draw, &stand)] {
+        let mut open = vec![(String::new(), step.clone())];
+        while let Some((path, value)) = open.pop() {
+            match value {
+                Value::Array(all) => open.extend(all.into_iter().enumerate().map(|(n, v)| (format!("{path}/{n}"), v))),
+                Value::Object(all) => open.extend(all.into_iter().map(|(name, v)| (format!("{path}/{name}"), v))),
+                Value::Number(_) => {
+                    for figure in FIGURES {
+                        let mut other = step.clone();
+                        *other.pointer_mut(&path).unwrap() = json!(figure);
+                        let begin = std::time::Instant::now();
+                        match done(other, part, &[]) {
+                            Ok(made) => {
+                                let sizes = made.meshes().flat_map(|m| m.points()).map(|p| p.abs().max_element());
+                                assert!(sizes.fold(0.0, f64::max) < 1e307, "{path} = {figure}");
+                            }
+                            Err(TradeError::Mesh(e)) => {
+                                assert!(e.to_string().contains("finite"), "{path} = {figure}: {e}")
+                            }
+                            Err(_) => {}
+                        }
+                        assert!(begin.elapsed().as_secs() < 60, "{path} = {figure}");
+                        tried += 1;
+                    }
+                }
+                _ => {}
+            }
+        }
+    }
+    assert!(tried > 400, "{tried}");
+}
