@@ -177,6 +177,9 @@ fn operate(
     let Beside { parts: more, made } = beside;
     let mut left = outcome.left;
     left.extend(worse(&before.figures, &examination.figures));
+    if mesh.drawn().is_some() && outcome.mesh.drawn().is_none() {
+        left.push("it is no profile any more, but the plain sheet that showed it".into());
+    }
     let besides: Vec<&Figures> = more.iter().filter(is_body).map(|(_, seen)| &seen.figures).collect();
     let sound = |f: &Figures| f.state == PartState::Sealed;
     if !operation.mends() && sound(&before.figures) && sound(&examination.figures) {

@@ -51,7 +51,7 @@ fn plate_area(diameter: f64) -> f64 {
 fn a_plate_is_one_step_from_its_outlines_and_its_bores_are_what_they_say() {
     let made = done(plate(6.6), &stand(), &[]).unwrap();
     let area = nimbet_trade::words::figure(plate_area(6.6) + 0.0);
-    assert_eq!(made.done, [format!("drew 16 lines: closed: 6 regions, {area} mm²")]);
+    assert_eq!(made.done, [format!("drew 16 curves: closed: 6 regions, {area} mm²")]);
     // It is kept as it is, through storage, and another mesh of it is no profile.
     let profile = mesh_bytes::from_bytes(&mesh_bytes::to_bytes(&made.more[0].mesh)).unwrap();
     let extrude = json!({ "kind": "shape.extrude", "above": 4, "chord": 1e-4 });
@@ -124,6 +124,16 @@ fn what_is_wrong_with_a_drawing_is_told_where_it_is() {
     assert_eq!(made.notices.len(), 1);
     assert_eq!(made.notices[0].text, "lines a.1 and a.3 end 0.02 mm apart");
     assert_eq!(made.notices[0].place.centre[2], 7.0);
+    // Many ends: the first are listed, and how many there are is told. An open line that crosses itself is shown all the same.
+    let stroke = |k: u32| json!({ "name": format!("l{k}"), "draw": { "line": { "from": [k, 0], "to": [k, 5] } } });
+    let comb = json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 0], "normal": [0, 0, 1] },
+        "lines": (0..20).map(stroke).collect::<Vec<_>>() });
+    let made = done(comb, &stand(), &[]).unwrap();
+    assert_eq!(made.left, ["40 free ends; the first 10 are listed"]);
+    let legs = json!([{ "to": [2, 2] }, { "to": [2, 0] }, { "to": [0, 2] }]);
+    let knot = json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 0], "normal": [0, 0, 1] },
+        "lines": [{ "name": "a", "draw": { "chain": { "from": [0, 0], "legs": legs } } }] });
+    assert!(drawn(knot).triangles().len() > 3, "its region and its loose ends");
     let bad = json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 0], "normal": [0, 0, 1] }, "lines": [
         { "name": "a", "draw": { "circle": { "centre": [0, 0], "diameter": -3 } } } ] });
     assert!(done(bad, &stand(), &[]).unwrap_err().to_string().starts_with("line a: its diameter is -3 mm"));

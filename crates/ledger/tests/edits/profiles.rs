@@ -61,6 +61,11 @@ fn a_circle_changed_ten_steps_back_goes_through_all_that_was_made_of_it() {
     desk.over(drawing, outline(9.5, "c"));
     assert!(matches!(desk.state(pocket), StepState::Stopped { new_pick: true, .. }), "{:?}", desk.state(pocket));
     near(desk.volume(body), plate(9.5, 4.0));
+    // What changes its sheet leaves the drawing behind, and says so.
+    let moved = desk.does(copy, json!({ "kind": "shape.place", "by": [1.0, 0.0, 0.0] }));
+    let step = desk.history.steps.iter().find(|s| s.number == moved).unwrap();
+    assert!(step.report.left.iter().any(|l| l.contains("no profile any more")), "{:?}", step.report.left);
+    desk.edit(Edit::Remove { steps: vec![moved] }).unwrap();
     // As it was: the same meshes to the last bit.
     desk.over(drawing, outline(6.0, "b"));
     assert_eq!(desk.history.parts(), at_first.parts());

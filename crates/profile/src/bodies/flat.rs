@@ -216,11 +216,18 @@ fn apart(triangles: Vec<[usize; 3]>, names: &[usize], named: &[usize], outlines:
     out
 }
 
-/// The points of a chain, each with the curve of the side that begins there; the last point of an open one begins none.
+/// As [`chain_points`] for a chain that sheets are made of.
 ///
 /// # Errors
 /// [`BodyError`] where the chain crosses itself.
 pub fn flatten_chain(network: &Network, chain: &Chain, chord: f64) -> Result<Vec<(Flat, usize)>, BodyError> {
+    let points = chain_points(network, chain, chord);
+    refuse_crossing(&points, chain.closed)?;
+    Ok(points)
+}
+
+/// The points of a chain, each with the curve of the side that begins there; the last point of an open one begins none.
+pub fn chain_points(network: &Network, chain: &Chain, chord: f64) -> Vec<(Flat, usize)> {
     let mut points: Vec<(Flat, usize)> = Vec::new();
     for &(curve, back) in &chain.curves {
         let spans = &network.curves[curve].spans;
@@ -238,8 +245,7 @@ pub fn flatten_chain(network: &Network, chain: &Chain, chord: f64) -> Result<Vec
     if chain.closed {
         points.pop();
     }
-    refuse_crossing(&points, chain.closed)?;
-    Ok(points)
+    points
 }
 
 fn refuse_crossing(points: &[(Flat, usize)], closed: bool) -> Result<(), BodyError> {

@@ -5,7 +5,7 @@ mod flat;
 mod revolve;
 
 pub use extrude::{Extrusion, extrude, extrude_chain};
-pub use flat::{Flattened, flatten_chain, flatten_regions};
+pub use flat::{Flattened, chain_points, flatten_chain, flatten_regions};
 pub use revolve::{Axis, revolve, revolve_chain};
 
 use nimbet_kernel::{Cancelled, FaceId, Mesh, MeshError, Point};

@@ -4,7 +4,7 @@
 
 use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{Cancelled, Drawn, FaceId, Mesh, Point, Progress};
-use nimbet_profile::bodies::{BodyError, Flattened, flatten_chain, flatten_regions};
+use nimbet_profile::bodies::{BodyError, Flattened, chain_points, flatten_regions};
 use nimbet_profile::drawing::{Drawing, Line};
 use nimbet_profile::look::{Look, look};
 use nimbet_profile::{Flat, Network, NetworkError, Region};
@@ -177,8 +177,7 @@ impl Profile {
             }
         }
         for chain in self.network.chains().iter().filter(|c| !c.closed || picked.is_empty()) {
-            let Ok(line) = flatten_chain(&self.network, chain, fine) else { continue };
-            for pair in line.windows(2) {
+            for pair in chain_points(&self.network, chain, fine).windows(2) {
                 let side = (pair[1].0 - pair[0].0).perp().normalize_or_zero() * fine;
                 let first = points.len() as u32;
                 let corners = [pair[0].0 - side, pair[1].0 - side, pair[1].0 + side, pair[0].0 + side];
@@ -220,9 +219,10 @@ impl Tool for DrawProfile {
         };
         let bytes = serde_json::to_vec(&kept).map_err(|e| TradeError::refused(e.to_string(), vec![]))?;
         let sheet = profile.sheet(&progress.stage(0.8, 1.0))?.drawn_as(Some(Drawn::from(bytes)));
-        let done = format!("drew {}: {}", count(seen.curves, "line", "lines"), told(&seen));
-        let notices = notices(&profile, &seen);
-        Ok(Outcome { more: vec![Made::plain(sheet, "Profile")], notices, ..Outcome::of(mesh.clone(), done) })
+        let done = format!("drew {}: {}", count(seen.curves, "curve", "curves"), told(&seen));
+        let (notices, left) = (notices(&profile, &seen), unlisted(&seen));
+        let more = vec![Made::plain(sheet, "Profile")];
+        Ok(Outcome { more, notices, left, ..Outcome::of(mesh.clone(), done) })
     }
 }
 
@@ -239,10 +239,25 @@ fn told(seen: &Look) -> String {
     if seen.regions.is_empty() { format!("open: {ends}{apart}") } else { format!("open: {ends}{apart}; {regions}") }
 }
 
+/// More of a kind are not listed one by one.
+const MOST: usize = 10;
+
+/// What of a kind is more than is listed, so that it is not unsaid.
+fn unlisted(seen: &Look) -> Vec<String> {
+    let kinds = [
+        (seen.ends.len(), "free ends"),
+        (seen.doubles.len(), "stretches that lie on another line"),
+        (seen.specks.len(), "specks"),
+    ];
+    kinds
+        .into_iter()
+        .filter(|(n, _)| *n > MOST)
+        .map(|(n, what)| format!("{n} {what}; the first {MOST} are listed"))
+        .collect()
+}
+
 /// What is not as it should be, with where.
 fn notices(profile: &Profile, seen: &Look) -> Vec<Notice> {
-    /// More of a kind are not listed one by one.
-    const MOST: usize = 10;
     let at = |p: [f64; 2], radius: f64| Place { centre: profile.place(Flat::from(p)).to_array(), radius };
     let small = seen.size[0].hypot(seen.size[1]) * 0.01;
     let mut notices = Vec::new();
