@@ -1,6 +1,7 @@
 // Keys that work everywhere except while typing.
 import { onMounted, onUnmounted } from 'vue';
 import { useBench } from './stores/bench';
+import { useBoard } from './stores/board';
 import { useForecast } from './stores/forecast';
 import { useJob } from './stores/job';
 import { usePicks } from './tools/picking/picks';
@@ -19,6 +20,7 @@ const OPEN_OVER = '.v-overlay--active:not(.v-tooltip, .v-snackbar)';
 
 export function useKeys() {
     const bench = useBench();
+    const board = useBoard();
     const jobs = useJob();
     const forecast = useForecast();
     const sections = useSections();
@@ -65,7 +67,9 @@ export function useKeys() {
 
     /** Enter applies the open tool wherever the focus is, but in what Enter has a meaning of its own for. */
     function applies(target: HTMLElement): boolean {
-        if (!forecast.inSight || target.matches('textarea')) return false;
+        // What is written row by row takes Enter for the row.
+        if (!forecast.inSight || target.matches('textarea') || target.closest('[data-enter="own"]'))
+            return false;
         // Fields beside the tool have their own.
         if (target.matches(FIELD)) return target.closest('[data-testid="forecast"]') !== null;
         // A control the keyboard has gone to is pressed by Enter; one that was clicked only kept the focus.
@@ -77,13 +81,19 @@ export function useKeys() {
         if (event.key === 'Tab' || event.key.startsWith('Arrow')) lastWasKey = true;
         // Lists and dialogs that are open hear first.
         if (bench.dialog || document.querySelector(OPEN_OVER)) return;
+        const typing = target.matches(FIELD);
+        // The board hears before the bench; in fields only the fields hear.
+        if (!typing && board.heard?.(event)) {
+            event.preventDefault();
+            event.stopPropagation();
+            return;
+        }
         if (event.key === 'Enter' && !event.ctrlKey && applies(target)) {
             event.preventDefault();
             event.stopPropagation();
             void forecast.apply();
             return;
         }
-        const typing = target.matches(FIELD);
         if (event.ctrlKey || event.metaKey) {
             const act = withControl[event.key];
             if (!act || (typing && event.key !== 'k')) return;

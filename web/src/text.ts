@@ -14,6 +14,7 @@ import {
     mdiTruckDeliveryOutline,
     mdiAlertOutline,
     mdiVectorDifference,
+    mdiVectorPolygon,
     mdiWaterOffOutline,
 } from '@mdi/js';
 import type { Figures, Finding, Part } from './api/client';
@@ -58,10 +59,16 @@ export const states: Record<Figures['state'], StateLook> = {
     sealed: { word: 'sealed', icon: mdiCheckDecagramOutline, colour: 'success' },
 };
 
+export const profileIcon = mdiVectorPolygon;
+const profile: StateLook = { word: 'profile', icon: profileIcon, colour: 'info' };
+
+/** How something with these figures stands. */
+export const lookOf = (figures: Figures) => (figures.drawn ? profile : states[figures.state]);
+
 /** How a part stands: a stopped step comes before what the part is without it. */
 export const stateOf = (part: Part): StateLook & { title: string } =>
     part.stopped == null
-        ? { ...states[part.figures.state], title: part.figures.reason }
+        ? { ...lookOf(part.figures), title: part.figures.reason }
         : {
               word: 'stopped',
               icon: mdiProgressAlert,

@@ -13,6 +13,7 @@ export const vuetify = createVuetify({
                 colors: {
                     background: '#F4F0E7',
                     surface: '#FBF9F4',
+                    paper: '#FFFDF5',
                     'on-background': '#1F2B33',
                     'on-surface': '#1F2B33',
                     primary: '#8A5F14',
@@ -32,6 +33,7 @@ export const vuetify = createVuetify({
                 colors: {
                     background: '#1B2329',
                     surface: '#232D34',
+                    paper: '#2B3740',
                     'on-background': '#E9E3D6',
                     'on-surface': '#E9E3D6',
                     primary: '#D9A441',

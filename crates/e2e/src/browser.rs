@@ -290,6 +290,61 @@ impl Browser {
         Ok(())
     }
 
+    /// Writes a row into a plain field in the place of what is there, and enters it.
+    ///
+    /// # Errors
+    /// When nothing can be typed there.
+    pub async fn enter_row(&self, test_id: &str, row: &str) -> anyhow::Result<()> {
+        let field = self.find(test_id).await?;
+        field.scroll_into_view().await?;
+        field.send_keys(Key::Control + "a").await?;
+        Ok(field.send_keys(row + Key::Enter).await?)
+    }
+
+    /// Where a place of the board is on the page, once the view is at rest.
+    async fn on_board(&self, x: f64, y: f64) -> anyhow::Result<(i64, i64)> {
+        let script = "const b = document.querySelector('[data-testid=board]');
+            const at = b.getBoundingClientRect();
+            const [zero, right, up] = [b.dataset.zero, b.dataset.right, b.dataset.up].map((p) => p.split(',').map(Number));
+            return [0, 1].map((k) => [at.x, at.y][k] + zero[k]
+                + (right[k] - zero[k]) * arguments[0] / 10 + (up[k] - zero[k]) * arguments[1] / 10);";
+        self.find("board").await?;
+        let place = || self.window.execute(script, vec![x.into(), y.into()]);
+        let mut before = place().await?.convert::<[f64; 2]>()?;
+        let begin = Instant::now();
+        // At rest it is where it was three times running.
+        let mut same = 0;
+        while begin.elapsed() < PATIENCE {
+            tokio::time::sleep(Duration::from_millis(120)).await;
+            let now = place().await?.convert::<[f64; 2]>()?;
+            same = if now == before { same + 1 } else { 0 };
+            if same == 3 {
+                return Ok((now[0].round() as i64, now[1].round() as i64));
+            }
+            before = now;
+        }
+        bail!("the board does not come to rest")
+    }
+
+    /// Points to a place of the board, mm.
+    ///
+    /// # Errors
+    /// When there is no board.
+    pub async fn point_on_board(&self, x: f64, y: f64) -> anyhow::Result<()> {
+        let (x, y) = self.on_board(x, y).await?;
+        Ok(self.window.action_chain().move_to(x, y).perform().await?)
+    }
+
+    /// Clicks a place of the board, mm.
+    ///
+    /// # Errors
+    /// When there is no board.
+    pub async fn click_on_board(&self, x: f64, y: f64) -> anyhow::Result<()> {
+        let (x, y) = self.on_board(x, y).await?;
+        let clicked = self.window.action_chain().move_to(x, y).click().perform().await;
+        clicked.with_context(|| format!("a click at {x}, {y}"))
+    }
+
     /// Ticks a box, or takes its tick away.
     ///
     /// # Errors

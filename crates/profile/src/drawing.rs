@@ -126,6 +126,13 @@ pub enum Shape {
         #[serde(default, skip_serializing_if = "Option::is_none")]
         end: Option<f64>,
     },
+    /// Cubic Bézier curves, each beginning where the last one ended: two poles and an end each.
+    Bezier {
+        /// Where it begins.
+        from: [f64; 2],
+        /// The poles and the end of each leg.
+        legs: Vec<[[f64; 2]; 3]>,
+    },
     /// A flat spiral.
     Spiral {
         /// Its centre.
@@ -386,6 +393,29 @@ fn curve(points: &[[f64; 2]], closed: bool, begin: Option<f64>, end: Option<f64>
     Ok(vec![through(&points, closed, way(begin), way(end)).into_iter().flat_map(cubic).collect()])
 }
 
+fn bezier(from: Flat, legs: &[[[f64; 2]; 3]]) -> Shapes {
+    if legs.is_empty() || legs.len() > MOST_LINES {
+        return Err(format!("it has {} legs; 1 to {MOST_LINES} can be drawn", legs.len()));
+    }
+    let (mut at, mut curves) = (from, Vec::<Vec<Span>>::new());
+    for (n, leg) in legs.iter().enumerate() {
+        let [p, q, to] = leg.map(Flat::from);
+        if [p, q, to].iter().all(|x| x.distance(at) < LEAST) {
+            return Err(format!("leg {}: it stays in one place", n + 1));
+        }
+        let spans = cubic([at, p, q, to]);
+        // What goes on smoothly is one curve.
+        let smooth = curves.last().and_then(|c| c.last()).zip(spans.first());
+        let smooth = smooth.is_some_and(|(a, b)| a.direction(1.0).dot(b.direction(0.0)) > 1.0 - 1e-9);
+        match curves.last_mut() {
+            Some(last) if smooth => last.extend(spans),
+            _ => curves.push(spans),
+        }
+        at = to;
+    }
+    Ok(curves)
+}
+
 fn spiralled(centre: Flat, radius: f64, grows: Growth, turns: f64, turned: f64) -> Shapes {
     if !(turns.abs() > 0.0 && turns.abs() <= MOST_TURNS) {
         return Err(format!("it makes {turns} turns; up to {MOST_TURNS} can be drawn"));
@@ -507,6 +537,9 @@ impl Shape {
             Self::Curve { points, begin, end, .. } => {
                 points.iter().flatten().copied().chain(*begin).chain(*end).collect()
             }
+            Self::Bezier { from, legs } => {
+                from.iter().copied().chain(legs.iter().flatten().flatten().copied()).collect()
+            }
             Self::Spiral { centre, radius, grows, turns, turned } => {
                 let (Growth::Pitch(by) | Growth::Factor(by)) = *grows;
                 [&centre[..], &[*radius, by, *turns, *turned]].concat()
@@ -542,6 +575,7 @@ impl Shape {
             Self::Slot { from, to, width } => slot(flat(from), flat(to), *width),
             Self::Polygon { centre, diameter, sides, turned } => polygon(flat(centre), *diameter, *sides, *turned),
             Self::Curve { points, closed, begin, end } => curve(points, *closed, *begin, *end),
+            Self::Bezier { from, legs } => bezier(flat(from), legs),
             Self::Spiral { centre, radius, grows, turns, turned } => {
                 spiralled(flat(centre), *radius, *grows, *turns, *turned)
             }

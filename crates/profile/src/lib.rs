@@ -7,15 +7,22 @@
 //! Nothing here knows rules of the job, files or the screen.
 
 pub mod bodies;
+pub mod catch;
+pub mod change;
 pub mod drawing;
+mod fit;
+pub mod hand;
+mod handles;
 pub mod look;
 mod meet;
 mod network;
 mod region;
 mod span;
+pub mod text;
 mod through;
 
 pub use drawing::{Curve, Drawing, DrawingError};
+pub use handles::Handle;
 pub use network::{Network, NetworkError, Piece, fineness};
 pub use region::Region;
 pub use span::{Form, Span};

@@ -41,8 +41,28 @@ pub struct FreeEnd {
     pub at: [f64; 2],
     /// The curve that ends there.
     pub line: String,
-    /// The nearest other free end: its number in the list, and how far it is, mm.
-    pub nearest: Option<(usize, f64)>,
+    /// The nearest other free end.
+    pub nearest: Option<NearEnd>,
+}
+
+/// The free end nearest to another.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct NearEnd {
+    /// Its number in the list.
+    pub end: usize,
+    /// How far it is, mm.
+    pub apart: f64,
+}
+
+impl Look {
+    /// Pairs of free ends of which each is the other's nearest: their numbers, and how far apart they are, mm.
+    pub fn gaps(&self) -> impl Iterator<Item = (usize, usize, f64)> {
+        self.ends.iter().enumerate().filter_map(|(n, end)| {
+            let NearEnd { end: other, apart } = end.nearest?;
+            let mutual = self.ends[other].nearest.is_some_and(|back| back.end == n);
+            (mutual && n < other).then_some((n, other, apart))
+        })
+    }
 }
 
 /// A place where lines cross or touch.
@@ -176,7 +196,7 @@ fn free_ends(network: &Network) -> Vec<FreeEnd> {
     let nearest = |n: usize| {
         let far = |m: u32| (m as usize != n).then(|| places[m as usize].0.distance_squared(places[n].0));
         let (m, apart) = bvh.nearest(lifted(places[n].0), f64::INFINITY, far)?;
-        Some((m as usize, apart))
+        Some(NearEnd { end: m as usize, apart })
     };
     let end = |n: usize| FreeEnd {
         at: places[n].0.to_array(),

@@ -228,12 +228,13 @@ impl Span {
         // A span turns by a quarter at most: from a few beginnings one reaches the least.
         for start in [0.125, 0.5, 0.875] {
             let mut t: f64 = start;
-            for _ in 0..24 {
+            // Near the centre of its bend all places are about as far: there it takes more steps.
+            for _ in 0..80 {
                 let (first, second) = self.slopes(t);
                 let off = self.at(t) - place;
                 let bend = first.length_squared() + off.dot(second);
                 let flat = first.length_squared();
-                let step = off.dot(first) / if bend > flat * 0.1 { bend } else { flat.max(f64::MIN_POSITIVE) };
+                let step = off.dot(first) / if bend > flat * 0.02 { bend } else { flat.max(f64::MIN_POSITIVE) };
                 let next = (t - step).clamp(0.0, 1.0);
                 if (next - t).abs() < 1e-16 {
                     break;

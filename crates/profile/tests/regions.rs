@@ -170,7 +170,7 @@ fn gaps_crossings_doubles_and_specks_are_told_with_their_places() {
     let open = |gap: f64| json!({ "chain": { "from": [gap, 0], "legs": [{ "to": [10, 0] }, { "to": [10, 10] }, { "to": [0, 10] }, { "to": [0, 0] }] } });
     let seen = looked(&[open(0.02)]);
     assert_eq!((seen.regions.len(), seen.ends.len(), seen.open), (0, 2, 1));
-    let (other, width) = seen.ends[0].nearest.unwrap();
+    let (_, other, width) = seen.gaps().next().unwrap();
     assert_eq!(other, 1);
     assert!((width - 0.02).abs() < 1e-12);
     assert_eq!((looked(&[open(0.0)]).regions.len(), looked(&[open(0.0)]).closed), (1, 1));

@@ -7,6 +7,7 @@ use nimbet_trade::budget::Cost;
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::fasten::{Allowances, BoreSeats, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
+use nimbet_trade::shape::{BoardRequest, BoardView};
 use nimbet_trade::wall::{PairReport, Process, WallFinding, WallReport};
 use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess, Weighing};
 use nimbet_trade::{Examination, Figures};
@@ -58,7 +59,9 @@ described! {
     pair_report: PairReport,
     cost: Cost,
     fit_report: FitReport,
-    bore_seats: BoreSeats;
+    bore_seats: BoreSeats,
+    board_request: BoardRequest,
+    board_view: BoardView;
     lists:
     check_list: Check,
     face_list: FaceFacts,

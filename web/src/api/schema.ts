@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    '/api/v1/boards': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A drawing on its plane as it is shown, perhaps with a change made first, or with what a hand draws: its lines, where they go, what
+         *     is to be seen of them.
+         */
+        post: operations['board'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/catalogue': {
         parameters: {
             query?: never;
@@ -694,6 +714,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/profile': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drawing a profile was made of. */
+        get: operations['mesh_profile'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/wall': {
         parameters: {
             query?: never;
@@ -838,6 +875,14 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A drawing to be shown. */
+        BoardAsked: {
+            board: components['schemas']['BoardRequest'];
+        };
+        /** @description A drawing as it is shown. */
+        BoardShown: {
+            board: components['schemas']['BoardView'];
+        };
         /** @description A step that makes bores. */
         BoreRequest: {
             action: components['schemas']['Action'];
@@ -2956,6 +3001,14 @@ export interface components {
                   };
               }
             | {
+                  bezier: {
+                      /** @description Where it begins. */
+                      from: number[];
+                      /** @description The poles and the end of each leg. */
+                      legs: number[][][];
+                  };
+              }
+            | {
                   spiral: {
                       /** @description Its centre. */
                       centre: number[];
@@ -3463,6 +3516,8 @@ export interface components {
              * @description The thinnest wall, mm; of sealed parts whose walls were measured ([`crate::wall::with_least_wall`]).
              */
             least_wall?: number | null;
+            /** @description Whether it is a profile: a sheet that carries what it was drawn as. */
+            drawn?: boolean;
         };
         /** @description Whether a part is a solid, and if not, what stands in the way first. */
         PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
@@ -4600,6 +4655,392 @@ export interface components {
             /** @description Into the material, of unit length. */
             way: number[];
         };
+        /** @description A drawing to be shown, perhaps with a change made to it first, and what the hand is doing. */
+        BoardRequest: {
+            /** @description The plane it lies in. */
+            plane: components['schemas']['Plane'];
+            /**
+             * @description Where x goes in that plane; absent, y is up as one sees it.
+             * @default null
+             */
+            right: number[] | null;
+            /** @description Its lines. */
+            lines: components['schemas']['Line'][];
+            /**
+             * @description What is changed first.
+             * @default null
+             */
+            change: components['schemas']['Change'] | null;
+            /** @description What the hand is doing; then only what it draws is worked out. */
+            hand?: components['schemas']['Hand'] | null;
+        };
+        /** @description A change to a drawing. */
+        Change:
+            | {
+                  draw: {
+                      /** @description What is drawn. */
+                      draw: components['schemas']['Shape'];
+                  };
+              }
+            | {
+                  write: {
+                      /** @description The line whose row it is; absent for a further one. */
+                      line?: string | null;
+                      /** @description The row, with or without a name. */
+                      text: string;
+                  };
+              }
+            | {
+                  list: {
+                      /** @description The list. */
+                      text: string;
+                  };
+              }
+            | {
+                  remove: {
+                      /** @description The lines. */
+                      lines: string[];
+                  };
+              }
+            | {
+                  move: {
+                      /** @description The lines. */
+                      lines: string[];
+                      /** @description How far, mm. */
+                      by: number[];
+                  };
+              }
+            | {
+                  drag: {
+                      /** @description The line. */
+                      line: string;
+                      /** @description Its handle. */
+                      handle: string;
+                      /** @description Where to, mm. */
+                      to: number[];
+                  };
+              }
+            | {
+                  cut_back: {
+                      /** @description The place, mm. */
+                      at: number[];
+                  };
+              }
+            | {
+                  keep_region: {
+                      /** @description The place, mm. */
+                      at: number[];
+                  };
+              }
+            | {
+                  split: {
+                      /** @description The place, mm. */
+                      at: number[];
+                  };
+              }
+            | {
+                  carry_on: {
+                      /** @description The place, mm. */
+                      at: number[];
+                  };
+              }
+            | {
+                  join: {
+                      /**
+                       * Format: double
+                       * @description How far apart they may be, mm.
+                       */
+                      reach: number;
+                  };
+              }
+            | {
+                  tidy: Record<string, never>;
+              }
+            | {
+                  soften: {
+                      /**
+                       * Format: double
+                       * @description The radius, or with `flat` how far from the corner it is cut, mm.
+                       */
+                      radius: number;
+                      /**
+                       * @description Whether corners are cut off straight.
+                       * @default false
+                       */
+                      flat: boolean;
+                      /** @description Only the corners at these places; absent, all that turn more sharply than `sharper`. */
+                      at?: number[][] | null;
+                      /**
+                       * Format: double
+                       * @description The least angle a corner turns by.
+                       * @default 5
+                       */
+                      sharper: number;
+                  };
+              }
+            | {
+                  free: {
+                      /** @description The copies. */
+                      lines: string[];
+                  };
+              };
+        /** @description What the hand is doing over the board. */
+        Hand: {
+            /** @description Where the pointer is, mm. */
+            at: number[];
+            /**
+             * Format: double
+             * @description How far it catches, mm; 0 catches nothing.
+             */
+            reach: number;
+            /**
+             * Format: double
+             * @description What free places are rounded to, mm; 0 leaves them.
+             */
+            grid: number;
+            /** @description What it does; absent, it only points. */
+            does?: components['schemas']['Doing'] | null;
+        };
+        /** @description What a hand can do. */
+        Doing:
+            | {
+                  draw: {
+                      /** @description With what. */
+                      pen: components['schemas']['Pen'];
+                      /** @description The places clicked so far. */
+                      clicks: components['schemas']['Click'][];
+                      /**
+                       * @description Whether the leg of a chain being drawn is an arc.
+                       * @default false
+                       */
+                      round: boolean;
+                      /**
+                       * @description The figures that were typed, by name.
+                       * @default {}
+                       */
+                      typed: {
+                          [key: string]: number;
+                      };
+                  };
+              }
+            | {
+                  drag: {
+                      /** @description The line. */
+                      line: string;
+                      /** @description The handle. */
+                      handle: string;
+                  };
+              };
+        /** @description What is drawn with. */
+        Pen: 'chain' | 'arc' | 'circle' | 'frame' | 'slot' | 'polygon' | 'ellipse' | 'curve' | 'spiral';
+        /** @description A place that was clicked. */
+        Click: {
+            /** @description Where, mm. */
+            at: number[];
+            /**
+             * @description Whether the leg of a chain that ends there is an arc, tangent to the leg before.
+             * @default false
+             */
+            round: boolean;
+        };
+        /** @description A drawing as it is shown. */
+        BoardView: {
+            /** @description Where its plane has its zero, mm. */
+            origin: number[];
+            /** @description Where its x goes. */
+            right: number[];
+            /** @description Where its y goes. */
+            up: number[];
+            /** @description Its lines as they are after the change. */
+            lines: components['schemas']['Line'][];
+            /** @description What the change did. */
+            done?: string | null;
+            /** @description Its lines as a list: a row each. */
+            rows: components['schemas']['Row'][];
+            /** @description Its curves. */
+            curves: components['schemas']['DrawnCurve'][];
+            /** @description The places by which lines are taken hold of. */
+            handles: components['schemas']['HandleView'][];
+            /** @description What is to be seen of it; absent while the hand moves. */
+            seen?: components['schemas']['Look'] | null;
+            /** @description Its state in words: "closed: 5 regions, 1 240 mm²". */
+            told?: string | null;
+            /** @description The outlines of its regions, in the order of those seen: border, then holes. */
+            regions: number[][][][];
+            /** @description The name the next line gets. */
+            free_name: string;
+            /** @description What the hand does. */
+            hand?: components['schemas']['HandView'] | null;
+        };
+        /** @description A line's row in the list. */
+        Row: {
+            /** @description The line. */
+            name: string;
+            /** @description What kind of line it is, in a word. */
+            kind: string;
+            /** @description As it is written, without its name. */
+            text: string;
+            /** @description Its measures. */
+            told: string;
+        };
+        /** @description A curve as it is drawn. */
+        DrawnCurve: {
+            /** @description Its name. */
+            name: string;
+            /** @description The line it is of. */
+            line: string;
+            /** @description Places on it, near enough to be drawn as straight lines, mm. */
+            points: number[][];
+        };
+        /** @description A place by which a line is taken hold of. */
+        HandleView: {
+            /** @description The line. */
+            line: string;
+            /** @description Which. */
+            handle: string;
+            /** @description Where, mm. */
+            at: number[];
+        };
+        /** @description All that is known of a profile. */
+        Look: {
+            /**
+             * Format: uint
+             * @description How many curves it has.
+             */
+            curves: number;
+            /**
+             * Format: double
+             * @description Their length together, mm.
+             */
+            length: number;
+            /** @description The least corner of a box round it, mm. */
+            least: number[];
+            /** @description The size of that box, mm. */
+            size: number[];
+            /**
+             * Format: uint
+             * @description Its chains that are closed.
+             */
+            closed: number;
+            /**
+             * Format: uint
+             * @description Its chains that are open.
+             */
+            open: number;
+            /** @description Ends nothing goes on from. */
+            ends: components['schemas']['FreeEnd'][];
+            /** @description Places where lines cross or touch. */
+            crossings: components['schemas']['Crossing'][];
+            /** @description Stretches that lie on another line. */
+            doubles: components['schemas']['Double'][];
+            /** @description Lines too short to have been meant. */
+            specks: components['schemas']['Speck'][];
+            /** @description What its lines enclose, the outermost first. */
+            regions: components['schemas']['RegionFacts'][];
+        };
+        /** @description An end nothing goes on from. */
+        FreeEnd: {
+            /** @description Where, mm. */
+            at: number[];
+            /** @description The curve that ends there. */
+            line: string;
+            nearest?: components['schemas']['NearEnd'] | null;
+        };
+        /** @description A place where lines cross or touch. */
+        Crossing: {
+            /** @description Where, mm. */
+            at: number[];
+            /** @description The curves. */
+            lines: string[];
+            /** @description Whether one of them only ends there. */
+            ends: boolean;
+        };
+        /** @description A stretch that lies on another line. */
+        Double: {
+            /** @description The middle of it, mm. */
+            at: number[];
+            /** @description The curve that came later. */
+            line: string;
+            /** @description The one it lies on. */
+            on: string;
+            /**
+             * Format: double
+             * @description How long it is, mm.
+             */
+            length: number;
+        };
+        /** @description A line too short to have been meant. */
+        Speck: {
+            /** @description Where, mm. */
+            at: number[];
+            /** @description The curve. */
+            line: string;
+            /**
+             * Format: double
+             * @description How long it is, mm.
+             */
+            length: number;
+        };
+        /** @description What is known of a region. */
+        RegionFacts: {
+            /** @description A place well inside, mm. */
+            at: number[];
+            /**
+             * Format: double
+             * @description Its area without its holes, mm².
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description The length of its border and of the borders of its holes, mm.
+             */
+            round: number;
+            /**
+             * Format: uint
+             * @description How many holes it has.
+             */
+            holes: number;
+            /**
+             * Format: uint
+             * @description In how many others it lies; those of even depth are meant where nothing was picked.
+             */
+            depth: number;
+            /** @description The curves of its border, sorted. */
+            lines: string[];
+        };
+        /** @description What the hand does, and what came of it. */
+        HandView: {
+            /** @description Where it catches, or what was typed puts it. */
+            at: number[];
+            /** @description What it has caught, in words. */
+            caught: string;
+            /** @description The line nearest to it, within reach. */
+            over?: string | null;
+            /** @description What is being drawn, as far as it can be. */
+            shape?: components['schemas']['Shape'] | null;
+            /** @description Places on what is being drawn. */
+            curves: number[][][];
+            /** @description The figures of what is being drawn. */
+            figures: components['schemas']['Figure'][];
+            /** @description Whether the next click is the last. */
+            last: boolean;
+            /** @description Why it cannot be drawn so. */
+            wrong?: string | null;
+        };
+        /** @description A figure of what is being drawn, as it stands on the slip. */
+        Figure: {
+            /** @description What it is called: `length`, `angle`, `diameter` … */
+            name: string;
+            /**
+             * Format: double
+             * @description How much it is.
+             */
+            value: number;
+            /** @description Its unit; nothing for a count. */
+            unit: string;
+            /** @description Whether it was typed. */
+            typed: boolean;
+        };
         /** @description The measures of a face. */
         FaceFacts: {
             /**
@@ -5085,6 +5526,11 @@ export interface components {
              */
             edges: number;
         };
+        /** @description x */
+        NearEnd: {
+            end: number;
+            apart: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -5094,6 +5540,48 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    board: {
+        parameters: {
+            query?: {
+                /** @description The content hash of the part whose face the plane may follow. */
+                mesh?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['BoardAsked'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['BoardShown'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
     catalogue: {
         parameters: {
             query?: never;
@@ -6635,6 +7123,43 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    mesh_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['BoardShown'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

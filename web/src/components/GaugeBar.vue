@@ -3,11 +3,13 @@ import { computed, ref, watch } from 'vue';
 import { answer, api, type Schemas } from '../api/client';
 import * as f from '../format';
 import { useBench } from '../stores/bench';
+import { useBoard } from '../stores/board';
 import { useWalls } from '../stores/walls';
 import { useJob } from '../stores/job';
-import { stateOf } from '../text';
+import { profileIcon, stateOf } from '../text';
 
 const bench = useBench();
+const board = useBoard();
 const jobs = useJob();
 const part = computed(() => bench.part);
 const look = computed(() => (part.value ? stateOf(part.value) : null));
@@ -62,6 +64,18 @@ const thinnest = computed(() => {
         title: `The thinnest place, by the largest ball inside; ${walls.asks?.name ?? ''} asks for ${f.millimetres(walls.least ?? 0)}`,
     };
 });
+/** Of a drawing: how much there is of it. */
+const drawing = computed(() => {
+    const seen = board.view?.seen;
+    if (!seen) return [];
+    return [
+        { name: 'Lines', value: `${board.lines.length}` },
+        { name: 'Curves', value: `${seen.curves}` },
+        { name: 'Length', value: f.millimetres(seen.length) },
+        { name: 'Size', value: `${f.millimetres(seen.size[0]!)} × ${f.millimetres(seen.size[1]!)}` },
+        { name: 'Crossings', value: `${seen.crossings.length}` },
+    ];
+});
 const gauges = computed(() => {
     const p = part.value;
     if (!p) return [];
@@ -84,7 +98,17 @@ const gauges = computed(() => {
 
 <template>
     <footer class="gauge" aria-label="Gauge bar" aria-live="polite">
-        <template v-if="part && look">
+        <template v-if="board.on && board.view">
+            <span class="state" data-testid="board-state">
+                <v-icon :icon="profileIcon" size="20" />
+                <span class="reason">{{ board.lines.length ? board.view.told : 'an empty board' }}</span>
+            </span>
+            <span v-for="g in drawing" :key="g.name" class="item">
+                <span class="small-caps label">{{ g.name }}</span>
+                <span class="figure">{{ g.value }}</span>
+            </span>
+        </template>
+        <template v-else-if="part && look">
             <span class="state" data-testid="gauge-state">
                 <v-icon :icon="look.icon" :color="look.colour" size="20" />
                 <span class="reason">{{ look.title }}</span>

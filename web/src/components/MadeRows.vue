@@ -5,7 +5,7 @@ import type { Report } from '../api/client';
 import { volume, whole } from '../format';
 import { nameOfMade } from '../stores/parts';
 import { useJob } from '../stores/job';
-import { states } from '../text';
+import { lookOf } from '../text';
 
 type Made = NonNullable<Report['made']>[number];
 const { made, of } = defineProps<{ made: readonly Made[]; of: string }>();
@@ -17,7 +17,7 @@ watch(
     () => made,
     () => (all.value = false),
 );
-const isSound = (m: Made) => m.figures.state === 'sealed' && !m.figures.touch_points;
+const isSound = (m: Made) => m.figures.drawn || (m.figures.state === 'sealed' && !m.figures.touch_points);
 const rows = computed(() => {
     const named = made.map((m) => ({ m, name: nameOfMade(m.called, of, jobs.parts), sound: isSound(m) }));
     return [...named.filter((r) => !r.sound), ...named.filter((r) => r.sound)];
@@ -38,12 +38,8 @@ const shown = computed(() => (all.value ? rows.value : rows.value.slice(0, AT_FI
             <tr v-for="(r, i) in shown" :key="i">
                 <th scope="row">{{ r.name }}</th>
                 <td :class="{ unsound: !r.sound }" :title="r.m.figures.reason">
-                    <v-icon
-                        :icon="states[r.m.figures.state].icon"
-                        :color="states[r.m.figures.state].colour"
-                        size="14"
-                    />
-                    {{ r.m.figures.touch_points ? 'only touches' : states[r.m.figures.state].word }}
+                    <v-icon :icon="lookOf(r.m.figures).icon" :color="lookOf(r.m.figures).colour" size="14" />
+                    {{ r.m.figures.touch_points ? 'only touches' : lookOf(r.m.figures).word }}
                 </td>
                 <td class="figure">{{ r.m.figures.volume == null ? 'none' : volume(r.m.figures.volume) }}</td>
             </tr>

@@ -10,7 +10,9 @@ const jobs = useJob();
 /** What is open at each station. */
 const counts = computed<Partial<Record<StationKey, { n: number; what: string }>>>(() => {
     const blocking = bench.findings.filter((f) => f.severity === 'blocks').length;
-    const unsealed = jobs.parts.filter((p) => p.figures.state !== 'sealed' || p.stopped != null).length;
+    const unsealed = jobs.parts.filter(
+        (p) => !p.figures.drawn && (p.figures.state !== 'sealed' || p.stopped != null),
+    ).length;
     const walls = bench.wallFindings.filter((f) => f.severity === 'warns').length;
     return {
         wall: { n: walls, what: 'findings about walls and corners' },

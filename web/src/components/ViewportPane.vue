@@ -1,10 +1,16 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue';
+import BoardSheet from '../board/BoardSheet.vue';
+import { useBoardHand } from '../board/useBoardHand';
 import { useBench } from '../stores/bench';
+import { useBoard } from '../stores/board';
+import { usePen } from '../stores/pen';
+import { useProfiles } from '../stores/profiles';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { usePicks } from '../tools/picking/picks';
 import { useParts } from '../stores/parts';
+import { useSteps } from '../stores/steps';
 import { useWalls } from '../stores/walls';
 import { Bench } from '../viewport/bench';
 import { spotsOf } from '../viewport/spots';
@@ -18,6 +24,7 @@ import FaceCaption from './FaceCaption.vue';
 import InspectHandles from './InspectHandles.vue';
 import LensScale from './LensScale.vue';
 import LensSwitch from './LensSwitch.vue';
+import ExtrudeHandle from '../tools/handles/ExtrudeHandle.vue';
 import PlaneHandles from '../tools/handles/PlaneHandles.vue';
 import PickDots from './PickDots.vue';
 import SectionHandle from './SectionHandle.vue';
@@ -27,11 +34,15 @@ import ViewRosette from './ViewRosette.vue';
 import ViewportNotice from './ViewportNotice.vue';
 
 const bench = useBench();
+const board = useBoard();
+const pen = usePen();
+const profiles = useProfiles();
 const jobs = useJob();
 const forecast = useForecast();
 const picks = usePicks();
 const walls = useWalls();
 const parts = useParts();
+const steps = useSteps();
 const host = ref<HTMLElement>();
 const view = shallowRef<Bench | null>(null);
 const labels = ref<Label[]>([]);
@@ -39,6 +50,9 @@ const { loading, far, failure, farthest } = useModels(view);
 const picking = usePicking(view);
 const { aim, dots, brushRing } = picking;
 useWalking(view, picking);
+const boardHand = useBoardHand(view);
+/** Whether the pointer draws on the board; points asked for on the side come first. */
+const draws = computed(() => (board.on || profiles.picking) && !picking.active.value);
 /** Goes up with each drawing. */
 const drawn = ref(0);
 
@@ -59,10 +73,12 @@ let down: [number, number] | null = null;
 let painting = false;
 function press(event: PointerEvent) {
     down = [event.clientX, event.clientY];
+    if (draws.value) return boardHand.press(event, ...placeOf(event));
     painting = picking.kind.value === 'brush' && event.button === 0;
     if (painting) picking.paint(...placeOf(event));
 }
 function click(event: PointerEvent) {
+    if (draws.value && event.button !== 2) return void boardHand.release(event, ...placeOf(event));
     if (painting) {
         painting = false;
         picking.endStroke();
@@ -88,6 +104,14 @@ function click(event: PointerEvent) {
     if (hit.rim) pickRim(hit.rim);
 }
 
+/** Twice: ends what is drawn; opens the drawing of a profile again; flies to the part. */
+function twice(event: MouseEvent) {
+    if (draws.value) return void pen.finish();
+    const drawing = steps.drawingOf(rimAt(event)?.part);
+    if (drawing && !forecast.draft) void forecast.reopen(drawing);
+    else bench.flights++;
+}
+
 /** The finding a rim belongs to: its own, or the gap it runs along. */
 function pickRim(rim: string) {
     const gap = bench.examination?.gaps.find((g) => g.rims.includes(rim));
@@ -98,6 +122,10 @@ function pickRim(rim: string) {
 
 let hoverTimer = 0;
 function hover(event: PointerEvent) {
+    if (draws.value) {
+        host.value!.style.cursor = pen.pen || pen.aim ? 'crosshair' : 'default';
+        return boardHand.move(event, ...placeOf(event));
+    }
     if (painting) return picking.paint(...placeOf(event));
     if (event.buttons) return;
     window.clearTimeout(hoverTimer);
@@ -177,12 +205,14 @@ const banner = computed(() => {
             @pointermove="hover"
             @pointerleave="picking.aim.value = null"
             @contextmenu.prevent
-            @dblclick="bench.flights++"
+            @dblclick="twice"
         />
-        <ViewLabels :labels="labels" :chosen="chosenNames" />
+        <BoardSheet :view="view" :drawn="drawn" :part-on="boardHand.partOn" />
+        <ViewLabels v-if="!board.on" :labels="labels" :chosen="chosenNames" />
         <PickDots :dots="dots" :ring="brushRing" />
         <DomeHandle :view="view" :drawn="drawn" />
         <PlaneHandles :view="view" :drawn="drawn" />
+        <ExtrudeHandle :view="view" :drawn="drawn" />
         <WallHandle :view="view" :drawn="drawn" />
         <InspectHandles :view="view" :drawn="drawn" />
         <LensScale v-if="bench.part" class="scale" :farthest="farthest" />

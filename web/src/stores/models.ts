@@ -4,6 +4,7 @@ import { computed, ref, shallowRef, watch, type ShallowRef } from 'vue';
 import { watched, type Far } from '../api/watched';
 import type { Action, Figures, Part } from '../api/client';
 import { useBench } from './bench';
+import { useBoard } from './board';
 import { useCapacity } from './capacity';
 import { useClearance } from './clearance';
 import type { Xyz } from '../rimRuns';
@@ -44,6 +45,7 @@ const keepsOthers = (a: Action) =>
 
 export function useModels(view: ShallowRef<Bench | null>) {
     const bench = useBench();
+    const board = useBoard();
     const forecast = useForecast();
     const jobs = useJob();
     const picks = usePicks();
@@ -168,7 +170,8 @@ export function useModels(view: ShallowRef<Bench | null>) {
                   (await walled(ready.mesh, ready.report.after.state === 'sealed', true)) ||
                   (await model(ready.mesh, ready.report.after.triangles))
                 : null;
-            for (const [n, made] of (ready?.report.made ?? []).entries()) {
+            // What is being drawn is seen on the board.
+            for (const [n, made] of (board.on ? [] : (ready?.report.made ?? [])).entries()) {
                 models.set(-1 - n, await model(made.mesh, made.figures.triangles));
                 used.add(made.mesh);
             }
@@ -217,6 +220,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
                 own.set(-1 - n, { tint: chamberTint(n), ghost: !solid });
             });
         }
+        if (board.on) for (const part of jobs.parts) own.set(part.id, { ghost: true });
         for (const id of offeredParts())
             if (id !== bench.part?.id && !own.has(id)) own.set(id, { ghost: true });
         // Where it is weighed a part looks like what it is made of.
@@ -305,6 +309,7 @@ export function useModels(view: ShallowRef<Bench | null>) {
             seeThrough,
             () => bench.lens === 'wall' && clearance.other?.id,
             () => [bench.station === 'weigh', parts.colourBy],
+            () => board.on,
             () => jobs.parts,
             () => !capacity.got,
         ],

@@ -51,6 +51,16 @@ export const useSteps = defineStore('steps', () => {
         () => (asked.value = null),
     );
 
+    /** The step that drew a profile, or the profile a body was made of. */
+    function drawingOf(part: number | undefined): Step | undefined {
+        const made = (s: Step) => (s.report.made ?? []).some((m, i) => (m.part ?? s.number + 1 + i) === part);
+        const step = part === undefined ? undefined : all.value.find(made);
+        const { action } = step ?? {};
+        if (action?.kind === 'shape.profile') return step;
+        if (action?.kind !== 'shape.extrude' && action?.kind !== 'shape.revolve') return undefined;
+        return drawingOf(action.profile ?? step!.part);
+    }
+
     function walk(by: number) {
         const at = listed.value.findIndex((s) => s.number === chosen.value);
         const to = listed.value[Math.min(listed.value.length - 1, Math.max(0, at + by))];
@@ -168,5 +178,19 @@ export const useSteps = defineStore('steps', () => {
         return list.filter((act) => act !== false);
     }
 
-    return { chosen, writing, asked, compared, own, isListed, isHeld, walk, reopen, ask, yes, acts };
+    return {
+        chosen,
+        writing,
+        asked,
+        compared,
+        own,
+        isListed,
+        isHeld,
+        drawingOf,
+        walk,
+        reopen,
+        ask,
+        yes,
+        acts,
+    };
 });

@@ -29,6 +29,8 @@ export class Bench {
     private waiting = 0;
     private moving = false;
     private before = false;
+    /** Whether a board is looked at before there is anything else. */
+    private square = false;
     /** What lies at a place on the screen. */
     readonly probe: Probe;
     private spots: Spot[] = [];
@@ -66,7 +68,9 @@ export class Bench {
 
     /** Shows exactly these models, by part; a forecast stands in the place of its part, with new faces tinted. */
     show(models: Map<number, Model>, preview: { model: Model; instead: number } | null) {
-        const first = this.models.size === 0 && models.size > 0;
+        // What somebody looks at already, a board, is looked at on.
+        const first = this.models.size === 0 && models.size > 0 && !this.square;
+        if (models.size) this.square = false;
         for (const [, model] of this.shown()) this.scene.remove(model.group);
         this.models = models;
         this.preview = preview;
@@ -149,6 +153,11 @@ export class Bench {
         for (const [, model] of this.shown()) box.union(model.box);
         if (!box.isEmpty()) return box;
         return new THREE.Box3(new THREE.Vector3(-50, -50, 0), new THREE.Vector3(50, 50, 50));
+    }
+
+    lookSquare(centre: Xyz, normal: Xyz, radius: number) {
+        if (!this.models.size) this.square = true;
+        this.eye.square(new THREE.Vector3(...centre), new THREE.Vector3(...normal), radius);
     }
 
     look(direction: Direction | null) {

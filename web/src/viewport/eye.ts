@@ -9,6 +9,9 @@ const FLIGHT_MS = 260;
 /** Room round a part for rim labels and the controls along the edges. */
 const MARGIN = 1.12;
 
+/** Of the circle round a rectangle that is looked at square, as much as its height takes. */
+const SQUARE = 0.9;
+
 /** What the eye needs to know of what is shown. */
 export interface Seen {
     box: () => THREE.Box3;
@@ -78,6 +81,16 @@ export class Eye {
     turnTo(towards: THREE.Vector3) {
         const { centre, distance } = fit(this.seen.points(), towards, this.camera);
         this.move(centre, towards, distance * MARGIN, true);
+    }
+
+    /** Looks square at a plane, so that a circle of a radius fits. */
+    square(centre: THREE.Vector3, normal: THREE.Vector3, radius: number) {
+        const half = THREE.MathUtils.degToRad(this.camera.fov / 2);
+        const towards = normal.clone();
+        // A touch off the pole, so that the picture does not spin.
+        if (Math.hypot(towards.x, towards.y) < 1e-3) towards.y = -1e-3;
+        const distance = (radius * SQUARE) / Math.tan(half) / Math.min(1, this.camera.aspect);
+        this.move(centre, towards.normalize(), distance, true);
     }
 
     private move(centre: THREE.Vector3, towards: THREE.Vector3, distance: number, fly: boolean) {

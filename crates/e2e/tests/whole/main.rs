@@ -5,6 +5,7 @@
 mod api;
 mod bench;
 mod closing;
+mod drawing;
 mod edits;
 mod fasten;
 mod front_end;

@@ -95,7 +95,9 @@ async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, 
     let tangle = examined(&app, hash).await?.tangle;
     on_meshes(&app, [hash], move |[mesh], _| {
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
-        let (chains, facts) = name_rims(&mesh, rims::rims(&topology));
+        // The rims of a profile are its outlines: they have no names, and nothing is wrong with them.
+        let rims = if mesh.drawn().is_some() { vec![] } else { rims::rims(&topology) };
+        let (chains, facts) = name_rims(&mesh, rims);
         let crowded = topology.edges_with(EdgeUse::Crowded).chain(topology.edges_with(EdgeUse::Clashing));
         let extras = DisplayExtras {
             rims: chains.iter().zip(facts).map(|(c, f)| (f.name, chain_points(&mesh, c), c.closed)).collect(),

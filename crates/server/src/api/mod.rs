@@ -1,5 +1,6 @@
 //! The API under `/api/v1`, and the front end.
 
+mod boards;
 mod catalogue;
 mod desk;
 mod edits;
@@ -72,6 +73,8 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(weigh::drawing))
         .routes(routes!(weigh::measure))
         .routes(routes!(threads::seats))
+        .routes(routes!(boards::view))
+        .routes(routes!(boards::of_mesh))
         .routes(routes!(tools::list))
         .routes(routes!(tools::all_kinds))
         .routes(routes!(tools::cost))

@@ -35,7 +35,7 @@ fn three(text: &str, what: &str) -> Result<[f64; 3], Problem> {
     <[f64; 3]>::try_from(numbers).map_err(|_| Problem::bad_request(format!("{what} is three figures: 1,2,3")))
 }
 
-fn told(e: TradeError) -> Problem {
+pub(super) fn told(e: TradeError) -> Problem {
     match e {
         TradeError::Cancelled(_) => Problem::cancelled(),
         other => Problem::from(nimbet_ledger::StepError::from(other)),

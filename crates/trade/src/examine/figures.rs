@@ -77,13 +77,20 @@ pub struct Figures {
     /// The thinnest wall, mm; of sealed parts whose walls were measured ([`crate::wall::with_least_wall`]).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub least_wall: Option<f64>,
+    /// Whether it is a profile: a sheet that carries what it was drawn as.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub drawn: bool,
 }
 
 pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
     let naked_edges = survey.rims.iter().map(|r| r.edges).sum();
     let naked_length = survey.rims.iter().map(|r| r.length).sum();
     let inside_out = survey.nesting.shells.iter().filter(|s| s.inside_out).count();
-    let (state, reason) = if naked_edges > 0 {
+    let drawn = survey.mesh.drawn().is_some();
+    let (state, reason) = if drawn {
+        // Its rims are its outlines: nothing to be mended.
+        (PartState::Open, "profile".to_owned())
+    } else if naked_edges > 0 {
         (PartState::Open, format!("open: {}, {}", count(survey.rims.len(), "rim", "rims"), millimetres(naked_length)))
     } else if !survey.crowded.is_empty() {
         let edges = count(survey.crowded.len(), "edge", "edges");
@@ -135,5 +142,6 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
         duplicates: survey.duplicates.len(),
         degenerate: survey.degenerate.len(),
         least_wall: None,
+        drawn,
     }
 }

@@ -209,11 +209,13 @@ pub(crate) fn look(mesh: &Mesh, known: Option<Known<'_>>, progress: &Progress) -
     let mut shells = survey.nesting.shells;
     shells.truncate(MOST_SHELLS);
     let weighing = Weighing::new(&figures, &measure);
+    // The rims of a profile are its outlines, nothing to be mended; what is wrong with it the board tells.
+    let drawn = figures.drawn;
     let examination = Examination {
+        findings: if drawn { vec![] } else { findings },
+        rims: if drawn { vec![] } else { survey.rims },
+        gaps: if drawn { vec![] } else { survey.gaps },
         figures,
-        findings,
-        rims: survey.rims,
-        gaps: survey.gaps,
         shells,
         tangles: survey.tangles,
         tangle,

@@ -7,12 +7,13 @@ use nimbet_profile::bodies::{
 };
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::combine::{Difference, Intersection, Union};
 use super::profile::{Profile, RegionPick};
 use crate::parameter::{Length, LengthOrNone, Part, Turned};
 use crate::solids::volume;
-use crate::tool::{Given, Tool};
+use crate::tool::{Entry, Given, Needs, Tool, to_digits};
 use crate::words::{figure, millimetres};
 use crate::{Made, Outcome, TradeError};
 
@@ -173,6 +174,15 @@ fn sheets(
 impl Tool for Extrude {
     const KIND: &'static str = "shape.extrude";
     const WHAT: &'static str = "Make a body of a profile moved along the normal of its plane.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "extrude",
+        name: "Extrude",
+        hint: "A plate, boss or pocket of a profile",
+        words: &["extrusion", "pad", "plate", "boss", "pocket", "draft", "push", "pull", "thicken"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "above": to_digits(b.share(0.05).max(1.0), 1), "chord": b.chord }),
+    }];
 
     fn title(&self) -> String {
         format!("Extrude {}", millimetres(self.above + self.below))
@@ -210,6 +220,15 @@ impl Tool for Extrude {
 impl Tool for Revolve {
     const KIND: &'static str = "shape.revolve";
     const WHAT: &'static str = "Make a body of a profile turned about a line in its plane.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "revolve",
+        name: "Revolve",
+        hint: "A turned body of a half profile",
+        words: &["turn", "turned", "lathe", "rotate", "spin", "axis", "dish", "bowl"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "axis": { "at": [0, 0], "way": [0, 1] }, "chord": b.chord }),
+    }];
 
     fn title(&self) -> String {
         format!("Revolve by {}°", self.angle)

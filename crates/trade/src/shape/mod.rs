@@ -1,6 +1,7 @@
 //! Shape: bodies added, taken away, cut, placed and made.
 
 mod base;
+mod board;
 mod bodies;
 mod brace;
 mod chambers;
@@ -16,6 +17,7 @@ mod sheets;
 mod untangle;
 
 pub use base::{Base, Floor};
+pub use board::{BoardRequest, BoardView};
 pub use bodies::{AddBody, BodyShape};
 pub use brace::Brace;
 pub(crate) use brace::{Held, held_together, told_held};

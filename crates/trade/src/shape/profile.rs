@@ -1,21 +1,21 @@
 //! `shape.profile`: an outline drawn in a plane, as a part that knows what it was drawn as.
-//!
-//! It is on no list of tools as long as there is no board to draw on: recipes and the API have it.
 
 use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{Cancelled, Drawn, FaceId, Mesh, Point, Progress};
 use nimbet_profile::bodies::{BodyError, Flattened, chain_points, flatten_regions};
+use nimbet_profile::change::ChangeError;
 use nimbet_profile::drawing::{Drawing, Line};
-use nimbet_profile::look::{Look, look};
+use nimbet_profile::look::{Look, NearEnd, look};
 use nimbet_profile::{Flat, Network, NetworkError, Region};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use serde_json::json;
 
 use super::sheets::Plane;
 use crate::budget::refuse_fine_chord;
 use crate::examine::Place;
 use crate::parameter::Direction;
-use crate::tool::{Given, Tool};
+use crate::tool::{Entry, Given, Needs, Tool};
 use crate::wall::Notice;
 use crate::words::{Xyz, count, figure, millimetres};
 use crate::{Made, Outcome, TradeError};
@@ -70,20 +70,23 @@ impl Profile {
     /// # Errors
     /// Where it was not, or is not any more.
     pub fn of(mesh: &Mesh, progress: &Progress) -> Result<Self, TradeError> {
+        let (plane, lines) = Self::kept(mesh)?;
+        Self::drawn(plane, lines, progress)
+    }
+
+    /// The plane and the lines a part was drawn as.
+    pub(super) fn kept(mesh: &Mesh) -> Result<(PlaneFrame, Vec<Line>), TradeError> {
         let no = || {
             TradeError::refused("this part is no profile, or was changed since it was drawn; pick a profile", vec![])
         };
         let kept: Kept = mesh.drawn().and_then(|d| serde_json::from_slice(d.bytes()).ok()).ok_or_else(no)?;
         let plane = PlaneFrame::new(Point::from_array(kept.at), Point::from_array(kept.normal)).ok_or_else(no)?;
-        Self::drawn(plane.along(Point::from_array(kept.right)), kept.lines, progress)
+        Ok((plane.along(Point::from_array(kept.right)), kept.lines))
     }
 
-    fn drawn(plane: PlaneFrame, lines: Vec<Line>, progress: &Progress) -> Result<Self, TradeError> {
-        let curves = Drawing { lines }.curves().map_err(|e| TradeError::refused(e.to_string(), vec![]))?;
-        let network = Network::new(curves, &progress.stage(0.0, 0.6)).map_err(|e| match e {
-            NetworkError::Cancelled(c) => c.into(),
-            NetworkError::TooMany => TradeError::refused(e.to_string(), vec![]),
-        })?;
+    pub(super) fn drawn(plane: PlaneFrame, lines: Vec<Line>, progress: &Progress) -> Result<Self, TradeError> {
+        let curves = Drawing { lines }.curves().map_err(|e| drawing_refused(e.into()))?;
+        let network = Network::new(curves, &progress.stage(0.0, 0.6)).map_err(network_refused)?;
         let regions = network.regions(&progress.stage(0.6, 1.0))?;
         Ok(Self { plane, network, regions })
     }
@@ -193,6 +196,30 @@ impl Profile {
 impl Tool for DrawProfile {
     const KIND: &'static str = "shape.profile";
     const WHAT: &'static str = "Draw a profile in a plane, as a part of its own.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "profile",
+        name: "Profile",
+        hint: "Outlines and lines drawn in a plane",
+        words: &[
+            "sketch",
+            "draw",
+            "drawing",
+            "outline",
+            "line",
+            "spline",
+            "circle",
+            "2d",
+            "trim",
+            "offset",
+            "dimension",
+        ],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| {
+            let ([x, y, _], (least, _)) = (b.middle(), b.bounds());
+            json!({ "plane": { "at": [x, y, least[2]], "normal": [0, 0, 1] }, "lines": [] })
+        },
+    }];
 
     fn title(&self) -> String {
         format!("Draw a profile of {}", count(self.lines.len(), "line", "lines"))
@@ -203,12 +230,7 @@ impl Tool for DrawProfile {
         if self.lines.is_empty() {
             return Err(TradeError::nothing("nothing is drawn yet"));
         }
-        let plane = self.plane.on(mesh)?;
-        let frame = plane.frame()?;
-        let frame = match self.right {
-            Some(right) => frame.along(Point::from_array(right)),
-            None => PlaneFrame::upright(frame.origin, frame.normal).unwrap_or(frame),
-        };
+        let frame = frame_on(&self.plane, self.right, Some(mesh))?;
         let profile = Profile::drawn(frame, self.lines.clone(), &progress.stage(0.0, 0.7))?;
         let seen = profile.look(&progress.stage(0.7, 0.8))?;
         let kept = Kept {
@@ -226,14 +248,40 @@ impl Tool for DrawProfile {
     }
 }
 
+/// The frame of a plane, on a part as it is now; its x as asked for, else so that y is up as one sees it.
+pub(super) fn frame_on(plane: &Plane, right: Option<Xyz>, mesh: Option<&Mesh>) -> Result<PlaneFrame, TradeError> {
+    let frame = match mesh {
+        Some(mesh) => plane.on(mesh)?.frame()?,
+        None => plane.frame()?,
+    };
+    Ok(match right {
+        Some(right) => frame.along(Point::from_array(right)),
+        None => PlaneFrame::upright(frame.origin, frame.normal).unwrap_or(frame),
+    })
+}
+
+pub(super) fn network_refused(e: NetworkError) -> TradeError {
+    match e {
+        NetworkError::Cancelled(c) => c.into(),
+        NetworkError::TooMany => TradeError::refused(e.to_string(), vec![]),
+    }
+}
+
+pub(super) fn drawing_refused(e: ChangeError) -> TradeError {
+    match e {
+        ChangeError::Network(e) => network_refused(e),
+        e => TradeError::refused(e.to_string(), vec![]),
+    }
+}
+
 /// Its state in words: "closed: 5 regions, 1 240 mm²" or "open: 2 ends, 0.02 mm apart".
-fn told(seen: &Look) -> String {
+pub(super) fn told(seen: &Look) -> String {
     let area: f64 = seen.regions.iter().filter(|r| r.depth.is_multiple_of(2)).map(|r| r.area).sum();
     let regions = format!("{}, {} mm²", count(seen.regions.len(), "region", "regions"), figure(area));
     if seen.ends.is_empty() {
         return format!("closed: {regions}");
     }
-    let gap = seen.ends.iter().filter_map(|e| e.nearest).map(|n| n.1).fold(f64::INFINITY, f64::min);
+    let gap = seen.ends.iter().filter_map(|e| e.nearest).map(|n| n.apart).fold(f64::INFINITY, f64::min);
     let ends = count(seen.ends.len(), "end", "ends");
     let apart = if gap.is_finite() { format!(", {} apart", millimetres(gap)) } else { String::new() };
     if seen.regions.is_empty() { format!("open: {ends}{apart}") } else { format!("open: {ends}{apart}; {regions}") }
@@ -263,8 +311,8 @@ fn notices(profile: &Profile, seen: &Look) -> Vec<Notice> {
     let mut notices = Vec::new();
     for (n, end) in seen.ends.iter().enumerate().take(MOST) {
         match end.nearest {
-            Some((other, _)) if other < n && seen.ends[other].nearest.is_some_and(|(m, _)| m == n) => {}
-            Some((other, gap)) => {
+            Some(near) if seen.gaps().any(|(_, second, _)| second == n) && near.end < n => {}
+            Some(NearEnd { end: other, apart: gap }) => {
                 let text = format!("lines {} and {} end {} apart", end.line, seen.ends[other].line, millimetres(gap));
                 notices.push(Notice { text, place: at(end.at, gap.max(small)) });
             }

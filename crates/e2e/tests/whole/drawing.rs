@@ -1,0 +1,141 @@
+//! A person at the board: a plate from nested outlines, its bore changed in the drawing afterwards; a dish from half a profile; an
+//! outline with a gap, found and joined.
+
+use std::f64::consts::PI;
+
+use crate::Done;
+use nimbet_e2e::*;
+use thirtyfour::Key;
+
+/// Writes further rows into the list of lines.
+async fn write(b: &Browser, rows: &[&str]) -> Done {
+    for (n, row) in rows.iter().enumerate() {
+        b.enter_row("row-new", row).await?;
+        let name = char::from(b'a' + n as u8);
+        b.find(&format!("row-{name}")).await?;
+    }
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_plate_is_drawn_extruded_and_changed_in_its_drawing() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.click("station-shape").await?;
+    b.click("tools-profile").await?;
+    b.find("board").await?;
+    // Drawn by hand: a frame from corner to corner by two clicks and typed figures, a bore by its diameter.
+    b.press("q").await?;
+    b.click_on_board(-40.0, -25.0).await?;
+    b.point_on_board(30.0, 20.0).await?;
+    b.expect("slip", "width").await?;
+    b.press("80").await?;
+    b.press(Key::Tab).await?;
+    b.press("50").await?;
+    b.expect("slip-height", "50 mm").await?;
+    b.press_here(Key::Enter).await?;
+    b.expect("row-a", "80 × 50 mm").await?;
+    b.press("o").await?;
+    b.click_on_board(-30.0, -15.0).await?;
+    b.press("6.6").await?;
+    b.press_here(Key::Enter).await?;
+    b.expect("row-b", "⌀ 6.6 mm").await?;
+    // Written: copies that follow, and a slot.
+    b.enter_row("row-new", "row of b by 60, 0 count 2").await?;
+    b.find("row-c").await?;
+    b.enter_row("row-new", "mirrored of b, c from 0, 0 to 1, 0").await?;
+    b.find("row-d").await?;
+    b.enter_row("row-new", "slot from -15, 0 to 15, 0 width 8").await?;
+    b.expect("board-state", "closed: 6 regions").await?;
+    // What is wrong is told, and nothing is lost by it; a stroke is taken back.
+    b.enter_row("row-new", "circle at 0, 0 diameter 0").await?;
+    b.expect("board-trouble", "its diameter is 0 mm").await?;
+    b.click("row-e").await?;
+    b.click("lines-remove").await?;
+    b.expect("board-state", "closed: 5 regions").await?;
+    b.press_with_control("z").await?;
+    b.expect("board-state", "closed: 6 regions").await?;
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+
+    b.click("tools-extrude").await?;
+    b.expect("regions-taken", "1 region").await?;
+    b.fill("above", "6").await?;
+    b.expect("forecast", "extruded by 6 mm").await?;
+    let plate = |bore: f64| {
+        let (slot, bores) = (30.0 * 8.0 + 16.0 * PI, 4.0 * PI * bore * bore / 4.0);
+        (80.0 * 50.0 - slot - bores) * 6.0
+    };
+    b.expect("made", "sealed").await?;
+    b.click("apply").await?;
+    b.choose_part("Extruded body").await?;
+    let volume = |told: String| told.chars().filter(char::is_ascii_digit).collect::<String>().parse::<f64>();
+    // Round bores are a little less than round: by the chord.
+    let near = |told: String, exact: f64| volume(told).is_ok_and(|v| (v / exact - 1.0).abs() < 1e-3);
+    assert!(near(b.expect("gauge-volume", "mm³").await?, plate(6.6)));
+
+    // Ten steps back is one: the drawing is opened again and the bore made wider. The plate follows.
+    b.click("ledger-tab").await?;
+    b.click("step-17").await?;
+    b.click("reopen-17").await?;
+    b.click("row-b").await?;
+    b.click("row-b").await?;
+    b.enter_row("row-text", "circle at -30, -15 diameter 9").await?;
+    b.expect("row-b", "⌀ 9 mm").await?;
+    b.expect("later", "1 later step follows").await?;
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+    b.choose_part("Extruded body").await?;
+    assert!(near(b.expect("gauge-volume", "20\u{2009}7").await?, plate(9.0)));
+    b.close().await
+}
+
+#[tokio::test]
+async fn a_dish_is_turned_from_half_a_profile_and_thickened() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.click("station-shape").await?;
+    b.click("tools-profile").await?;
+    b.click("axis-y").await?;
+    write(&b, &["chain from 10, 0 to 30, 0 to 50, 20 bulge 0.414214"]).await?;
+    b.expect("board-state", "open: 2 ends").await?;
+    b.click("apply").await?;
+    b.click("tools-revolve").await?;
+    b.expect("forecast", "turned a sheet").await?;
+    b.click("apply").await?;
+    b.choose_part("Turned sheet").await?;
+    b.click("station-wall").await?;
+    b.click("tools-thicken").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn gaps_are_found_joined_and_crossing_lines_cut_back() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.click("station-shape").await?;
+    b.click("tools-profile").await?;
+    write(&b, &["chain from 0, 0 to 40, 0 to 40, 30", "line from 40, 30.02 to 0, 30", "line from 0, 30 to 0, 0"])
+        .await?;
+    b.expect("board-state", "open: 2 ends, 0.02 mm apart").await?;
+    b.expect("board-wrong", "1 gap, 0.02 mm").await?;
+    b.click("board-join").await?;
+    b.expect("board-done", "1 gap joined").await?;
+    b.expect("board-state", "closed: 1 region").await?;
+    // All corners in one go, with the count.
+    b.click("open-soften").await?;
+    b.fill("soften-radius", "5").await?;
+    b.click("soften-all").await?;
+    b.expect("board-done", "4 corners rounded").await?;
+    // A line across: what sticks out goes by a click, and two regions are left.
+    b.enter_row("row-new", "line from 20, -10 to 20, 40").await?;
+    b.expect("board-state", "open: 2 ends").await?;
+    b.click("aim-cut_back").await?;
+    b.click_on_board(20.0, -6.0).await?;
+    b.click_on_board(20.0, 36.0).await?;
+    b.expect("board-state", "closed: 2 regions").await?;
+    b.close().await
+}

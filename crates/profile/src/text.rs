@@ -1,0 +1,439 @@
+//! The list of lines: a drawing in plain words, one row a line, written and read again as it was.
+//!
+//! ```text
+//! a  frame  at 0, 0  size 60 x 40  radius 4
+//! b  circle  at 20, 10  diameter 6.6
+//! c  chain  from 0, 0  to 20, 0  along 10 at 90  to 0, 10 tangent  closed
+//! ```
+//! Where something begins is said `from`, where it goes `to`, `by` (from where it is) or `along` (a length, in a direction).
+
+use std::fmt::Write as _;
+
+use crate::Flat;
+use crate::drawing::{Growth, Leg, Line, MOST_LINES, Shape};
+
+/// Why a list of lines is not understood.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[error("row {row}: {why}")]
+pub struct TextError {
+    /// Which row, from 1.
+    pub row: usize,
+    /// What is wrong with it.
+    pub why: String,
+}
+
+/// The longest list that is read, bytes.
+pub const LONGEST_LIST: usize = 1 << 20;
+
+/// Writes a list of lines.
+pub fn written(lines: &[Line]) -> String {
+    lines.iter().map(|line| format!("{}  {}\n", line.name, row(&line.draw))).collect()
+}
+
+/// A line's row, without its name.
+pub fn row(shape: &Shape) -> String {
+    let at = |p: &[f64; 2]| format!("{}, {}", p[0], p[1]);
+    let mut text = String::new();
+    let mut put = |what: std::fmt::Arguments<'_>| {
+        let _ = text.write_fmt(what);
+    };
+    let of = |names: &[String]| names.join(", ");
+    match shape {
+        Shape::Line { from, to } => put(format_args!("line  from {}  to {}", at(from), at(to))),
+        Shape::Chain { from, legs, closed } => {
+            put(format_args!("chain  from {}", at(from)));
+            for leg in legs {
+                put(format_args!("  to {}", at(&leg.to)));
+                if leg.bulge != 0.0 {
+                    put(format_args!(" bulge {}", leg.bulge));
+                }
+            }
+            put(format_args!("{}", if *closed { "  closed" } else { "" }));
+        }
+        Shape::Arc { from, via, to } => put(format_args!("arc  from {}  via {}  to {}", at(from), at(via), at(to))),
+        Shape::Circle { centre, diameter } => put(format_args!("circle  at {}  diameter {diameter}", at(centre))),
+        Shape::Ellipse { centre, size, turned, stretch } => {
+            put(format_args!("ellipse  at {}  size {} x {}  turned {turned}", at(centre), size[0], size[1]));
+            if let Some([from, to]) = stretch {
+                put(format_args!("  stretch {from} to {to}"));
+            }
+        }
+        Shape::Frame { centre, size, radius, turned } => {
+            put(format_args!("frame  at {}  size {} x {}", at(centre), size[0], size[1]));
+            put(format_args!("  radius {radius}  turned {turned}"));
+        }
+        Shape::Slot { from, to, width } => {
+            put(format_args!("slot  from {}  to {}  width {width}", at(from), at(to)));
+        }
+        Shape::Polygon { centre, diameter, sides, turned } => {
+            put(format_args!("polygon  at {}  diameter {diameter}  sides {sides}  turned {turned}", at(centre)));
+        }
+        Shape::Curve { points, closed, begin, end } => {
+            put(format_args!("curve"));
+            for (n, point) in points.iter().enumerate() {
+                put(format_args!("  {} {}", if n == 0 { "from" } else { "to" }, at(point)));
+            }
+            for (word, angle) in [("begin", begin), ("end", end)] {
+                if let Some(angle) = angle {
+                    put(format_args!("  {word} {angle}"));
+                }
+            }
+            put(format_args!("{}", if *closed { "  closed" } else { "" }));
+        }
+        Shape::Bezier { from, legs } => {
+            put(format_args!("bezier  from {}", at(from)));
+            for [p, q, to] in legs {
+                put(format_args!("  poles {} and {} to {}", at(p), at(q), at(to)));
+            }
+        }
+        Shape::Spiral { centre, radius, grows, turns, turned } => {
+            let (word, by) = match grows {
+                Growth::Pitch(by) => ("pitch", by),
+                Growth::Factor(by) => ("factor", by),
+            };
+            put(format_args!(
+                "spiral  at {}  radius {radius}  {word} {by}  turns {turns}  turned {turned}",
+                at(centre)
+            ));
+        }
+        Shape::Row { of: names, step, count } => {
+            put(format_args!("row  of {}  by {}  count {count}", of(names), at(step)));
+        }
+        Shape::Ring { of: names, centre, count, angle } => {
+            put(format_args!("ring  of {}  about {}  count {count}", of(names), at(centre)));
+            if let Some(angle) = angle {
+                put(format_args!("  angle {angle}"));
+            }
+        }
+        Shape::Mirrored { of: names, from, to } => {
+            put(format_args!("mirrored  of {}  from {}  to {}", of(names), at(from), at(to)));
+        }
+    }
+    text
+}
+
+/// Reads a list of lines. Empty rows and what follows a `#` count for nothing.
+///
+/// # Errors
+/// [`TextError`] for the first row that is not understood.
+pub fn read(text: &str) -> Result<Vec<Line>, TextError> {
+    if text.len() > LONGEST_LIST {
+        return Err(TextError { row: 1, why: format!("a list is at most {LONGEST_LIST} bytes long") });
+    }
+    let mut lines = Vec::new();
+    for (n, row) in text.lines().enumerate() {
+        let row = row.split('#').next().unwrap_or_default();
+        if row.trim().is_empty() {
+            continue;
+        }
+        let fault = |why: String| TextError { row: n + 1, why };
+        if lines.len() == MOST_LINES {
+            return Err(fault(format!("a profile has at most {MOST_LINES} lines")));
+        }
+        lines.push(read_row(row).map_err(fault)?);
+    }
+    Ok(lines)
+}
+
+/// Reads one row: a name, then what is drawn.
+///
+/// # Errors
+/// What is not understood, in words.
+pub fn read_row(row: &str) -> Result<Line, String> {
+    let mut words = Words { rest: row };
+    let name = words.name()?;
+    let draw = words.shape()?;
+    match words.peek() {
+        "" => Ok(Line { name, draw }),
+        more => Err(format!("'{more}' is one word too many")),
+    }
+}
+
+/// What is still to be read of a row.
+struct Words<'a> {
+    rest: &'a str,
+}
+
+/// The kinds of lines, for whoever wrote another.
+const KINDS: &str =
+    "line, chain, arc, circle, ellipse, frame, slot, polygon, curve, bezier, spiral, row, ring or mirrored";
+
+impl<'a> Words<'a> {
+    /// The next word, without taking it: up to a blank or a comma.
+    fn peek(&self) -> &'a str {
+        let rest = self.rest.trim_start();
+        match rest.find(|c: char| c.is_whitespace() || c == ',') {
+            Some(0) => &rest[..1],
+            Some(end) => &rest[..end],
+            None => rest,
+        }
+    }
+
+    fn take(&mut self) -> &'a str {
+        let word = self.peek();
+        self.rest = &self.rest.trim_start()[word.len()..];
+        word
+    }
+
+    /// Takes a word if it comes next.
+    fn has(&mut self, word: &str) -> bool {
+        let here = self.peek().eq_ignore_ascii_case(word);
+        if here {
+            self.take();
+        }
+        here
+    }
+
+    fn name(&mut self) -> Result<String, String> {
+        let word = self.take();
+        if word.is_empty() || !word.chars().all(|c| c.is_ascii_alphanumeric()) {
+            return Err(format!("'{word}' is no name; a name is letters and digits"));
+        }
+        Ok(word.to_owned())
+    }
+
+    /// Names with commas between.
+    fn names(&mut self) -> Result<Vec<String>, String> {
+        self.need("of", "the lines it copies")?;
+        let mut names = vec![self.name()?];
+        while self.has(",") {
+            names.push(self.name()?);
+        }
+        Ok(names)
+    }
+
+    fn need(&mut self, word: &str, what: &str) -> Result<(), String> {
+        if self.has(word) {
+            return Ok(());
+        }
+        let next = self.peek();
+        let next = if next.is_empty() { "the row ends".to_owned() } else { format!("'{next}' stands there") };
+        Err(format!("'{word}' and {what} belong here; {next}"))
+    }
+
+    /// A number, as far as it goes: of `40x20` the 40.
+    fn number(&mut self, what: &str) -> Result<f64, String> {
+        let word = self.peek();
+        let end = word
+            .char_indices()
+            .find(|(n, c)| {
+                let exponent = matches!(c, 'e' | 'E') && *n > 0;
+                let sign = matches!(c, '-' | '+') && (*n == 0 || word[..*n].ends_with(['e', 'E']));
+                !(c.is_ascii_digit() || *c == '.' || exponent || sign)
+            })
+            .map_or(word.len(), |(n, _)| n);
+        let number = word[..end].parse::<f64>().ok().filter(|x| x.is_finite());
+        let number = number.ok_or_else(|| match word {
+            "" => format!("{what} is missing"),
+            _ => format!("{what} is a number; '{word}' stands there"),
+        })?;
+        self.rest = &self.rest.trim_start()[end..];
+        Ok(number)
+    }
+
+    fn whole(&mut self, what: &str) -> Result<u32, String> {
+        let number = self.number(what)?;
+        if number.fract() == 0.0 && (0.0..=f64::from(u32::MAX)).contains(&number) {
+            return Ok(number as u32);
+        }
+        Err(format!("{what} is a whole number, not {number}"))
+    }
+
+    fn pair(&mut self, what: &str) -> Result<[f64; 2], String> {
+        let x = self.number(what)?;
+        self.has(",");
+        Ok([x, self.number(&format!("the second figure of {what}"))?])
+    }
+
+    fn size(&mut self) -> Result<[f64; 2], String> {
+        let width = self.number("its width")?;
+        let rest = self.rest.trim_start();
+        let by = rest.strip_prefix(['x', 'X', '×']).ok_or("its size is a width, an x and a height: 40 x 20")?;
+        self.rest = by;
+        Ok([width, self.number("its height")?])
+    }
+
+    /// `from` and a place.
+    fn begins(&mut self) -> Result<[f64; 2], String> {
+        self.need("from", "where it begins")?;
+        self.pair("where it begins")
+    }
+
+    fn centre(&mut self) -> Result<[f64; 2], String> {
+        self.need("at", "its middle")?;
+        self.pair("its middle")
+    }
+
+    fn figure(&mut self, word: &str) -> Result<f64, String> {
+        self.need(word, "its figure")?;
+        self.number(&format!("its {word}"))
+    }
+
+    fn figure_or(&mut self, word: &str, or: f64) -> Result<f64, String> {
+        Ok(self.optional(word)?.unwrap_or(or))
+    }
+
+    fn optional(&mut self, word: &str) -> Result<Option<f64>, String> {
+        if self.has(word) { self.number(&format!("its {word}")).map(Some) } else { Ok(None) }
+    }
+
+    /// Where it goes from a place, having gone `along` so far.
+    fn goes(&mut self, from: [f64; 2], along: Flat) -> Result<Option<[f64; 2]>, String> {
+        let here = Flat::from(from);
+        if self.has("to") {
+            return self.pair("where it goes").map(Some);
+        }
+        if self.has("by") {
+            return self.pair("how far it goes").map(|by| Some((here + Flat::from(by)).to_array()));
+        }
+        if self.has("along") {
+            let length = self.number("how far it goes")?;
+            let way = self.optional("at")?.map_or(along, |angle| direction(angle));
+            return Ok(Some((here + way * length).to_array()));
+        }
+        Ok(None)
+    }
+
+    fn chain(&mut self) -> Result<Shape, String> {
+        let from = self.begins()?;
+        let (mut at, mut along, mut legs) = (from, Flat::X, Vec::new());
+        while let Some(to) = self.goes(at, along)? {
+            let chord = Flat::from(to) - Flat::from(at);
+            let bulge = if self.has("bulge") {
+                self.number("its bulge")?
+            } else if self.has("tangent") {
+                (along.angle_to(chord) * 0.5).tan()
+            } else if self.has("via") {
+                let via = Flat::from(self.pair("a place on its way")?);
+                let (a, b) = (via - Flat::from(at), Flat::from(to) - via);
+                (a.perp_dot(b).atan2(a.dot(b)) * 0.5).tan()
+            } else {
+                0.0
+            };
+            // A chord leans by half of what the leg turns.
+            along = Flat::from_angle(2.0 * bulge.atan()).rotate(chord.normalize_or(along));
+            legs.push(Leg { to, bulge });
+            at = to;
+        }
+        Ok(Shape::Chain { from, legs, closed: self.has("closed") })
+    }
+
+    fn shape(&mut self) -> Result<Shape, String> {
+        let kind = self.take().to_ascii_lowercase();
+        let missing = || "where it goes is missing: 'to', 'by' or 'along'".to_owned();
+        Ok(match kind.as_str() {
+            "line" => {
+                let from = self.begins()?;
+                Shape::Line { from, to: self.goes(from, Flat::X)?.ok_or_else(missing)? }
+            }
+            "chain" => self.chain()?,
+            "arc" => {
+                let from = self.begins()?;
+                self.need("via", "a place on its way")?;
+                let via = self.pair("a place on its way")?;
+                Shape::Arc { from, via, to: self.goes(from, Flat::X)?.ok_or_else(missing)? }
+            }
+            "circle" => {
+                let centre = self.centre()?;
+                let radius = self.optional("radius")?;
+                let diameter = radius.map_or_else(|| self.figure("diameter"), |r| Ok(2.0 * r))?;
+                Shape::Circle { centre, diameter }
+            }
+            "ellipse" => {
+                let centre = self.centre()?;
+                self.need("size", "its width x height")?;
+                let size = self.size()?;
+                let turned = self.figure_or("turned", 0.0)?;
+                let stretch = match self.optional("stretch")? {
+                    Some(from) => Some([from, self.figure("to")?]),
+                    None => None,
+                };
+                Shape::Ellipse { centre, size, turned, stretch }
+            }
+            "frame" => {
+                let centre = self.centre()?;
+                self.need("size", "its width x height")?;
+                let size = self.size()?;
+                let radius = self.figure_or("radius", 0.0)?;
+                Shape::Frame { centre, size, radius, turned: self.figure_or("turned", 0.0)? }
+            }
+            "slot" => {
+                let from = self.begins()?;
+                let to = self.goes(from, Flat::X)?.ok_or_else(missing)?;
+                Shape::Slot { from, to, width: self.figure("width")? }
+            }
+            "polygon" => {
+                let centre = self.centre()?;
+                let diameter = self.figure("diameter")?;
+                self.need("sides", "how many it has")?;
+                let sides = self.whole("how many sides it has")?;
+                Shape::Polygon { centre, diameter, sides, turned: self.figure_or("turned", 0.0)? }
+            }
+            "curve" => {
+                let from = self.begins()?;
+                let mut points = vec![from];
+                while let Some(next) = self.goes(points[points.len() - 1], Flat::X)? {
+                    points.push(next);
+                }
+                let (begin, end) = (self.optional("begin")?, self.optional("end")?);
+                Shape::Curve { points, closed: self.has("closed"), begin, end }
+            }
+            "bezier" => {
+                let from = self.begins()?;
+                let mut legs = Vec::new();
+                while self.has("poles") {
+                    let first = self.pair("its first pole")?;
+                    self.need("and", "its second pole")?;
+                    let second = self.pair("its second pole")?;
+                    self.need("to", "where it goes")?;
+                    legs.push([first, second, self.pair("where it goes")?]);
+                }
+                Shape::Bezier { from, legs }
+            }
+            "spiral" => {
+                let centre = self.centre()?;
+                let radius = self.figure("radius")?;
+                let grows = match self.optional("factor")? {
+                    Some(by) => Growth::Factor(by),
+                    None => Growth::Pitch(self.figure("pitch")?),
+                };
+                let turns = self.figure("turns")?;
+                Shape::Spiral { centre, radius, grows, turns, turned: self.figure_or("turned", 0.0)? }
+            }
+            "row" => {
+                let of = self.names()?;
+                self.need("by", "how far apart they are")?;
+                let step = self.pair("how far apart they are")?;
+                self.need("count", "how many there are")?;
+                Shape::Row { of, step, count: self.whole("how many there are")? }
+            }
+            "ring" => {
+                let of = self.names()?;
+                self.need("about", "the middle of the ring")?;
+                let centre = self.pair("the middle of the ring")?;
+                self.need("count", "how many there are")?;
+                let count = self.whole("how many there are")?;
+                Shape::Ring { of, centre, count, angle: self.optional("angle")? }
+            }
+            "mirrored" => {
+                let of = self.names()?;
+                let from = self.begins()?;
+                Shape::Mirrored { of, from, to: self.goes(from, Flat::X)?.ok_or_else(missing)? }
+            }
+            "" => return Err(format!("what is drawn is missing: {KINDS}")),
+            other => return Err(format!("'{other}' is nothing that can be drawn; {KINDS} are")),
+        })
+    }
+}
+
+/// A direction by its angle, degrees; square ones exactly.
+pub(crate) fn direction(angle: f64) -> Flat {
+    let quarter = angle.rem_euclid(360.0) / 90.0;
+    match quarter {
+        0.0 => Flat::X,
+        1.0 => Flat::Y,
+        2.0 => -Flat::X,
+        3.0 => -Flat::Y,
+        _ => Flat::from_angle(angle.to_radians()),
+    }
+}

@@ -1,0 +1,185 @@
+// The board: the drawing of the profile that is open, changes to it, and the strokes that can be taken back.
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { answer, api, ProblemError, type Schemas } from '../api/client';
+import type { BoardView } from '../board/plane';
+import { usePicks } from '../tools/picking/picks';
+import { useBench } from './bench';
+import { useForecast } from './forecast';
+
+type Line = Schemas['Line'];
+export type Change = Schemas['Change'];
+
+/** The forecast of the step follows so long after the last stroke, ms. */
+const PAUSE = 400;
+
+export const useBoard = defineStore('board', () => {
+    const forecast = useForecast();
+    const bench = useBench();
+    const picks = usePicks();
+    const draft = computed(() => (forecast.draft?.kind === 'shape.profile' ? forecast.draft : null));
+    const on = computed(() => draft.value !== null && forecast.inSight);
+    const view = shallowRef<BoardView | null>(null);
+    /** The drawing while a handle of it is held. */
+    const held = shallowRef<BoardView | null>(null);
+    const shown = computed(() => held.value ?? view.value);
+    const lines = computed<readonly Line[]>(() => draft.value?.lines ?? []);
+    const chosen = ref<readonly string[]>([]);
+    /** Why the last change was not made, or what it did. */
+    const trouble = ref('');
+    const done = ref('');
+    const past = shallowRef<readonly (readonly Line[])[]>([]);
+    const future = shallowRef<readonly (readonly Line[])[]>([]);
+    /** Goes up when the view should turn square to the board. */
+    const squares = ref(0);
+    /** What hears keys first while the board is open; says whether it had a use for one. */
+    const heard = shallowRef<((event: KeyboardEvent) => boolean) | null>(null);
+
+    async function ask(more: { change?: Change; hand?: Schemas['Hand'] } = {}): Promise<BoardView> {
+        const { plane, right } = draft.value!;
+        const mesh = plane.face ? bench.part?.mesh : undefined;
+        const board = {
+            plane,
+            right: right ?? null,
+            lines: [...lines.value],
+            change: null,
+            hand: null,
+            ...more,
+        };
+        const got = await answer(
+            api.POST('/api/v1/boards', { params: { query: { mesh } }, body: { board } }),
+        );
+        return got.board;
+    }
+
+    /** Shows the drawing as it stands. */
+    let looks = 0;
+    async function look() {
+        const mine = ++looks;
+        try {
+            const got = await ask();
+            if (mine === looks && draft.value) view.value = got;
+        } catch (error) {
+            if (mine === looks) tell(error);
+        }
+    }
+    function tell(error: unknown) {
+        if (!(error instanceof ProblemError)) throw error;
+        trouble.value = error.problem.detail;
+    }
+
+    const later = Symbol('board');
+    let timer = 0;
+    function stopTimer() {
+        window.clearTimeout(timer);
+        forecast.typed.delete(later);
+    }
+    function forecastNow() {
+        stopTimer();
+        if (draft.value) picks.change(draft.value);
+    }
+    /** Puts lines in the place of those that are there; a stroke that can be taken back unless it takes one back. */
+    function put(now: readonly Line[], stroke = true) {
+        if (!draft.value) return;
+        if (stroke) {
+            past.value = [...past.value, lines.value];
+            future.value = [];
+        }
+        chosen.value = chosen.value.filter((name) => now.some((l) => l.name === name));
+        picks.alter({ ...draft.value, lines: [...now] });
+        window.clearTimeout(timer);
+        forecast.typed.set(later, forecastNow);
+        timer = window.setTimeout(forecastNow, PAUSE);
+    }
+    /** Puts a drawing that was just worked out in the place of the one that is there. */
+    function take(now: BoardView) {
+        looks++;
+        view.value = now;
+        put(now.lines);
+    }
+
+    /** Makes a change; says whether it could be made. */
+    async function change(what: Change): Promise<boolean> {
+        trouble.value = done.value = '';
+        const before = lines.value;
+        try {
+            const got = await ask({ change: what });
+            if (before !== lines.value) return false;
+            done.value = got.done ?? '';
+            take(got);
+            return true;
+        } catch (error) {
+            tell(error);
+            return false;
+        }
+    }
+
+    function undo() {
+        const last = past.value.at(-1);
+        if (!last) return;
+        past.value = past.value.slice(0, -1);
+        future.value = [...future.value, lines.value];
+        put(last, false);
+        void look();
+    }
+    function redo() {
+        const next = future.value.at(-1);
+        if (!next) return;
+        future.value = future.value.slice(0, -1);
+        past.value = [...past.value, lines.value];
+        put(next, false);
+        void look();
+    }
+
+    function choose(name: string | null, more = false) {
+        const has = name !== null && chosen.value.includes(name);
+        if (name === null) chosen.value = more ? chosen.value : [];
+        else if (more) chosen.value = has ? chosen.value.filter((n) => n !== name) : [...chosen.value, name];
+        else chosen.value = [name];
+    }
+
+    watch(on, (now) => now && squares.value++);
+    watch(
+        () => [on.value, draft.value?.plane, draft.value?.right, bench.part?.mesh] as const,
+        ([now, plane], before) => {
+            if (!now) return;
+            void look();
+            if (plane !== before[1] && before[0]) squares.value++;
+        },
+    );
+    watch(
+        () => draft.value === null,
+        (gone) => {
+            if (!gone) return;
+            view.value = held.value = null;
+            past.value = future.value = [];
+            chosen.value = [];
+            trouble.value = done.value = '';
+            stopTimer();
+        },
+    );
+
+    return {
+        on,
+        draft,
+        view,
+        held,
+        shown,
+        lines,
+        chosen,
+        trouble,
+        done,
+        past,
+        future,
+        squares,
+        heard,
+        ask,
+        tell,
+        look,
+        take,
+        change,
+        undo,
+        redo,
+        choose,
+    };
+});

@@ -1,0 +1,78 @@
+// The profile a body is made of: its drawing, and the regions picked of it.
+import { defineStore } from 'pinia';
+import { computed, ref, shallowRef, watch } from 'vue';
+import { answer, api, type Schemas } from '../api/client';
+import { within, type BoardView, type Flat } from '../board/plane';
+import { usePicks } from '../tools/picking/picks';
+import { useBench } from './bench';
+import { useForecast } from './forecast';
+import { useJob } from './job';
+
+type Region = Schemas['RegionPick'];
+
+export const useProfiles = defineStore('profiles', () => {
+    const bench = useBench();
+    const forecast = useForecast();
+    const jobs = useJob();
+    const picks = usePicks();
+    const step = computed(() => {
+        const a = forecast.draft;
+        return a?.kind === 'shape.extrude' || a?.kind === 'shape.revolve' ? a : null;
+    });
+    /** The part whose profile it is. */
+    const part = computed(() => {
+        const named = step.value?.profile;
+        return step.value && named ? (jobs.parts.find((p) => p.id === named) ?? null) : bench.part;
+    });
+    const drawn = computed(() => jobs.parts.filter((p) => p.figures.drawn));
+    const view = shallowRef<BoardView | null>(null);
+    /** The place under the pointer. */
+    const under = ref<Flat | null>(null);
+    const picking = computed(() => step.value !== null && forecast.inSight && view.value !== null);
+    const squares = ref(0);
+
+    watch(
+        () => (step.value && part.value?.figures.drawn ? part.value.mesh : null),
+        async (mesh) => {
+            view.value = null;
+            if (!mesh) return;
+            const got = await answer(
+                api.GET('/api/v1/meshes/{mesh}/profile', { params: { path: { mesh } } }),
+            ).catch(() => null);
+            if (mesh === part.value?.mesh && step.value) view.value = got?.board ?? null;
+        },
+        { immediate: true },
+    );
+
+    const regionAt = (at: Flat | null) =>
+        at && view.value ? view.value.regions.findIndex((r) => within(r, at)) : -1;
+    const aimed = computed(() => regionAt(under.value));
+    const facts = computed(() => view.value?.seen?.regions ?? []);
+    const isPicked = (n: number) => {
+        const f = facts.value[n];
+        const same = (r: Region) =>
+            r.lines.join() === f?.lines.join() && regionAt(r.at as unknown as Flat) === n;
+        return !!step.value?.regions?.some(same);
+    };
+    /** Those that make the body: the picked ones, else those that nested outlines mean. */
+    const taken = computed(() => {
+        const all = facts.value.map((_, n) => n);
+        const own = all.filter(isPicked);
+        return own.length ? own : all.filter((n) => facts.value[n]!.depth % 2 === 0);
+    });
+
+    /** Picks the region at a place, or lets go of it. What stood there without picks stays picked beside it. */
+    function toggle(n: number) {
+        const f = facts.value[n];
+        if (!step.value || !f) return;
+        const now = taken.value.includes(n) ? taken.value.filter((k) => k !== n) : [...taken.value, n];
+        const pick = (k: number): Region => ({ at: facts.value[k]!.at, lines: facts.value[k]!.lines });
+        picks.change({ ...step.value, regions: now.map(pick) });
+    }
+    function clickAt(at: readonly number[]) {
+        const n = regionAt(at as unknown as Flat);
+        if (n >= 0) toggle(n);
+    }
+
+    return { step, part, drawn, view, under, picking, squares, aimed, facts, taken, toggle, clickAt };
+});
