@@ -585,15 +585,23 @@ impl Browser {
         bail!("{} was not downloaded", path.display())
     }
 
-    /// Gives a file to the chooser.
+    /// Gives a file to the chooser of the station Bring in.
     ///
     /// # Errors
     /// When the chooser is not there.
     pub async fn give_file(&self, name: &str, bytes: &[u8]) -> anyhow::Result<()> {
+        self.give_file_to("file", name, bytes).await
+    }
+
+    /// Gives a file to a chooser.
+    ///
+    /// # Errors
+    /// When the chooser is not there.
+    pub async fn give_file_to(&self, test_id: &str, name: &str, bytes: &[u8]) -> anyhow::Result<()> {
         let path: &Path = self.folder.path();
         let path = path.join(name);
         std::fs::write(&path, bytes)?;
-        Ok(self.find("file").await?.send_keys(path.display().to_string()).await?)
+        Ok(self.find(test_id).await?.send_keys(path.display().to_string()).await?)
     }
 
     /// Ends browser and driver.

@@ -54,11 +54,12 @@ pub fn named(network: &Network, left_out: &dyn Fn(&str) -> bool) -> Vec<Named> {
             } else {
                 put(curve.spans[curve.spans.len() / 2].from(), format!("middle of {name}"));
             }
-        } else if round {
-            curve.spans.iter().for_each(|s| put(s.from(), format!("quarter of {name}")));
         }
         if let Some(middle) = middle_of(&first.form) {
             put(middle, format!("centre of {name}"));
+        }
+        if network.is_closed(n) && round {
+            curve.spans.iter().for_each(|s| put(s.from(), format!("quarter of {name}")));
         }
         if let Form::Cubic(_) = first.form {
             curve.spans.iter().skip(1).for_each(|s| put(s.from(), format!("point of {name}")));

@@ -1,15 +1,15 @@
 //! Curves that have no form of their own, written as cubics that follow them.
 
 use crate::Flat;
-use crate::span::{Span, cubic};
+use crate::span::{Form, Span, cubic};
 
 /// How far a cubic may lie off what it follows, mm: far below what is made or measured.
-pub(crate) const FIT: f64 = 1e-6;
+pub const FIT: f64 = 1e-6;
 /// The most times a stretch is halved.
 const DEEPEST: usize = 12;
 
 /// Poles of the cubics that follow a smooth curve, given as place and slope over 0 to 1; each after the first begins where the last ends.
-pub(crate) fn followed(curve: &dyn Fn(f64) -> (Flat, Flat)) -> Vec<[Flat; 4]> {
+pub fn followed(curve: &dyn Fn(f64) -> (Flat, Flat)) -> Vec<[Flat; 4]> {
     let mut made = Vec::new();
     halve(curve, 0.0, 1.0, DEEPEST, &mut made);
     made
@@ -32,7 +32,26 @@ fn halve(curve: &dyn Fn(f64) -> (Flat, Flat), from: f64, to: f64, depth: usize, 
     halve(curve, middle, to, depth - 1, made);
 }
 
+/// The cubics of a curve: those it is made of where it is, each whole again where it was cut into spans, else those that follow it.
+pub fn cubics_of(spans: &[Span]) -> Vec<[Flat; 4]> {
+    let mut whole: Vec<Span> = Vec::new();
+    for span in spans {
+        match whole.last_mut() {
+            Some(last) if last.form == span.form && last.hi == span.lo => last.hi = span.hi,
+            _ => whole.push(*span),
+        }
+    }
+    let made = |s: &Span| match s.form {
+        Form::Cubic(_) => {
+            let (a, b) = (s.from(), s.to());
+            vec![[a, a + s.slopes(0.0).0 / 3.0, b - s.slopes(1.0).0 / 3.0, b]]
+        }
+        _ => followed(&|t| (s.at(t), s.slopes(t).0)),
+    };
+    whole.iter().flat_map(made).collect()
+}
+
 /// The spans of those cubics; stretches that stand still are left out.
-pub(crate) fn spans_of(cubics: &[[Flat; 4]]) -> Vec<Span> {
+pub fn spans_of(cubics: &[[Flat; 4]]) -> Vec<Span> {
     cubics.iter().filter(|c| c[0].distance(c[3]) > FIT).flat_map(|c| cubic(*c)).collect()
 }

@@ -10,7 +10,7 @@ pub mod bodies;
 pub mod catch;
 pub mod change;
 pub mod drawing;
-mod fit;
+pub mod fit;
 pub mod hand;
 mod handles;
 pub mod look;
@@ -21,11 +21,13 @@ mod span;
 pub mod text;
 mod through;
 
+pub use change::shapes_of;
 pub use drawing::{Curve, Drawing, DrawingError};
 pub use handles::Handle;
 pub use network::{Network, NetworkError, Piece, fineness};
 pub use region::Region;
-pub use span::{Form, Span};
+pub use span::{Form, Span, round as stretch_of};
+pub use through::smooth_through;
 
 /// A place in the plane of a profile, mm.
 pub type Flat = glam::DVec2;

@@ -289,8 +289,8 @@ pub(crate) fn by_quarters(form: Form, from: f64, to: f64, quarter: f64) -> Vec<S
     (0..n).map(|k| Span { form, lo: at(k), hi: at(k + 1) }).collect()
 }
 
-/// An ellipse's or a circle's stretch, in spans.
-pub(crate) fn round(form: Form, from: f64, to: f64) -> Vec<Span> {
+/// A stretch of a circle or an ellipse, from one value of its parameter to another, in spans.
+pub fn round(form: Form, from: f64, to: f64) -> Vec<Span> {
     // From an axis an ellipse turns by a quarter in each quarter of its angle, and only there.
     if let Form::Ellipse { .. } = form {
         let (low, high) = (from.min(to), from.max(to));

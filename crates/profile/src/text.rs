@@ -288,7 +288,7 @@ impl<'a> Words<'a> {
         }
         if self.has("along") {
             let length = self.number("how far it goes")?;
-            let way = self.optional("at")?.map_or(along, |angle| direction(angle));
+            let way = self.optional("at")?.map_or(along, direction);
             return Ok(Some((here + way * length).to_array()));
         }
         Ok(None)

@@ -1,6 +1,7 @@
 //! The smooth curve through points: cubics that agree in direction and curvature where they meet.
 
-use crate::Flat;
+use crate::span::cubic;
+use crate::{Flat, Span};
 
 /// The cubics of the curve through points. Its parameter grows with the square root of the distance from point to point, which keeps
 /// it from swinging out between points that lie unevenly (Lee 1989). At its ends it has the directions asked for, or no curvature.
@@ -17,6 +18,16 @@ pub(crate) fn through(points: &[Flat], closed: bool, begin: Option<Flat>, end: O
             [at(k), at(k) + m * (h[k] / 3.0), at(k + 1) - next * (h[k] / 3.0), at(k + 1)]
         })
         .collect()
+}
+
+/// The smooth curve through places, as spans; nothing through fewer than two, and none twice in a row.
+pub fn smooth_through(points: &[Flat]) -> Vec<Span> {
+    let mut apart = points.to_vec();
+    apart.dedup_by(|a, b| a.distance(*b) < crate::drawing::LEAST);
+    if apart.len() < 2 || apart.iter().any(|p| !p.is_finite()) {
+        return vec![];
+    }
+    through(&apart, false, None, None).into_iter().flat_map(cubic).collect()
 }
 
 /// One row of a system in which each unknown knows its neighbours only: before, own, after, and the right side.

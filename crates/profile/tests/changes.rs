@@ -1,4 +1,5 @@
 //! Changes to drawings: known answers, and what holds of any drawing.
+#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 mod lines;
 

@@ -7,7 +7,7 @@ use nimbet_trade::budget::Cost;
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::fasten::{Allowances, BoreSeats, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
-use nimbet_trade::shape::{BoardRequest, BoardView};
+use nimbet_trade::shape::{BoardRequest, BoardView, Shape};
 use nimbet_trade::wall::{PairReport, Process, WallFinding, WallReport};
 use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess, Weighing};
 use nimbet_trade::{Examination, Figures};
@@ -73,7 +73,8 @@ described! {
     pocket_list: Pocket,
     allowances_list: Allowances,
     part_thread_list: PartThread,
-    material_list: Material;
+    material_list: Material,
+    shape_list: Shape;
     also: Examination
 }
 

@@ -3,7 +3,7 @@
 
 use std::f64::consts::PI;
 
-use nimbet_kernel::shapes::block;
+use nimbet_kernel::shapes::{block, turned};
 use nimbet_kernel::{Mesh, Point, Progress, mesh_bytes};
 use nimbet_trade::examine::{FaceSurface, face_facts};
 use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
@@ -224,4 +224,46 @@ fn figures_nobody_means_are_answered() {
         }
     }
     assert!(tried > 400, "{tried}");
+}
+
+/// A boss grows up to a wall that is round: its end takes the shape it finds there, and united with it there is one solid.
+#[test]
+fn a_boss_goes_up_to_a_free_wall() {
+    // A drum of 20 across, upright; the profile stands 30 before its middle, facing it.
+    let upright = |radius: f64| turned(&[(0.0, 0.0), (radius, 0.0), (radius, 40.0), (0.0, 40.0)], 720);
+    let drum = upright(10.0);
+    let circle = json!([{ "name": "a", "draw": { "circle": { "centre": [0.0, -20.0], "diameter": 8.0 } } }]);
+    let plane = json!({ "at": [0, -30, 0], "normal": [0, 1, 0] });
+    let profile = json!({ "kind": "shape.profile", "plane": plane, "right": [1, 0, 0], "lines": circle });
+    // Seen along its normal, x to the right, its y goes down.
+    let profile = done(profile, &drum, &[]).unwrap().more.remove(0).mesh;
+    let up = |extra: Value, others: &[Mesh]| {
+        let mut step = json!({ "kind": "shape.extrude", "profile": 2, "above": 0.0, "chord": 0.002 });
+        step.as_object_mut().unwrap().extend(extra.as_object().unwrap().clone());
+        done(step, &drum, others)
+    };
+    let made = up(json!({ "until": "the_part" }), std::slice::from_ref(&profile)).unwrap();
+    let boss = &made.more[0].mesh;
+    // From the plane to the drum: 30 less the height of the drum over each place of the circle.
+    let n = 200_000;
+    let exact: f64 = (0..n)
+        .map(|k| {
+            let x = (f64::from(k) + 0.5) / f64::from(n) * 8.0 - 4.0;
+            2.0 * (16.0 - x * x).sqrt() * (30.0 - (100.0 - x * x).sqrt()) * 8.0 / f64::from(n)
+        })
+        .sum();
+    let high = volume(boss);
+    assert!((high / exact - 1.0).abs() < 1e-3, "{high} {exact}");
+    // Added in the same step there is one solid, as large as both.
+    let added = up(json!({ "until": "the_part", "becomes": "added" }), std::slice::from_ref(&profile)).unwrap();
+    let whole = volume(&added.mesh);
+    assert!((whole - high - volume(&drum)).abs() < 0.1, "{whole}");
+    assert_eq!(examine(&added.mesh, &quiet()).unwrap().figures.shells, 1);
+    // Taken away right through it leaves a bore through both walls.
+    let bored = up(json!({ "until": "through", "becomes": "taken" }), std::slice::from_ref(&profile)).unwrap();
+    assert!(volume(&bored.mesh) < volume(&drum) - 16.0 * 3.1 * 18.0);
+    // Beside the part there is nothing to go up to: told with a place.
+    let apart = up(json!({ "until": { "other": 3 } }), &[profile.clone(), upright(2.0)]).unwrap_err();
+    assert!(apart.to_string().contains("does not stand before all"), "{apart}");
+    assert_eq!(apart.places().len(), 1);
 }

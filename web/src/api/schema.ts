@@ -24,6 +24,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/boards/outlines': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a drawing (DXF as text, SVG) as lines of a profile. Nothing is kept. */
+        post: operations['read_outlines'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/catalogue': {
         parameters: {
             query?: never;
@@ -731,6 +748,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/profile/{format}': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A profile as a drawing with true arcs: `svg` or `dxf`. */
+        get: operations['mesh_profile_file'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/wall': {
         parameters: {
             query?: never;
@@ -1106,6 +1140,16 @@ export interface components {
         /** @description The name of a new job. */
         NewJob: {
             name: string;
+        };
+        /** @description A drawing that was read. */
+        OutlinesView: {
+            /** @description What could not be read as an outline, with how often. */
+            left_out: {
+                [key: string]: number;
+            };
+            shapes: components['schemas']['Shape'][];
+            /** @description The unit of the file, or what it was taken for. */
+            unit: string;
         };
         /** @description How two parts stand to each other. */
         PairView: {
@@ -2008,6 +2052,11 @@ export interface components {
                   profile?: number | null;
                   /** @description Its regions; none picked: those nested outlines mean. A profile without regions makes sheets. */
                   regions?: components['schemas']['RegionPick'][];
+                  /**
+                   * @description How far it goes.
+                   * @default figures
+                   */
+                  until: components['schemas']['Until'];
                   /**
                    * How far
                    * @description How far along the normal of its plane.
@@ -3100,6 +3149,14 @@ export interface components {
             /** @description The lines of its border, sorted. */
             lines: string[];
         };
+        /** @description How far an extruded body goes. */
+        Until:
+            | 'figures'
+            | 'the_part'
+            | {
+                  other: number;
+              }
+            | 'through';
         /** @description What becomes of a new body. */
         Becomes: 'part' | 'added' | 'taken' | 'common';
         /** @description A line in the plane of a profile. */
@@ -4679,7 +4736,7 @@ export interface components {
             | {
                   draw: {
                       /** @description What is drawn. */
-                      draw: components['schemas']['Shape'];
+                      draw: components['schemas']['Shape'][];
                   };
               }
             | {
@@ -4779,11 +4836,60 @@ export interface components {
                   };
               }
             | {
+                  band: {
+                      /** @description The lines. */
+                      lines: string[];
+                      /**
+                       * Format: double
+                       * @description How far to the left of the way they run, of closed ones within, mm.
+                       * @default 0
+                       */
+                      left: number;
+                      /**
+                       * Format: double
+                       * @description How far to the right, of closed ones outside, mm.
+                       * @default 0
+                       */
+                      right: number;
+                      /**
+                       * @description How the band ends where the lines do.
+                       * @default open
+                       */
+                      ends: components['schemas']['Ends'];
+                      /**
+                       * @description Whether corners are drawn on to a point; else they are round.
+                       * @default false
+                       */
+                      sharp: boolean;
+                  };
+              }
+            | {
+                  flow: {
+                      /** @description The places of the ends, mm. */
+                      between: number[][];
+                      /**
+                       * @description How far each end pulls; 1 is as usual.
+                       * @default [
+                       *       1,
+                       *       1
+                       *     ]
+                       */
+                      pull: number[];
+                      /**
+                       * @description Whether it goes on in curvature, too.
+                       * @default false
+                       */
+                      even: boolean;
+                  };
+              }
+            | {
                   free: {
                       /** @description The copies. */
                       lines: string[];
                   };
               };
+        /** @description How a band ends where the line does. */
+        Ends: 'open' | 'square' | 'round';
         /** @description What the hand is doing over the board. */
         Hand: {
             /** @description Where the pointer is, mm. */
@@ -4944,7 +5050,21 @@ export interface components {
             at: number[];
             /** @description The curve that ends there. */
             line: string;
+            /** @description The nearest other free end. */
             nearest?: components['schemas']['NearEnd'] | null;
+        };
+        /** @description The free end nearest to another. */
+        NearEnd: {
+            /**
+             * Format: uint
+             * @description Its number in the list.
+             */
+            end: number;
+            /**
+             * Format: double
+             * @description How far it is, mm.
+             */
+            apart: number;
         };
         /** @description A place where lines cross or touch. */
         Crossing: {
@@ -5526,11 +5646,6 @@ export interface components {
              */
             edges: number;
         };
-        /** @description x */
-        NearEnd: {
-            end: number;
-            apart: number;
-        };
     };
     responses: never;
     parameters: never;
@@ -5565,6 +5680,45 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    read_outlines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/octet-stream': number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['OutlinesView'];
+                };
+            };
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7149,6 +7303,44 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['BoardShown'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    mesh_profile_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'text/plain': string;
                 };
             };
             404: {

@@ -1,16 +1,18 @@
 <script setup lang="ts">
 // What is done to lines that are there: cut back, carried on, softened, joined, copied; and what is wrong, with its remedy.
 import { computed, ref } from 'vue';
+import type { Schemas } from '../api/client';
 import CheckRow from '../tools/fields/CheckRow.vue';
 import LengthField from '../tools/fields/LengthField.vue';
 import { millimetres } from '../format';
 import { useBoard } from '../stores/board';
 import { usePen } from '../stores/pen';
+import BandFields from './BandFields.vue';
 import { aims } from './pens';
 
 const board = useBoard();
 const pen = usePen();
-const open = ref<'soften' | 'copies' | null>(null);
+const open = ref<'soften' | 'band' | 'copies' | null>(null);
 const sharper = ref(5);
 const seen = computed(() => board.view?.seen);
 const gaps = computed(() => {
@@ -23,7 +25,10 @@ const gaps = computed(() => {
 const reach = computed(() => {
     const size = Math.hypot(...(seen.value?.size ?? [1, 1]));
     const narrow = gaps.value.filter((g) => g < size * 0.02);
-    return narrow.length ? Number((Math.max(...narrow) * 1.01).toPrecision(3)) : null;
+    if (!narrow.length) return null;
+    // To two digits, upward.
+    const power = 10 ** (Math.floor(Math.log10(Math.max(...narrow))) - 1);
+    return Number((Math.ceil((Math.max(...narrow) / power) * 1.001) * power).toPrecision(2));
 });
 const free = computed(() => (seen.value?.ends.length ?? 0) - 2 * gaps.value.length);
 const needless = computed(() => (seen.value?.doubles.length ?? 0) + (seen.value?.specks.length ?? 0));
@@ -33,7 +38,7 @@ const count = ref(4);
 const step = ref<[number, number]>([20, 0]);
 const centre = ref<[number, number]>([0, 0]);
 const of = computed(() => [...board.chosen]);
-const draw = (shape: Parameters<typeof board.change>[0]) => board.change(shape);
+const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] } });
 </script>
 
 <template>
@@ -69,7 +74,7 @@ const draw = (shape: Parameters<typeof board.change>[0]) => board.change(shape);
     </ul>
     <div class="changes" role="group" aria-label="Changes">
         <button
-            v-for="a in aims.slice(0, 4)"
+            v-for="a in aims.filter((a) => a.aim !== 'corner')"
             :key="a.aim"
             type="button"
             :aria-pressed="pen.aim === a.aim"
@@ -85,6 +90,14 @@ const draw = (shape: Parameters<typeof board.change>[0]) => board.change(shape);
             @click="open = open === 'soften' ? null : 'soften'"
         >
             Soften corners
+        </button>
+        <button
+            type="button"
+            :aria-expanded="open === 'band'"
+            data-testid="open-band"
+            @click="open = open === 'band' ? null : 'band'"
+        >
+            Band
         </button>
         <button
             type="button"
@@ -118,6 +131,7 @@ const draw = (shape: Parameters<typeof board.change>[0]) => board.change(shape);
             >
         </div>
     </div>
+    <div v-if="open === 'band'" class="panel"><BandFields /></div>
     <div v-if="open === 'copies'" class="panel">
         <p v-if="!of.length" class="soft">Choose the lines that are to be copied. Copies follow them.</p>
         <template v-else>
@@ -148,7 +162,7 @@ const draw = (shape: Parameters<typeof board.change>[0]) => board.change(shape);
                 size="small"
                 variant="outlined"
                 data-testid="copies-row"
-                @click="draw({ draw: { draw: { row: { of, step, count } } } })"
+                @click="draw({ row: { of, step, count } })"
                 >In a row</v-btn
             >
             <div class="pair">
@@ -165,31 +179,19 @@ const draw = (shape: Parameters<typeof board.change>[0]) => board.change(shape);
                     size="small"
                     variant="outlined"
                     data-testid="copies-ring"
-                    @click="draw({ draw: { draw: { ring: { of, centre, count } } } })"
+                    @click="draw({ ring: { of, centre, count } })"
                     >In a ring</v-btn
                 >
                 <v-btn
                     size="small"
                     variant="outlined"
-                    @click="
-                        draw({
-                            draw: {
-                                draw: { mirrored: { of, from: centre, to: [centre[0], centre[1] + 1] } },
-                            },
-                        })
-                    "
+                    @click="draw({ mirrored: { of, from: centre, to: [centre[0], centre[1] + 1] } })"
                     >Left and right</v-btn
                 >
                 <v-btn
                     size="small"
                     variant="outlined"
-                    @click="
-                        draw({
-                            draw: {
-                                draw: { mirrored: { of, from: centre, to: [centre[0] + 1, centre[1]] } },
-                            },
-                        })
-                    "
+                    @click="draw({ mirrored: { of, from: centre, to: [centre[0] + 1, centre[1]] } })"
                     >Up and down</v-btn
                 >
                 <v-btn size="small" variant="outlined" @click="board.change({ free: { lines: of } })"

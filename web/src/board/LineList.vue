@@ -49,6 +49,14 @@ const openWhole = () =>
 async function takeWhole() {
     if (whole.value !== null && (await board.change({ list: { text: whole.value } }))) whole.value = null;
 }
+const file = ref<HTMLInputElement>();
+/** Lines of a drawing come beside those that are there. */
+async function readFile() {
+    const chosen = file.value?.files?.[0];
+    if (!chosen || !file.value) return;
+    file.value.value = '';
+    await board.read(chosen);
+}
 const remove = () => board.change({ remove: { lines: [...board.chosen] } });
 </script>
 
@@ -62,6 +70,17 @@ const remove = () => board.change({ remove: { lines: [...board.chosen] } });
                 type="search"
                 placeholder="Search"
                 aria-label="Search lines"
+            />
+            <button type="button" class="link first" data-testid="lines-file" @click="file?.click()">
+                From a file
+            </button>
+            <input
+                ref="file"
+                type="file"
+                hidden
+                accept=".dxf,.svg"
+                data-testid="lines-file-input"
+                @change="readFile"
             />
             <button
                 type="button"
@@ -154,8 +173,10 @@ const remove = () => board.change({ remove: { lines: [...board.chosen] } });
 .head input {
     width: 90px;
 }
-.link {
+.link.first {
     margin-left: auto;
+}
+.link {
     font-size: 12px;
     text-decoration: underline;
     cursor: pointer;

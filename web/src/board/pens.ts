@@ -82,5 +82,10 @@ export const aims: readonly { aim: Aim; name: string; hint: string }[] = [
     { aim: 'carry_on', name: 'Carry on', hint: 'Click near the end that is to go on to the next line.' },
     { aim: 'split', name: 'Split', hint: 'Click the place where a line is to become two.' },
     { aim: 'keep_region', name: 'Keep region', hint: 'Click into a region: only what bounds it stays.' },
+    {
+        aim: 'flow',
+        name: 'Flow',
+        hint: 'Click two ends: a piece goes on smoothly from both, in curvature too.',
+    },
     { aim: 'corner', name: 'One corner', hint: 'Click the corner that is to be softened.' },
 ];

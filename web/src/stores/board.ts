@@ -1,7 +1,7 @@
 // The board: the drawing of the profile that is open, changes to it, and the strokes that can be taken back.
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
-import { answer, api, ProblemError, type Schemas } from '../api/client';
+import { answer, api, ProblemError, unreachable, type Problem, type Schemas } from '../api/client';
 import type { BoardView } from '../board/plane';
 import { usePicks } from '../tools/picking/picks';
 import { useBench } from './bench';
@@ -114,6 +114,27 @@ export const useBoard = defineStore('board', () => {
         }
     }
 
+    /** Reads a drawing from a file; its lines come beside those that are there. */
+    async function read(file: File) {
+        trouble.value = done.value = '';
+        try {
+            const body = await file.arrayBuffer();
+            const headers = { 'content-type': 'application/octet-stream' };
+            const sent = fetch('/api/v1/boards/outlines', { method: 'POST', headers, body });
+            const got = await sent.then(async (r) => ({ ok: r.ok, held: (await r.json()) as unknown }));
+            if (!got.ok) throw new ProblemError(got.held as Problem);
+            const { shapes, unit, left_out } = got.held as Schemas['OutlinesView'];
+            if (!(await change({ draw: { draw: shapes } }))) return;
+            const left = Object.entries(left_out).map(([what, n]) => `${n} ${what}`);
+            done.value =
+                `${shapes.length === 1 ? '1 line' : `${shapes.length} lines`} read (${unit})` +
+                (left.length ? `; left out: ${left.join(', ')}` : '');
+            squares.value++;
+        } catch (error) {
+            tell(error instanceof ProblemError ? error : new ProblemError(unreachable));
+        }
+    }
+
     function undo() {
         const last = past.value.at(-1);
         if (!last) return;
@@ -178,6 +199,7 @@ export const useBoard = defineStore('board', () => {
         look,
         take,
         change,
+        read,
         undo,
         redo,
         choose,

@@ -8,7 +8,7 @@ import { useBoard, type Change } from './board';
 export type Pen = Schemas['Pen'];
 type Hand = Schemas['Hand'];
 /** What a click changes at its place. */
-export type Aim = 'cut_back' | 'keep_region' | 'split' | 'carry_on' | 'corner';
+export type Aim = 'cut_back' | 'keep_region' | 'split' | 'carry_on' | 'flow' | 'corner';
 
 /** Figures that stay typed from line to line. */
 const STAYS = ['width', 'sides', 'pitch', 'turns', 'radius'];
@@ -27,6 +27,8 @@ export const usePen = defineStore('pen', () => {
     /** Which figure of the slip is being typed, and what stands there. */
     const figure = ref(0);
     const writing = ref('');
+    /** The end a flow begins at. */
+    const first = ref<[number, number] | null>(null);
     /** How corners are softened one by one. */
     const corner = ref({ radius: 1, flat: false });
 
@@ -124,7 +126,7 @@ export const usePen = defineStore('pen', () => {
         }
     }
     async function draw(shape: Schemas['Shape']) {
-        if (!(await board.change({ draw: { draw: shape } }))) return;
+        if (!(await board.change({ draw: { draw: [shape] } }))) return;
         board.done = '';
         drop();
     }
@@ -157,6 +159,7 @@ export const usePen = defineStore('pen', () => {
     }
     function takeAim(what: Aim | null) {
         take(null);
+        first.value = null;
         aim.value = what;
     }
 
@@ -189,6 +192,12 @@ export const usePen = defineStore('pen', () => {
     }
     function clickAt(at: Flat): Promise<boolean> {
         const place: [number, number] = [...at];
+        if (aim.value === 'flow') {
+            const from = first.value;
+            first.value = from ? null : place;
+            if (!from) return Promise.resolve(true);
+            return board.change({ flow: { between: [from, place], pull: [1, 1], even: true } });
+        }
         if (aim.value === 'corner')
             return board.change({ soften: { ...corner.value, at: [place], sharper: 0.1 } });
         return board.change({ [aim.value!]: { at: place } } as unknown as Change);

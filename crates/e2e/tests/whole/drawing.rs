@@ -118,8 +118,14 @@ async fn gaps_are_found_joined_and_crossing_lines_cut_back() -> Done {
     let b = Browser::open(&server.address).await?;
     b.click("station-shape").await?;
     b.click("tools-profile").await?;
-    write(&b, &["chain from 0, 0 to 40, 0 to 40, 30", "line from 40, 30.02 to 0, 30", "line from 0, 30 to 0, 0"])
-        .await?;
+    // An outline from a file, in millimetres, that does not close by 0.02.
+    let drawn = "0 LINE 10 0 20 0 11 40 21 0 0 LINE 10 40 20 0 11 40 21 30 0 LINE 10 40 20 30.02 11 0 21 30 0 LINE 10 0 20 30 11 0 21 0";
+    let file = format!(
+        "0 SECTION 2 HEADER 9 $INSUNITS 70 4 0 ENDSEC 0 SECTION 2 ENTITIES {drawn} 0 TEXT 1 name 0 ENDSEC 0 EOF"
+    );
+    let file: String = file.split_whitespace().map(|word| format!("{word}\n")).collect();
+    b.give_file_to("lines-file-input", "outline.dxf", file.as_bytes()).await?;
+    b.expect("board-done", "2 lines read (millimetre); left out: 1 text").await?;
     b.expect("board-state", "open: 2 ends, 0.02 mm apart").await?;
     b.expect("board-wrong", "1 gap, 0.02 mm").await?;
     b.click("board-join").await?;
@@ -137,5 +143,10 @@ async fn gaps_are_found_joined_and_crossing_lines_cut_back() -> Done {
     b.click_on_board(20.0, -6.0).await?;
     b.click_on_board(20.0, 36.0).await?;
     b.expect("board-state", "closed: 2 regions").await?;
+    // And made a body of, both regions.
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+    b.click("tools-extrude").await?;
+    b.expect("made", "sealed").await?;
     b.close().await
 }

@@ -18,16 +18,17 @@ use crate::text::{LONGEST_LIST, read, read_row};
 use crate::{DrawingError, Flat, NetworkError};
 
 pub use band::Ends;
+pub use pieces::shapes_of;
 pub use soften::{Corner, corners};
 
 /// A change to a drawing.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case", deny_unknown_fields)]
 pub enum Change {
-    /// Draws a further line.
+    /// Draws further lines.
     Draw {
         /// What is drawn.
-        draw: Shape,
+        draw: Vec<Shape>,
     },
     /// Writes a row of the list anew, or a further one.
     Write {
@@ -193,7 +194,7 @@ impl Drawing {
     pub fn changed(&self, change: &Change, progress: &Progress) -> Result<(Self, String), ChangeError> {
         let told = |drawing: Self, done: &str| (drawing, done.to_owned());
         let (made, done) = match change {
-            Change::Draw { draw } => told(self.with(vec![draw.clone()]), "drawn"),
+            Change::Draw { draw } => told(self.with(draw.clone()), "drawn"),
             Change::Write { line, text } => told(self.written(line.as_deref(), text)?, "written"),
             Change::List { text } => {
                 let lines = read(text).map_err(|e| ChangeError::Refused(e.to_string()))?;

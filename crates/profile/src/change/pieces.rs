@@ -8,11 +8,12 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::{ChangeError, refused};
 use crate::catch::line_of;
 use crate::drawing::{Drawing, Growth, Leg, Shape};
+use crate::fit::cubics_of;
 use crate::network::Network;
 use crate::{Flat, Form, Span};
 
 /// What is drawn by spans that go on from each other: lines and arcs as chains, all else as what it is.
-pub(super) fn shapes_of(curves: &[Vec<Span>]) -> Vec<Shape> {
+pub fn shapes_of(curves: &[Vec<Span>]) -> Vec<Shape> {
     let mut shapes = Vec::new();
     let mut legs: Vec<Span> = Vec::new();
     for curve in curves.iter().filter(|c| !c.is_empty()) {
@@ -87,7 +88,7 @@ fn shape_of(curve: &[Span], whole: &Span) -> Shape {
             Shape::Ellipse { centre: centre.to_array(), size, turned: u.to_angle().to_degrees(), stretch }
         }
         Form::Cubic(_) => {
-            let legs = curve.iter().map(|s| poles_of(s)).collect();
+            let legs = cubics_of(curve).iter().map(|c| [c[1], c[2], c[3]].map(|p| p.to_array())).collect();
             Shape::Bezier { from: curve[0].from().to_array(), legs }
         }
         Form::Spiral { centre, radius, growth } => {
@@ -103,13 +104,6 @@ fn shape_of(curve: &[Span], whole: &Span) -> Shape {
             Shape::Spiral { centre: centre.to_array(), radius, grows, turns, turned: lo.to_degrees() }
         }
     }
-}
-
-/// The poles of a stretch of a cubic, but for where it begins.
-fn poles_of(span: &Span) -> [[f64; 2]; 3] {
-    let (a, b) = (span.from(), span.to());
-    let (begin, end) = (span.slopes(0.0).0, span.slopes(1.0).0);
-    [a + begin / 3.0, b - end / 3.0, b].map(|p| p.to_array())
 }
 
 /// A piece of a curve, as it runs along the curve.

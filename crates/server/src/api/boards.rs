@@ -6,8 +6,11 @@ use axum::Json;
 use axum::extract::{Query, State};
 use axum::http::header;
 use axum::response::IntoResponse;
+use bytes::Bytes;
+use nimbet_formats::{profile_dxf, profile_svg, read_outlines};
 use nimbet_kernel::{Mesh, Progress};
-use nimbet_trade::shape::{BoardRequest, BoardView};
+use nimbet_trade::TradeError;
+use nimbet_trade::shape::{BoardRequest, BoardView, Profile, Shape};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -64,4 +67,53 @@ pub(crate) async fn of_mesh(State(app): State<Arc<App>>, At(mesh): At<String>) -
     let work = |[mesh]: [Mesh; 1], progress: &Progress| BoardView::of_part(&mesh, progress).map_err(told);
     let board = on_meshes(&app, [parse(&mesh)?], work).await?;
     Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(BoardShown { board })))
+}
+
+/// A drawing that was read.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct OutlinesView {
+    /// What is drawn, as lines of a profile, mm.
+    #[schema(schema_with = crate::schema::shape_list)]
+    shapes: Vec<Shape>,
+    /// The unit of the file, or what it was taken for.
+    unit: String,
+    /// What could not be read as an outline, with how often.
+    left_out: std::collections::BTreeMap<String, usize>,
+}
+
+/// Reads a drawing (DXF as text, SVG) as lines of a profile. Nothing is kept.
+#[utoipa::path(post, operation_id = "read_outlines", path = "/boards/outlines", request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 200, body = OutlinesView), (status = 413, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn outlines(State(app): State<Arc<App>>, bytes: Bytes) -> Result<Json<OutlinesView>, Problem> {
+    let read = move |progress: &Progress| {
+        progress.check().map_err(|_| Problem::cancelled())?;
+        let found =
+            read_outlines(&bytes).map_err(|e| told(TradeError::Refused { why: e.to_string(), places: vec![] }))?;
+        Ok(OutlinesView { shapes: found.shapes, unit: found.unit, left_out: found.left_out })
+    };
+    Ok(Json(at_desk(&app, read).await?))
+}
+
+/// A profile as a drawing with true arcs: `svg` or `dxf`.
+#[utoipa::path(get, operation_id = "mesh_profile_file", path = "/meshes/{mesh}/profile/{format}",
+    params(("mesh" = String, Path), ("format" = String, Path)),
+    responses((status = 200, body = String), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn file(
+    State(app): State<Arc<App>>,
+    At((mesh, format)): At<(String, String)>,
+) -> Result<impl IntoResponse, Problem> {
+    let kind = match format.as_str() {
+        "svg" => "image/svg+xml",
+        "dxf" => "image/vnd.dxf",
+        _ => return Err(Problem::not_found("format")),
+    };
+    let svg = format == "svg";
+    let work = move |[mesh]: [Mesh; 1], progress: &Progress| {
+        let profile = Profile::of(&mesh, progress).map_err(told)?;
+        let curves = &profile.network.curves;
+        Ok(if svg { profile_svg("Profile", curves) } else { profile_dxf(curves) })
+    };
+    let text = on_meshes(&app, [parse(&mesh)?], work).await?;
+    let disposition = format!("attachment; filename=\"Profile.{format}\"");
+    Ok(([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, disposition)], text))
 }

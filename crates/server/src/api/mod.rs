@@ -75,6 +75,8 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(threads::seats))
         .routes(routes!(boards::view))
         .routes(routes!(boards::of_mesh))
+        .routes(routes!(boards::outlines).layer(DefaultBodyLimit::max(nimbet_formats::LARGEST_DRAWING)))
+        .routes(routes!(boards::file))
         .routes(routes!(tools::list))
         .routes(routes!(tools::all_kinds))
         .routes(routes!(tools::cost))

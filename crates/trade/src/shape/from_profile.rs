@@ -12,7 +12,7 @@ use serde_json::json;
 use super::combine::{Difference, Intersection, Union};
 use super::profile::{Profile, RegionPick};
 use crate::parameter::{Length, LengthOrNone, Part, Turned};
-use crate::solids::volume;
+use crate::solids::{arranged_with, told, volume};
 use crate::tool::{Entry, Given, Needs, Tool, to_digits};
 use crate::words::{figure, millimetres};
 use crate::{Made, Outcome, TradeError};
@@ -32,6 +32,25 @@ pub enum Becomes {
     Common,
 }
 
+/// How far an extruded body goes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Until {
+    /// As far as the figures say.
+    #[default]
+    #[schemars(title = "By figures")]
+    Figures,
+    /// Up to the part the step is done to: its end takes the shape it finds there.
+    #[schemars(title = "Up to the part")]
+    ThePart,
+    /// Up to another part.
+    #[schemars(title = "Up to another part")]
+    Other(#[schemars(with = "Part")] u32),
+    /// Right through the part the step is done to, to both sides.
+    #[schemars(title = "Right through")]
+    Through,
+}
+
 /// Parameters of `shape.extrude`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -44,12 +63,15 @@ pub struct Extrude {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schemars(extend("asks" = "regions"))]
     pub regions: Vec<RegionPick>,
+    /// How far it goes.
+    #[serde(default)]
+    pub until: Until,
     /// How far along the normal of its plane.
-    #[schemars(title = "How far", with = "LengthOrNone")]
+    #[schemars(title = "How far", with = "LengthOrNone", extend("when" = { "/until": "figures" }))]
     pub above: f64,
     /// How far the other way.
     #[serde(default)]
-    #[schemars(title = "How far the other way", with = "LengthOrNone")]
+    #[schemars(title = "How far the other way", with = "LengthOrNone", extend("when" = { "/until": "figures" }))]
     pub below: f64,
     /// How sides lean inward, away from the plane; below 0 outward.
     #[serde(default)]
@@ -185,35 +207,134 @@ impl Tool for Extrude {
     }];
 
     fn title(&self) -> String {
-        format!("Extrude {}", millimetres(self.above + self.below))
+        match self.until {
+            Until::Figures => format!("Extrude {}", millimetres(self.above + self.below)),
+            Until::ThePart => "Extrude up to the part".into(),
+            Until::Other(part) => format!("Extrude up to part {part}"),
+            Until::Through => "Extrude right through".into(),
+        }
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let profile = profile_of(self.profile, given)?;
         profile.refuse_fine(self.chord, &|_| 1.0)?;
         let progress = given.progress.stage(0.2, 0.4);
-        let height = millimetres(self.above + self.below);
-        if self.above + self.below <= 0.0 {
+        let (below, above) = self.reaches(&profile, given)?;
+        let height = millimetres(above + below);
+        if above + below <= 0.0 {
             return Err(TradeError::nothing("it has no height"));
         }
         if profile.regions.is_empty() {
-            let along = |line: &[(Flat, usize)], closed: bool| {
-                extrude_chain(line, closed, &profile.plane, (self.below, self.above))
-            };
+            let along =
+                |line: &[(Flat, usize)], closed: bool| extrude_chain(line, closed, &profile.plane, (below, above));
             let sheet = sheets(&profile, self.becomes, self.chord, along, &progress)?;
             let area = nimbet_kernel::measure::measure(&sheet).area;
             let done = format!("extruded a sheet of {} mm² by {height}", figure(area));
             return become_what(sheet, (self.profile, self.becomes), ("Sheet", done), given);
         }
         let flat = profile.flattened(&profile.picked(&self.regions)?, self.chord)?;
-        let extrusion = Extrusion { below: self.below, above: self.above, draft: self.draft.to_radians() };
+        let extrusion = Extrusion { below, above, draft: self.draft.to_radians() };
         let body = extrude(&flat, &profile.plane, &extrusion).map_err(|e| profile.told(e))?;
-        let done = format!("extruded by {height}: {}", volume(&body));
+        let (body, done) = match self.target(given) {
+            None => (body, format!("extruded by {height}")),
+            Some(target) => {
+                let starts: Vec<Flat> =
+                    profile.picked(&self.regions)?.into_iter().map(|r| profile.regions[r].inside).collect();
+                let body = up_to(&body, target, (&profile, &starts, above > 0.0), &progress)?;
+                (body, "extruded up to the part".to_owned())
+            }
+        };
+        let done = format!("{done}: {}", volume(&body));
         become_what(body, (self.profile, self.becomes), ("Extruded body", done), given)
     }
 
     fn parts(&mut self) -> Vec<&mut u32> {
-        self.profile.iter_mut().collect()
+        let other = match &mut self.until {
+            Until::Other(part) => Some(part),
+            _ => None,
+        };
+        self.profile.iter_mut().chain(other).collect()
+    }
+}
+
+/// What lies before a part is asked for just off the plane: this share of how far the body goes.
+const JUST: f64 = 1e-6;
+/// How far beyond a part a body goes that is cut off by it, as a share of how far it lies.
+const BEYOND: f64 = 0.05;
+
+impl Extrude {
+    /// The part it goes up to.
+    fn target<'a>(&self, given: &Given<'a>) -> Option<&'a Mesh> {
+        match self.until {
+            Until::ThePart => Some(given.mesh),
+            Until::Other(_) => given.others.get(usize::from(self.profile.is_some())),
+            Until::Figures | Until::Through => None,
+        }
+    }
+
+    /// How far it goes below and above its plane; where it is cut off by a part, to beyond that.
+    fn reaches(&self, profile: &Profile, given: &Given<'_>) -> Result<(f64, f64), TradeError> {
+        let mesh = match self.until {
+            Until::Figures => return Ok((self.below, self.above)),
+            Until::Through if self.profile.is_none() => {
+                return Err(TradeError::refused(
+                    "it goes right through the part the step is done to, which is the profile",
+                    vec![],
+                ));
+            }
+            Until::ThePart if self.profile.is_none() => {
+                return Err(TradeError::refused(
+                    "it goes up to the part the step is done to, which is the profile",
+                    vec![],
+                ));
+            }
+            Until::Through => given.mesh,
+            Until::ThePart | Until::Other(_) => {
+                self.target(given).ok_or_else(|| TradeError::refused("choose the part it goes up to", vec![]))?
+            }
+        };
+        let plane = &profile.plane;
+        let heights = mesh.points().iter().map(|p| (*p - plane.origin).dot(plane.normal));
+        let (low, high) = heights.fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), h| (a.min(h), b.max(h)));
+        let beyond = BEYOND * (high - low).max(high.abs()).max(low.abs()).max(1.0);
+        if self.until == Until::Through {
+            return Ok(((beyond - low).max(0.0), (high + beyond).max(0.0)));
+        }
+        // Towards where the part is.
+        if high > 0.0 { Ok((0.0, high + beyond)) } else { Ok((beyond - low, 0.0)) }
+    }
+}
+
+/// What of a body lies before a part, seen from the plane of its profile.
+fn up_to(
+    body: &Mesh,
+    target: &Mesh,
+    (profile, starts, upward): (&Profile, &[Flat], bool),
+    progress: &Progress,
+) -> Result<Mesh, TradeError> {
+    let all = arranged_with(&[body], &[target], &|_| "the body".into(), &progress.stage(0.0, 0.7))?;
+    let chambers = all.chambers(0.0, &progress.stage(0.7, 0.8))?;
+    let plane = &profile.plane;
+    let heights: Vec<f64> = body.points().iter().map(|p| (*p - plane.origin).dot(plane.normal).abs()).collect();
+    let far = heights.iter().copied().fold(0.0, f64::max);
+    // Just off the plane, on the side it goes to.
+    let off = plane.normal * (if upward { JUST } else { -JUST } * far);
+    let mut chosen: Vec<usize> = starts.iter().filter_map(|s| chambers.at(profile.place(*s) + off)).collect();
+    chosen.retain(|n| chambers.winding(*n)[0] > 0);
+    chosen.sort_unstable();
+    chosen.dedup();
+    if chosen.is_empty() {
+        let places = starts.iter().map(|s| profile.place(*s)).collect();
+        return Err(TradeError::refused("the profile lies on the part: there is nothing before it", places));
+    }
+    let made = chambers.body(&chosen, &progress.stage(0.8, 1.0)).map_err(|e| told(e, &|_| "the body".into()))?.mesh;
+    let beyond = |p: &&nimbet_kernel::Point| (**p - plane.origin).dot(plane.normal).abs() > far * (1.0 - 1e-6);
+    match made.points().iter().find(beyond) {
+        Some(place) => {
+            let why = "the part does not stand before all of the profile: beside it the body would go on for ever";
+            Err(TradeError::refused(why, vec![*place]))
+        }
+        None => Ok(made),
     }
 }
 

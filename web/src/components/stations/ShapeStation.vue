@@ -5,15 +5,34 @@ import OpenTool from '../OpenTool.vue';
 import ToolList from '../ToolList.vue';
 
 const bench = useBench();
+const fileOf = (format: string) => `/api/v1/meshes/${bench.part?.mesh}/profile/${format}`;
 </script>
 
 <template>
     <p v-if="!bench.part" class="soft">Bring a part in first.</p>
     <template v-else>
-        <p v-if="bench.part.figures.state !== 'sealed'" class="mb-2" data-testid="shape-summary">
+        <p v-if="bench.part.figures.drawn" class="mb-2" data-testid="shape-profile">
+            <b>{{ bench.part.name }}</b> is a profile: extrude or revolve it. A double click on it opens its
+            drawing. As a file:
+            <a
+                v-for="f in ['svg', 'dxf']"
+                :key="f"
+                class="file"
+                :href="fileOf(f)"
+                :data-testid="`profile-${f}`"
+                >{{ f.toUpperCase() }}</a
+            >
+        </p>
+        <p v-else-if="bench.part.figures.state !== 'sealed'" class="mb-2" data-testid="shape-summary">
             <b>{{ bench.part.name }}</b> is {{ bench.part.figures.reason }}. Union, difference and saw need
             solids; the other tools work on any part.
         </p>
         <OpenTool><ToolList station="shape" /></OpenTool>
     </template>
 </template>
+
+<style scoped>
+.file {
+    margin-left: 6px;
+}
+</style>

@@ -22,7 +22,7 @@ const foot = computed(() => {
 });
 const sides = computed(() => {
     const [a, f] = [step.value, profiles.view];
-    if (!a || !f || !foot.value) return [];
+    if (!a || !f || !foot.value || (a.until ?? 'figures') !== 'figures') return [];
     const normal = normalOf(f);
     const side = (name: 'above' | 'below', way: Xyz) => {
         const by = a[name] ?? 0;
