@@ -109,3 +109,16 @@ describe('figures', () => {
     test('limits are told in the unit that is shown', () =>
         expect(wrongFigure({ type: 'number', maximum: 254 }, 300, 1 / 25.4, 'in')).toBe('At most 10 in'));
 });
+
+test('a parameter that counts with another one counts by what that is when it is left out', () => {
+    const whole = {
+        properties: {
+            until: { default: 'figures', oneOf: [{ const: 'figures' }, { const: 'through' }] },
+            above: { type: 'number', when: { '/until': 'figures' } },
+        },
+    };
+    const above = fieldsOf(whole as never).find((f) => f.name === 'above')!;
+    expect(counts(above, {})).toBe(true);
+    expect(counts(above, { until: 'figures' })).toBe(true);
+    expect(counts(above, { until: 'through' })).toBe(false);
+});

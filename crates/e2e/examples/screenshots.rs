@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 use std::time::Duration;
 
-use nimbet_e2e::{Browser, Server, fresh_database, noisy_ball, ply_of, winged_block};
+use nimbet_e2e::{Browser, Server, fresh_database, ply_of, winged_block};
 use nimbet_trade::demo;
 
 struct Camera {
@@ -92,11 +92,6 @@ async fn main() -> anyhow::Result<()> {
 
     b.choose_part("Bailer").await?;
     b.click("view-home").await?;
-    b.take_tool("cover_runs").await?;
-    b.click_in("viewport", -212, -231).await?;
-    b.click_in("viewport", 243, -123).await?;
-    b.expect("forecast-table", "sealed").await?;
-    camera.shoot("split-rim").await?;
     b.press(thirtyfour::Key::Escape).await?;
 
     b.choose_part("Tiller grip").await?;
@@ -204,7 +199,7 @@ async fn main() -> anyhow::Result<()> {
     camera.browser.close().await
 }
 
-/// What a step loses, and the histogram of corners.
+/// What a step loses, the board, and a body of what was drawn on it.
 async fn harm(camera: &Camera) -> anyhow::Result<()> {
     let b = &camera.browser;
     b.click("station-bring").await?;
@@ -216,14 +211,33 @@ async fn harm(camera: &Camera) -> anyhow::Result<()> {
     b.expect("harm-lost", "%").await?;
     camera.shoot("lost").await?;
     b.click("cancel").await?;
-    b.click("station-bring").await?;
-    b.give_file("Float in loose triangles.ply", &ply_of(&noisy_ball(2e-3)?)?).await?;
-    b.expect("gauge-state", "open").await?;
-    b.click("station-seal").await?;
+    b.click("station-shape").await?;
+    b.click("tools-profile").await?;
+    b.find("board").await?;
+    for row in [
+        "frame at 0, 0 size 80 x 50 radius 6",
+        "slot from -18, 0 to 18, 0 width 9",
+        "circle at -31, -16 diameter 6.6",
+        "row of c by 62, 0 count 2",
+        "mirrored of c, d from 0, 0 to 1, 0",
+    ] {
+        b.enter_row("row-new", row).await?;
+        tokio::time::sleep(Duration::from_millis(700)).await;
+    }
+    b.expect("board-state", "closed: 6 regions").await?;
+    b.press("o").await?;
+    b.click_on_board(0.0, 16.0).await?;
+    b.point_on_board(6.0, 16.0).await?;
+    b.expect("slip", "diameter").await?;
+    camera.shoot("drawing").await?;
+    b.press(thirtyfour::Key::Escape).await?;
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+    b.choose_part("Profile").await?;
+    b.click("tools-extrude").await?;
+    b.fill("above", "12").await?;
+    b.expect("made", "sealed").await?;
     b.click("view-home").await?;
-    b.click("finding-loose-corners").await?;
-    b.click("remedy-0").await?;
-    b.expect("forecast-table", "sealed").await?;
-    camera.shoot("corners").await?;
+    camera.shoot("extruded").await?;
     Ok(())
 }

@@ -309,6 +309,8 @@ impl Browser {
             return [0, 1].map((k) => [at.x, at.y][k] + zero[k]
                 + (right[k] - zero[k]) * arguments[0] / 10 + (up[k] - zero[k]) * arguments[1] / 10);";
         self.find("board").await?;
+        // Before the first picture nothing lies where it will.
+        self.drawn().await?;
         let place = || self.window.execute(script, vec![x.into(), y.into()]);
         let mut before = place().await?.convert::<[f64; 2]>()?;
         let begin = Instant::now();

@@ -161,8 +161,11 @@ fn level(names: &[Named], pointer: &Pointer) -> Option<Caught> {
     some.then(|| Caught { at: other, text: told.join(", ") })
 }
 
+/// A grid finer than this, mm, is none.
+const FINEST_GRID: f64 = 1e-9;
+
 fn rounded(at: Flat, grid: f64) -> Flat {
     // By dividing: products with 0.1 and the like end in nines.
     let one = |x: f64| if grid >= 1.0 { (x / grid).round() * grid } else { (x / grid).round() / (1.0 / grid).round() };
-    if grid > 0.0 { Flat::new(one(at.x), one(at.y)) } else { at }
+    if grid >= FINEST_GRID { Flat::new(one(at.x), one(at.y)) } else { at }
 }

@@ -74,6 +74,14 @@ async fn a_plate_is_drawn_extruded_and_changed_in_its_drawing() -> Done {
     let near = |told: String, exact: f64| volume(told).is_ok_and(|v| (v / exact - 1.0).abs() < 1e-3);
     assert!(near(b.expect("gauge-volume", "mm³").await?, plate(6.6)));
 
+    // The profile goes out with its arcs as arcs.
+    b.choose_part("Profile").await?;
+    b.find("profile-dxf").await?;
+    let fetch = "return fetch(document.querySelector('[data-testid=\"profile-dxf\"]').href).then((r) => r.text())";
+    let file = b.window.execute(fetch, vec![]).await?.convert::<String>()?;
+    assert_eq!((file.matches("CIRCLE\n").count(), file.matches("\nARC\n").count()), (4, 2), "{file}");
+    b.choose_part("Extruded body").await?;
+
     // Ten steps back is one: the drawing is opened again and the bore made wider. The plate follows.
     b.click("ledger-tab").await?;
     b.click("step-17").await?;

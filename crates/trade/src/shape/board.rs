@@ -4,7 +4,7 @@ use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_profile::catch::{Pointer, catch, line_of, named};
 use nimbet_profile::change::Change;
-use nimbet_profile::drawing::{Drawing, Line, Shape};
+use nimbet_profile::drawing::{Drawing, FARTHEST, Line, MOST_LINES, Shape};
 use nimbet_profile::hand::{Click, Figure, Pen, Typed, drawn};
 use nimbet_profile::look::Look;
 use nimbet_profile::{Flat, Handle, Network, Span, text};
@@ -269,8 +269,25 @@ fn outlines(profile: &Profile) -> Vec<Vec<Vec<[f64; 2]>>> {
 }
 
 impl Hand {
+    /// Whether all its figures lie on the paper.
+    fn check(&self) -> Result<(), TradeError> {
+        let lies = |x: &f64| x.abs() <= FARTHEST;
+        let measured = |x: f64| (0.0..=FARTHEST).contains(&x);
+        let (clicks, figures): (&[Click], Vec<f64>) = match &self.does {
+            Some(Doing::Draw { clicks, typed, .. }) => (clicks, typed.values().copied().collect()),
+            _ => (&[], vec![]),
+        };
+        let places = self.at.iter().chain(clicks.iter().flat_map(|c| &c.at)).chain(&figures);
+        if clicks.len() > MOST_LINES || !places.into_iter().all(lies) || !measured(self.reach) || !measured(self.grid) {
+            let why = format!("the hand is off the paper: {FARTHEST} mm is the farthest, {MOST_LINES} clicks the most");
+            return Err(TradeError::refused(why, vec![]));
+        }
+        Ok(())
+    }
+
     /// What it does to a drawing.
     fn done(&self, drawing: &Drawing, progress: &Progress) -> Result<(Drawing, HandView), TradeError> {
+        self.check()?;
         let network = curves_only(drawing, progress)?;
         let at = Flat::from(self.at);
         let from = match &self.does {

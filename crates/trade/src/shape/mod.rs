@@ -26,7 +26,7 @@ pub use combine::{Difference, Intersection, Union};
 pub use from_profile::{Becomes, Extrude, FlatLine, Revolve, Until};
 pub use hull::Hull;
 pub use mirror::Mirror;
-pub use nimbet_profile::drawing::Shape;
+pub use nimbet_profile::drawing::{Line, Shape};
 pub use place::{Axis, Measured, Place, Rotation};
 pub use profile::{DrawProfile, Profile, RegionPick};
 pub use repeat::{Copies, Repeat};

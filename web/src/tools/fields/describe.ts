@@ -60,6 +60,8 @@ export interface Field {
     many?: boolean;
     optional: boolean;
     choices: readonly Choice[];
+    /** The parameters it stands among. */
+    beside?: Described['properties'];
 }
 
 const types = (d: Described): readonly string[] => ([] as string[]).concat(d.type ?? []);
@@ -128,7 +130,7 @@ export function fieldOf(name: string, path: readonly string[], whole: Described)
 export const fieldsOf = (d: Described | undefined, path: readonly string[] = []): Field[] =>
     Object.entries(d?.properties ?? {})
         .filter(([name]) => path.length > 0 || (name !== 'kind' && name !== 'keep_lost'))
-        .map(([name, own]) => fieldOf(name, [...path, name], own));
+        .map(([name, own]) => ({ ...fieldOf(name, [...path, name], own), beside: d?.properties }));
 
 /** What stands in a step at the end of a way. */
 export const valueAt = (step: unknown, path: readonly string[]): unknown =>
@@ -145,7 +147,10 @@ export function withAt<T>(step: T, path: readonly string[], value: unknown): T {
 /** Whether a parameter counts as the step stands. */
 export function counts(field: Field, step: unknown): boolean {
     return Object.entries(field.described.when ?? {}).every(([pointer, wanted]) => {
-        const value = valueAt(step, pointer.split('/').slice(1));
+        const way = pointer.split('/').slice(1);
+        // What is left out is what it is by default.
+        const usual = field.path.length === 1 ? field.beside?.[way[0]!]?.default : undefined;
+        const value = valueAt(step, way) ?? usual;
         return typeof wanted === 'boolean' ? !!value === wanted : value === wanted;
     });
 }
