@@ -203,14 +203,22 @@ export const useForecast = defineStore('forecast', () => {
         if (jobs.asOf?.reopened) jobs.asOf = null;
     }
 
+    /** Whether a step is being reopened. */
+    let opening = false;
     /** Reopens a step: its worksheet as it was, on the part as it was before it. */
     async function reopen(step: Step): Promise<void> {
         cancel();
-        if (!(await jobs.look(step.number, false, { reopened: step }))) return;
-        bench.openStation(step.action.kind.split('.')[0] as StationKey);
-        bench.selectPart(step.part);
-        // The part as it was is on the bench before its forecast is asked for.
-        await nextTick();
+        // That another part comes onto the bench by this puts nothing away.
+        opening = true;
+        try {
+            if (!(await jobs.look(step.number, false, { reopened: step }))) return;
+            bench.openStation(step.action.kind.split('.')[0] as StationKey);
+            bench.selectPart(step.part);
+            // The part as it was is on the bench before its forecast is asked for.
+            await nextTick();
+        } finally {
+            opening = false;
+        }
         begin(`Step ${step.number}: ${step.name ?? step.title}`, step.action);
         const { state } = step;
         if (state.is === 'done') {
@@ -231,7 +239,7 @@ export const useForecast = defineStore('forecast', () => {
 
     // A forecast is about one part as it was: another part, or an undo, puts it away.
     watch([() => bench.part?.id, () => bench.part?.mesh], ([id], [before]) => {
-        if (!applying.value && (id !== before || draft.value)) cancel();
+        if (!applying.value && !opening && (id !== before || draft.value)) cancel();
     });
 
     return {

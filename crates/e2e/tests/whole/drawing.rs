@@ -92,7 +92,7 @@ async fn a_plate_is_drawn_extruded_and_changed_in_its_drawing() -> Done {
     b.expect("row-b", "⌀ 9 mm").await?;
     b.expect("later", "1 later step follows").await?;
     b.click("apply").await?;
-    b.expect("applied", "Profile").await?;
+    b.expect("applied", "Step 17").await?;
     b.choose_part("Extruded body").await?;
     assert!(near(b.expect("gauge-volume", "20\u{2009}7").await?, plate(9.0)));
     b.close().await
