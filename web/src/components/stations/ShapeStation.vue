@@ -34,5 +34,6 @@ const fileOf = (format: string) => `/api/v1/meshes/${bench.part?.mesh}/profile/$
 <style scoped>
 .file {
     margin-left: 6px;
+    color: inherit;
 }
 </style>

@@ -20,7 +20,9 @@ const testid = computed(() => field.name.replaceAll('_', '-'));
 const described = computed(() => field.described);
 const suffix = computed(() => described.value.unit ?? '');
 const empty = computed(() => (field.optional ? (described.value.empty ?? 'none') : undefined));
-const choice = computed(() => (field.kind === 'choice' ? chosen(field, value.value) : undefined));
+const choice = computed(() =>
+    field.kind === 'choice' ? chosen(field, value.value ?? described.value.default) : undefined,
+);
 /** Choices that can be made here, and the one that was made elsewhere. */
 const offered = computed(() =>
     field.choices
