@@ -237,6 +237,8 @@ fn a_boss_goes_up_to_a_free_wall() {
     let profile = json!({ "kind": "shape.profile", "plane": plane, "right": [1, 0, 0], "lines": circle });
     // Seen along its normal, x to the right, its y goes down.
     let profile = done(profile, &drum, &[]).unwrap().more.remove(0).mesh;
+    // Stands across the plane, under part of the circle, and before the rest of it.
+    let half = block(Point::new(1.0, -40.0, 0.0), Point::new(20.0, 60.0, 40.0));
     let up = |extra: Value, others: &[Mesh]| {
         let mut step = json!({ "kind": "shape.extrude", "profile": 2, "above": 0.0, "chord": 0.002 });
         step.as_object_mut().unwrap().extend(extra.as_object().unwrap().clone());
@@ -262,6 +264,10 @@ fn a_boss_goes_up_to_a_free_wall() {
     // Taken away right through it leaves a bore through both walls.
     let bored = up(json!({ "until": "through", "becomes": "taken" }), std::slice::from_ref(&profile)).unwrap();
     assert!(volume(&bored.mesh) < volume(&drum) - 16.0 * 3.1 * 18.0);
+    // A part that goes through the plane leaves only some of the profile before it.
+    let through = up(json!({ "until": { "other": 3 } }), &[profile.clone(), half]).unwrap_err();
+    assert!(through.to_string().contains("goes through the plane"), "{through}");
+    assert_eq!(through.places().len(), 1);
     // Beside the part there is nothing to go up to: told with a place.
     let apart = up(json!({ "until": { "other": 3 } }), &[profile.clone(), upright(2.0)]).unwrap_err();
     assert!(apart.to_string().contains("does not stand before all"), "{apart}");

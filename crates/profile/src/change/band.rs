@@ -18,7 +18,7 @@ use crate::fit::{FIT, followed, spans_of};
 use crate::look::Chain;
 use crate::network::Network;
 use crate::span::round;
-use crate::{Curve, Flat, Form, Span};
+use crate::{Curve, Flat, Form, NetworkError, Span};
 
 /// How a band ends where the line does.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -135,8 +135,11 @@ fn along(
         });
         each.into_iter().any(|near| near)
     };
-    let kept: Vec<bool> =
-        cut.pieces.iter().map(|p| p.curve < drawn && (p.curve >= free || !near(p.span.at(0.5)))).collect();
+    let mut kept = Vec::with_capacity(cut.pieces.len());
+    for p in &cut.pieces {
+        progress.check().map_err(NetworkError::from)?;
+        kept.push(p.curve < drawn && (p.curve >= free || !near(p.span.at(0.5))));
+    }
     Ok(chained(&cut, &kept, capped))
 }
 

@@ -224,6 +224,10 @@ impl Tool for Extrude {
         if above + below <= 0.0 {
             return Err(TradeError::nothing("it has no height"));
         }
+        if profile.regions.is_empty() && self.target(given).is_some() {
+            let why = "the profile encloses nothing: it makes a sheet, which has no end to be shaped by a part";
+            return Err(TradeError::refused(why, vec![]));
+        }
         if profile.regions.is_empty() {
             let along =
                 |line: &[(Flat, usize)], closed: bool| extrude_chain(line, closed, &profile.plane, (below, above));
@@ -319,14 +323,14 @@ fn up_to(
     let far = heights.iter().copied().fold(0.0, f64::max);
     // Just off the plane, on the side it goes to.
     let off = plane.normal * (if upward { JUST } else { -JUST } * far);
-    let mut chosen: Vec<usize> = starts.iter().filter_map(|s| chambers.at(profile.place(*s) + off)).collect();
-    chosen.retain(|n| chambers.winding(*n)[0] > 0);
+    let before = |s: &Flat| chambers.at(profile.place(*s) + off).filter(|n| chambers.winding(*n)[0] > 0);
+    if let Some(start) = starts.iter().find(|s| before(s).is_none()) {
+        let why = "the profile lies on the part: there is nothing before it";
+        return Err(TradeError::refused(why, vec![profile.place(*start)]));
+    }
+    let mut chosen: Vec<usize> = starts.iter().filter_map(before).collect();
     chosen.sort_unstable();
     chosen.dedup();
-    if chosen.is_empty() {
-        let places = starts.iter().map(|s| profile.place(*s)).collect();
-        return Err(TradeError::refused("the profile lies on the part: there is nothing before it", places));
-    }
     let made = chambers.body(&chosen, &progress.stage(0.8, 1.0)).map_err(|e| told(e, &|_| "the body".into()))?.mesh;
     let beyond = |p: &&nimbet_kernel::Point| (**p - plane.origin).dot(plane.normal).abs() > far * (1.0 - 1e-6);
     match made.points().iter().find(beyond) {
@@ -334,7 +338,19 @@ fn up_to(
             let why = "the part does not stand before all of the profile: beside it the body would go on for ever";
             Err(TradeError::refused(why, vec![*place]))
         }
-        None => Ok(made),
+        None => {
+            // All of the profile has to be the foot of it.
+            let height = |p: nimbet_kernel::Point| (p - plane.origin).dot(plane.normal).abs();
+            let foot = |mesh: &Mesh| -> f64 {
+                let on = |t: &usize| mesh.corners(*t).iter().all(|p| height(*p) < far * JUST);
+                (0..mesh.triangles().len()).filter(on).map(|t| mesh.area_vector(t).length() * 0.5).sum()
+            };
+            if foot(&made) < foot(body) * (1.0 - 1e-6) {
+                let why = "the part goes through the plane of the profile: only some of the profile lies before it";
+                return Err(TradeError::refused(why, vec![profile.place(starts[0])]));
+            }
+            Ok(made)
+        }
     }
 }
 
