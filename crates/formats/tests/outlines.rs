@@ -14,7 +14,7 @@ use proptest::prelude::*;
 fn seen(shapes: &[Shape]) -> Look {
     let named = |(n, draw): (usize, &Shape)| Line { name: format!("l{n}"), draw: draw.clone() };
     let lines = shapes.iter().enumerate().map(named).collect();
-    let network = Network::new(Drawing { lines }.curves().unwrap(), &Progress::unwatched()).unwrap();
+    let network = Network::new(Drawing { lines, holds: vec![] }.curves().unwrap(), &Progress::unwatched()).unwrap();
     let regions = network.regions(&Progress::unwatched()).unwrap();
     look(&network, &regions, &Progress::unwatched()).unwrap()
 }
@@ -24,7 +24,7 @@ fn area(seen: &Look) -> f64 {
 }
 
 fn curves(list: &str) -> Vec<Curve> {
-    Drawing { lines: read(list).unwrap() }.curves().unwrap()
+    read(list).unwrap().curves().unwrap()
 }
 
 fn shapes(bytes: &str) -> ReadOutlines {
@@ -162,7 +162,7 @@ proptest! {
     /// What is written is read again with the same length and the same regions.
     #[test]
     fn profiles_go_out_and_come_back(list in any_list()) {
-        let before = seen(&read(&list).unwrap().into_iter().map(|l| l.draw).collect::<Vec<_>>());
+        let before = seen(&read(&list).unwrap().lines.into_iter().map(|l| l.draw).collect::<Vec<_>>());
         for file in [profile_dxf(&curves(&list)), profile_svg("Test <&>", &curves(&list))] {
             let after = seen(&shapes(&file).shapes);
             prop_assert!((after.length - before.length).abs() < 1e-3, "{} {}\n{}", after.length, before.length, file);

@@ -7,6 +7,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::Flat;
+use crate::rules::Hold;
 use crate::span::{Form, Span, cubic, round, spiral};
 use crate::through::through;
 
@@ -16,6 +17,9 @@ use crate::through::through;
 pub struct Drawing {
     /// The lines.
     pub lines: Vec<Line>,
+    /// The figures and rules that are held.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub holds: Vec<Hold>,
 }
 
 /// A line of a drawing: a name, and what is drawn.
@@ -253,12 +257,7 @@ impl Drawing {
         let mut curves: Vec<Curve> = Vec::new();
         for line in &self.lines {
             let fault = |why: String| DrawingError { line: line.name.clone(), why };
-            if line.name.is_empty()
-                || line.name.chars().count() > LONGEST_NAME
-                || !line.name.chars().all(|c| c.is_ascii_alphanumeric())
-            {
-                return Err(fault(format!("a name is at most {LONGEST_NAME} letters and digits")));
-            }
+            check_name(&line.name).map_err(fault)?;
             if of.contains_key(line.name.as_str()) {
                 return Err(fault("another line has this name".into()));
             }
@@ -277,6 +276,12 @@ impl Drawing {
         }
         Ok(curves)
     }
+}
+
+/// Whether a line, a figure or a rule can be called so.
+pub(crate) fn check_name(name: &str) -> Result<(), String> {
+    let fine = (1..=LONGEST_NAME).contains(&name.len()) && name.chars().all(|c| c.is_ascii_alphanumeric());
+    if fine { Ok(()) } else { Err(format!("a name is at most {LONGEST_NAME} letters and digits")) }
 }
 
 fn all_finite(figures: &[f64]) -> Result<(), String> {

@@ -34,7 +34,7 @@ pub enum Pen {
 }
 
 /// A place that was clicked.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct Click {
     /// Where, mm.
@@ -42,6 +42,12 @@ pub struct Click {
     /// Whether the leg of a chain that ends there is an arc, tangent to the leg before.
     #[serde(default)]
     pub round: bool,
+    /// What was caught there, in words; it becomes a rule.
+    #[serde(default)]
+    pub caught: String,
+    /// The figures that were typed for what ends there; they are held.
+    #[serde(default)]
+    pub typed: Typed,
 }
 
 /// A figure of what is being drawn, as it stands on the slip.

@@ -17,6 +17,7 @@ pub mod look;
 mod meet;
 mod network;
 mod region;
+pub mod rules;
 mod span;
 pub mod text;
 mod through;

@@ -8,13 +8,13 @@ use nimbet_kernel::Progress;
 use nimbet_profile::change::{Change, Ends, corners};
 use nimbet_profile::drawing::{Drawing, Line, Shape};
 use nimbet_profile::look::{Look, look};
-use nimbet_profile::text::{read, read_row, written};
+use nimbet_profile::text::{Row, read, read_row, row, written};
 use nimbet_profile::{Flat, Network};
 use proptest::prelude::*;
 use serde_json::json;
 
 fn drawing(list: &str) -> Drawing {
-    Drawing { lines: read(list).unwrap() }
+    read(list).unwrap()
 }
 
 fn cut(drawing: &Drawing) -> Network {
@@ -57,18 +57,18 @@ fn a_list_of_lines_is_read_as_it_was_written() {
         m  row  of a, b  by 10, 0  count 4\n\
         n  ring  of d  about 0, 0  count 6  angle 30\n\
         to  mirrored  of a, f  from 0, 0  to 0, 10\n";
-    let lines = read(list).unwrap();
-    assert_eq!(written(&lines), list);
-    assert_eq!(lines[13].draw, Shape::Ring { of: vec!["d".into()], centre: [0.0, 0.0], count: 6, angle: Some(30.0) });
+    let read_back = read(list).unwrap();
+    assert_eq!(written(&read_back), list);
+    assert_eq!(
+        read_back.lines[13].draw,
+        Shape::Ring { of: vec!["d".into()], centre: [0.0, 0.0], count: 6, angle: Some(30.0) }
+    );
     // As people write: relative, with remarks, sizes without blanks, a radius for a diameter.
     let loose = read("a frame at 1 2 size 40x20 # the plate\n\n# nothing\nb circle at 0,0 radius 3.3\n").unwrap();
-    assert_eq!(loose[0].draw, Shape::Frame { centre: [1.0, 2.0], size: [40.0, 20.0], radius: 0.0, turned: 0.0 });
-    assert_eq!(loose[1].draw, Shape::Circle { centre: [0.0, 0.0], diameter: 6.6 });
-    let Shape::Chain { legs, .. } =
-        read_row("a chain from 0, 0 along 10 at 90 by 5, 0 along 3 to 13, 0 tangent").unwrap().draw
-    else {
-        panic!("a chain");
-    };
+    assert_eq!(loose.lines[0].draw, Shape::Frame { centre: [1.0, 2.0], size: [40.0, 20.0], radius: 0.0, turned: 0.0 });
+    assert_eq!(loose.lines[1].draw, Shape::Circle { centre: [0.0, 0.0], diameter: 6.6 });
+    let row = read_row("a chain from 0, 0 along 10 at 90 by 5, 0 along 3 to 13, 0 tangent").unwrap();
+    let Row::Line(Line { draw: Shape::Chain { legs, .. }, .. }) = row else { panic!("a chain") };
     assert_eq!(legs.iter().map(|l| l.to).collect::<Vec<_>>(), [[0.0, 10.0], [5.0, 10.0], [8.0, 10.0], [13.0, 0.0]]);
     // Its chord leans by half of what an arc turns: from level, down by atan2(10, 5).
     assert!((legs[3].bulge - (-(2.0_f64).atan() * 0.5).tan()).abs() < 1e-15);
@@ -97,7 +97,7 @@ fn rows_are_written_anew_and_copies_follow_a_new_name() {
     let write = |line: &str, text: &str| Change::Write { line: Some(line.into()), text: text.into() };
     // With a new name, and without one.
     let (made, _) = changed(&plate, &write("a", "hole circle at 0, 0 diameter 5"));
-    assert_eq!(written(&made.lines), "hole  circle  at 0, 0  diameter 5\nb  row  of hole  by 10, 0  count 3\n");
+    assert_eq!(written(&made), "hole  circle  at 0, 0  diameter 5\nb  row  of hole  by 10, 0  count 3\n");
     let (made, _) = changed(&plate, &write("a", "circle at 1, 0 diameter 5"));
     assert_eq!(made.lines[0].name, "a");
     let (made, _) = changed(&plate, &Change::Write { line: None, text: "line from 0, 5 by 9, 0".into() });
@@ -198,10 +198,10 @@ fn ends_that_lie_together_are_drawn_together() {
         drawing("a line from 0, 0 to 10, 0\nb chain from 10, 0 to 10, 10 to 0, 10\nc circle at 10, 0 diameter 4");
     let drag = |line: &str, handle: &str, to| Change::Drag { line: line.into(), handle: handle.into(), to };
     let (made, _) = changed(&plate, &drag("a", "to", [12.0, 1.0]));
-    let at = |l: &Line| made.lines.iter().find(|m| m.name == l.name).map(|m| written(std::slice::from_ref(m))).unwrap();
-    assert_eq!(at(&plate.lines[0]), "a  line  from 0, 0  to 12, 1\n");
-    assert_eq!(at(&plate.lines[1]), "b  chain  from 12, 1  to 10, 10  to 0, 10\n");
-    assert_eq!(at(&plate.lines[2]), "c  circle  at 12, 1  diameter 4\n");
+    let at = |l: &Line| made.lines.iter().find(|m| m.name == l.name).map(|m| row(&m.draw)).unwrap();
+    assert_eq!(at(&plate.lines[0]), "line  from 0, 0  to 12, 1");
+    assert_eq!(at(&plate.lines[1]), "chain  from 12, 1  to 10, 10  to 0, 10");
+    assert_eq!(at(&plate.lines[2]), "circle  at 12, 1  diameter 4");
     let (made, _) = changed(&plate, &drag("c", "rim", [10.0, 3.0]));
     assert_eq!(made.lines[2].draw, Shape::Circle { centre: [10.0, 0.0], diameter: 6.0 });
     assert_eq!(refused(&plate, &drag("a", "via", [0.0, 0.0])), "line a has no via");
@@ -275,7 +275,7 @@ proptest! {
     #[test]
     fn any_list_reads_back(lines in prop::collection::vec(any_line(), 1..12)) {
         let all = of(&lines);
-        prop_assert_eq!(read(&written(&all.lines)).unwrap(), all.lines);
+        prop_assert_eq!(read(&written(&all)).unwrap(), all);
     }
 }
 

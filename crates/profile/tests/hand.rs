@@ -3,13 +3,13 @@
 
 use nimbet_kernel::Progress;
 use nimbet_profile::catch::{Pointer, catch, named};
-use nimbet_profile::drawing::{Drawing, Leg, Shape};
+use nimbet_profile::drawing::{Leg, Shape};
 use nimbet_profile::hand::{Click, Drawn, Pen, Typed, drawn};
 use nimbet_profile::text::read;
 use nimbet_profile::{Flat, Network};
 
 fn by(pen: Pen, clicks: &[[f64; 2]], typed: &[(&str, f64)], at: [f64; 2]) -> Drawn {
-    let clicks: Vec<Click> = clicks.iter().map(|at| Click { at: *at, round: false }).collect();
+    let clicks: Vec<Click> = clicks.iter().map(|at| Click { at: *at, ..Click::default() }).collect();
     let typed: Typed = typed.iter().map(|(name, x)| ((*name).to_owned(), *x)).collect();
     drawn(pen, &clicks, false, &typed, Flat::from(at))
 }
@@ -45,7 +45,7 @@ fn chains_go_on_and_close_where_they_began() {
     let legs = vec![Leg { to: [10.0, 0.0], bulge: 0.0 }, Leg { to: [10.0, 5.0], bulge: 0.0 }];
     assert_eq!((made.last, made.shape), (true, Some(Shape::Chain { from: [0.0, 0.0], legs, closed: true })));
     // An arc goes on in the direction of the leg before, and takes radius and angle.
-    let clicks = [[0.0, 0.0], [10.0, 0.0]].map(|at| Click { at, round: false });
+    let clicks = [[0.0, 0.0], [10.0, 0.0]].map(|at| Click { at, ..Click::default() });
     let typed: Typed = [("radius".to_owned(), 4.0), ("angle".to_owned(), 180.0)].into();
     let made = drawn(Pen::Chain, &clicks, true, &typed, Flat::new(11.0, 2.0));
     assert!(made.at.distance(Flat::new(10.0, 8.0)) < 1e-12, "{}", made.at);
@@ -68,8 +68,9 @@ fn an_arc_takes_its_radius_on_the_side_of_the_pointer() {
 
 #[test]
 fn the_pointer_catches_what_is_there() {
-    let lines = read("a line from 0, 0 to 40, 0\nb circle at 20, 20 diameter 10\nc line from 30, -5 to 30, 9").unwrap();
-    let network = Network::new(Drawing { lines }.curves().unwrap(), &Progress::unwatched()).unwrap();
+    let drawing =
+        read("a line from 0, 0 to 40, 0\nb circle at 20, 20 diameter 10\nc line from 30, -5 to 30, 9").unwrap();
+    let network = Network::new(drawing.curves().unwrap(), &Progress::unwatched()).unwrap();
     let names = named(&network, &|_| false);
     let at = |at: [f64; 2], from: Option<[f64; 2]>| {
         let pointer = Pointer { at: Flat::from(at), reach: 1.0, from: from.map(Flat::from), grid: 0.5 };

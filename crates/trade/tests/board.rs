@@ -77,6 +77,41 @@ fn a_change_is_made_or_says_why_not() {
     assert_eq!(ask(&wrong, &json!({})).unwrap_err().to_string(), why);
 }
 
+#[test]
+fn what_is_held_is_shown_kept_and_quarrels_aloud() {
+    let holds = json!([{ "name": "h1", "rule": { "length": { "of": "a.1", "mm": 40 } } }, { "name": "h2", "rule": { "diameter": { "of": "b", "mm": 6 } } }]);
+    let held = |more: Value| {
+        let mut more = more;
+        more.as_object_mut().unwrap().insert("holds".into(), holds.clone());
+        ask(&plate(), &more).unwrap()
+    };
+    let view = held(json!({}));
+    // Middle and height of the frame, centre of the circle, the mirror line's other place: it begins in the middle of the frame.
+    assert_eq!(view.loose.unwrap().count, 3 + 2 + 2);
+    let written: Vec<String> = view.draughts.iter().map(|d| format!("{}{:?} {}", d.before, d.figure, d.text)).collect();
+    assert_eq!(written, ["Some(40.0) length of a.1  40", "⌀ Some(6.0) diameter of b  6"]);
+    assert!(view.list.ends_with("h1  length of a.1  40\nh2  diameter of b  6\n"), "{}", view.list);
+    // A figure with another value moves the lines; the copies follow.
+    let wide = held(json!({ "change": { "figure": { "hold": "h1", "value": 50 } } }));
+    assert_eq!((wide.rows[0].told.as_str(), wide.done.as_deref()), ("50 × 20 mm", Some("40 mm → 50 mm")));
+    // What quarrels is named, and nothing is changed; letting one go makes room.
+    let narrow = json!({ "hold": { "text": "length of a.3 30" } });
+    let quarrel = held(json!({ "change": narrow }));
+    let named: Vec<_> = quarrel.quarrel.iter().map(|c| (c.name.as_deref(), c.text.as_str())).collect();
+    assert_eq!(named, [(Some("h1"), "length of a.1  40"), (None, "length of a.3 30")]);
+    assert_eq!((quarrel.rows[0].told.as_str(), quarrel.done), ("40 × 20 mm", None));
+    let freed = held(json!({ "change": narrow, "let_go": ["h1"] }));
+    assert_eq!((freed.rows[0].told.as_str(), freed.holds.len()), ("30 × 20 mm", 2));
+    // What can be held is offered with its figure; the hand that pulls at what is held stays.
+    let offers = held(json!({ "chosen": ["a.2"] })).offers;
+    assert_eq!((offers[0].word.as_str(), offers[0].figure), ("length", Some(20.0)));
+    let rim = json!({ "drag": { "line": "b", "handle": "rim" } });
+    let pulled = held(json!({ "hand": { "at": [19, 0], "reach": 0, "grid": 0, "does": rim } }));
+    assert_eq!(pulled.rows[1].told, "⌀ 6 mm");
+    let gone = json!([{ "name": "h1", "rule": { "level": { "between": ["end of a.1", "middle of z"] } } }]);
+    assert_eq!(ask(&plate(), &json!({ "holds": gone })).unwrap_err().to_string(), "line h1: there is no line z");
+}
+
 fn any_figure() -> impl Strategy<Value = f64> {
     let far = prop_oneof![Just(1e-300), Just(1e-12), Just(1e12), Just(1e308), Just(-1e308)];
     prop_oneof![Just(0.0), Just(-1.0), far, -100.0..100.0_f64]
@@ -105,6 +140,14 @@ proptest! {
             json!({ "change": { "split": { "at": [f(5), f(6)] } } }),
             json!({ "change": { "carry_on": { "at": [f(5), f(6)] } } }),
             json!({ "change": { "drag": { "line": "b", "handle": "rim", "to": [f(5), f(6)] } } }),
+            json!({ "change": { "hold": { "text": format!("length of a.1 {}", f(4)) } } }),
+            json!({ "change": { "hold": { "text": format!("distance centre of b from a.2 {}", f(5)) } } }),
+            json!({ "change": { "drag": { "line": "b", "handle": "centre", "to": [f(5), f(6)] } },
+                "holds": [{ "name": "h", "rule": { "distance": { "between": ["centre of b", "zero"], "mm": 12 } } }] }),
+            json!({ "holds": [{ "name": "h", "rule": { "fixed": { "spot": "centre of b", "at": [f(5), f(6)] } } },
+                { "name": "i", "rule": { "corner": { "lines": ["a.1", "a.2"], "degrees": f(4) } } }] }),
+            json!({ "change": { "draw": { "draw": [{ "circle": { "centre": [f(0), f(1)], "diameter": f(2).abs() } }],
+                "by": [{ "at": [f(0), f(1)], "caught": "on a.1, level with centre of b", "typed": { name: f(4) } }] } } }),
             json!({ "change": { "move": { "lines": ["a"], "by": [f(5), f(6)] } } }),
         ];
         for question in questions {

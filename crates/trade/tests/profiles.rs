@@ -18,6 +18,32 @@ fn done(step: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError
     step.apply_to_seen(mesh, &examine(mesh, &quiet()).unwrap(), others, &quiet())
 }
 
+#[test]
+fn a_figure_alone_moves_the_lines_a_body_is_made_of() {
+    let step = |width: f64, more: Value| {
+        let mut holds = json!([
+            { "name": "w", "rule": { "off": { "spot": "beginning of a.3", "line": "a.7", "mm": width } } },
+            { "name": "f", "rule": { "fixed": { "spot": "centre of a", "at": [0, 0] } } },
+            { "name": "d", "rule": { "off": { "spot": "centre of c", "line": "a.3", "mm": 8 } } },
+        ]);
+        holds.as_array_mut().unwrap().extend(more.as_array().unwrap().clone());
+        let mut step = plate(6.6);
+        step["holds"] = holds;
+        step
+    };
+    // The lines are written for 80 mm: the figure says 100, and the bores go along with the edge.
+    let wide = drawn(step(100.0, json!([])));
+    let body =
+        done(json!({ "kind": "shape.extrude", "above": 1, "chord": 1e-4 }), &wide, &[]).unwrap().more.remove(0).mesh;
+    assert!((volume(&body) / (plate_area(6.6) + 20.0 * 40.0) - 1.0).abs() < 1e-5);
+    let bore = examine(&body, &quiet()).unwrap();
+    assert!(bore.figures.size[0] > 99.999 && bore.figures.size[0] < 100.001);
+    // What cannot be is refused with the names of what quarrels, and only those.
+    let odd = json!([{ "name": "x", "rule": { "length": { "of": "a.1", "mm": 200 } } }]);
+    let why = done(step(100.0, odd), &stand(), &[]).unwrap_err().to_string();
+    assert!(why.starts_with("as the lines lie, these quarrel: w, x;"), "{why}");
+}
+
 /// A plate of 80 by 40 with a slot and four bores of a diameter, drawn on top of a block.
 fn plate(diameter: f64) -> Value {
     json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 5], "normal": [0, 0, 1] }, "right": [1, 0, 0], "lines": [
@@ -237,7 +263,7 @@ fn a_boss_goes_up_to_a_free_wall() {
     let profile = json!({ "kind": "shape.profile", "plane": plane, "right": [1, 0, 0], "lines": circle });
     // Seen along its normal, x to the right, its y goes down.
     let profile = done(profile, &drum, &[]).unwrap().more.remove(0).mesh;
-    // Stands across the plane, under part of the circle, and before the rest of it.
+    // Stands across the plane, under part of the circle.
     let half = block(Point::new(1.0, -40.0, 0.0), Point::new(20.0, 60.0, 40.0));
     let up = |extra: Value, others: &[Mesh]| {
         let mut step = json!({ "kind": "shape.extrude", "profile": 2, "above": 0.0, "chord": 0.002 });

@@ -2042,6 +2042,8 @@ export interface components {
                   right?: number[] | null;
                   /** @description What is drawn: lines by name, each one of the shapes a profile has. */
                   lines: components['schemas']['Line'][];
+                  /** @description The figures and rules that are held: the lines move as little as possible until all are kept. */
+                  holds?: components['schemas']['Hold'][];
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
               }
@@ -3142,6 +3144,194 @@ export interface components {
                   /** Format: double */
                   factor: number;
               };
+        /** @description A figure or a rule that is held. */
+        Hold: {
+            /** @description What people call it: letters and digits, unlike any line's. */
+            name: string;
+            /** @description What is held. */
+            rule: components['schemas']['Rule'];
+            /** @description Where its figure is written, [x, y] from where it would be by itself, mm. */
+            aside?: number[] | null;
+        };
+        /** @description What can be held. Lines are named as curves are: `a`, or `b.3` for the third of a chain. */
+        Rule:
+            | {
+                  level: {
+                      /** @description The places. */
+                      between: components['schemas']['LineSpot'][];
+                  };
+              }
+            | {
+                  upright: {
+                      /** @description The places. */
+                      between: components['schemas']['LineSpot'][];
+                  };
+              }
+            | {
+                  together: {
+                      /** @description The places. */
+                      between: components['schemas']['LineSpot'][];
+                  };
+              }
+            | {
+                  on: {
+                      /** @description The place. */
+                      spot: components['schemas']['LineSpot'];
+                      /** @description The line. */
+                      line: string;
+                  };
+              }
+            | {
+                  in_line: {
+                      /** @description The lines. */
+                      lines: string[];
+                  };
+              }
+            | {
+                  alongside: {
+                      /** @description The lines. */
+                      lines: string[];
+                  };
+              }
+            | {
+                  square: {
+                      /** @description The lines. */
+                      lines: string[];
+                  };
+              }
+            | {
+                  tangent: {
+                      /** @description The lines. */
+                      lines: string[];
+                  };
+              }
+            | {
+                  same_size: {
+                      /** @description The lines. */
+                      lines: string[];
+                  };
+              }
+            | {
+                  mirrored: {
+                      /** @description The places. */
+                      between: components['schemas']['LineSpot'][];
+                      /** @description The mirror line. */
+                      line: string;
+                  };
+              }
+            | {
+                  fixed: {
+                      /** @description The place. */
+                      spot: components['schemas']['LineSpot'];
+                      /** @description Where, mm. */
+                      at: number[];
+                  };
+              }
+            | {
+                  length: {
+                      /** @description The line. */
+                      of: string;
+                      /**
+                       * Format: double
+                       * @description Its length, mm.
+                       */
+                      mm: number;
+                  };
+              }
+            | {
+                  distance: {
+                      /** @description The places. */
+                      between: components['schemas']['LineSpot'][];
+                      /**
+                       * Format: double
+                       * @description How far, mm.
+                       */
+                      mm: number;
+                  };
+              }
+            | {
+                  across: {
+                      /** @description The places. */
+                      between: components['schemas']['LineSpot'][];
+                      /**
+                       * Format: double
+                       * @description How far, mm.
+                       */
+                      mm: number;
+                  };
+              }
+            | {
+                  rise: {
+                      /** @description The places. */
+                      between: components['schemas']['LineSpot'][];
+                      /**
+                       * Format: double
+                       * @description How far, mm.
+                       */
+                      mm: number;
+                  };
+              }
+            | {
+                  off: {
+                      /** @description The place. */
+                      spot: components['schemas']['LineSpot'];
+                      /** @description The line. */
+                      line: string;
+                      /**
+                       * Format: double
+                       * @description How far, mm.
+                       */
+                      mm: number;
+                  };
+              }
+            | {
+                  radius: {
+                      /** @description The line. */
+                      of: string;
+                      /**
+                       * Format: double
+                       * @description Its radius, mm.
+                       */
+                      mm: number;
+                  };
+              }
+            | {
+                  diameter: {
+                      /** @description The line. */
+                      of: string;
+                      /**
+                       * Format: double
+                       * @description Its diameter, mm.
+                       */
+                      mm: number;
+                  };
+              }
+            | {
+                  angle: {
+                      /** @description The line. */
+                      of: string;
+                      /**
+                       * Format: double
+                       * @description The angle.
+                       */
+                      degrees: number;
+                  };
+              }
+            | {
+                  corner: {
+                      /** @description The lines. */
+                      lines: string[];
+                      /** @description Which of them are taken from end to beginning. */
+                      back?: boolean[];
+                      /**
+                       * Format: double
+                       * @description The angle.
+                       */
+                      degrees: number;
+                  };
+              };
+        /** @description A place of a line, in words: `beginning of a`, `end of b.2`, `middle of a`, `centre of c`, `point 3 of d`, or `zero`. */
+        LineSpot: string;
         /** @description A region picked of a profile: found again by the lines round it, whatever their figures are then. */
         RegionPick: {
             /** @description A place in it, [x, y] in the plane of the profile, mm. */
@@ -4724,10 +4914,25 @@ export interface components {
             /** @description Its lines. */
             lines: components['schemas']['Line'][];
             /**
+             * @description Its figures and rules.
+             * @default []
+             */
+            holds: components['schemas']['Hold'][];
+            /**
+             * @description Figures and rules that are let go before the change, because they quarrelled with it.
+             * @default []
+             */
+            let_go: string[];
+            /**
              * @description What is changed first.
              * @default null
              */
             change: components['schemas']['Change'] | null;
+            /**
+             * @description Lines and places, in words, of which it is asked what can be held.
+             * @default []
+             */
+            chosen: string[];
             /** @description What the hand is doing; then only what it draws is worked out. */
             hand?: components['schemas']['Hand'] | null;
         };
@@ -4737,11 +4942,13 @@ export interface components {
                   draw: {
                       /** @description What is drawn. */
                       draw: components['schemas']['Shape'][];
+                      /** @description The clicks the last of them was drawn by: what was caught and typed there is held. */
+                      by?: components['schemas']['Click'][];
                   };
               }
             | {
                   write: {
-                      /** @description The line whose row it is; absent for a further one. */
+                      /** @description The line, figure or rule whose row it is; absent for a further one. */
                       line?: string | null;
                       /** @description The row, with or without a name. */
                       text: string;
@@ -4887,7 +5094,60 @@ export interface components {
                       /** @description The copies. */
                       lines: string[];
                   };
+              }
+            | {
+                  hold: {
+                      /** @description Its row, without a name: `length of a 40`, `level b`. */
+                      text: string;
+                  };
+              }
+            | {
+                  figure: {
+                      /** @description Its name. */
+                      hold: string;
+                      /**
+                       * Format: double
+                       * @description The value, mm or degrees.
+                       */
+                      value: number;
+                  };
+              }
+            | {
+                  let_go: {
+                      /** @description Their names. */
+                      holds: string[];
+                  };
+              }
+            | {
+                  aside: {
+                      /** @description Its name. */
+                      hold: string;
+                      /** @description Where, from where it would be by itself, mm. */
+                      by: number[];
+                  };
               };
+        /** @description A place that was clicked. */
+        Click: {
+            /** @description Where, mm. */
+            at: number[];
+            /**
+             * @description Whether the leg of a chain that ends there is an arc, tangent to the leg before.
+             * @default false
+             */
+            round: boolean;
+            /**
+             * @description What was caught there, in words; it becomes a rule.
+             * @default
+             */
+            caught: string;
+            /**
+             * @description The figures that were typed for what ends there; they are held.
+             * @default {}
+             */
+            typed: {
+                [key: string]: number;
+            };
+        };
         /** @description How a band ends where the line does. */
         Ends: 'open' | 'square' | 'round';
         /** @description What the hand is doing over the board. */
@@ -4939,16 +5199,6 @@ export interface components {
               };
         /** @description What is drawn with. */
         Pen: 'chain' | 'arc' | 'circle' | 'frame' | 'slot' | 'polygon' | 'ellipse' | 'curve' | 'spiral';
-        /** @description A place that was clicked. */
-        Click: {
-            /** @description Where, mm. */
-            at: number[];
-            /**
-             * @description Whether the leg of a chain that ends there is an arc, tangent to the leg before.
-             * @default false
-             */
-            round: boolean;
-        };
         /** @description A drawing as it is shown. */
         BoardView: {
             /** @description Where its plane has its zero, mm. */
@@ -4959,8 +5209,20 @@ export interface components {
             up: number[];
             /** @description Its lines as they are after the change. */
             lines: components['schemas']['Line'][];
+            /** @description Its figures and rules as they are after the change. */
+            holds: components['schemas']['Hold'][];
+            /** @description The same as a draughtsman writes them. */
+            draughts: components['schemas']['Draught'][];
+            /** @description What is loose; absent while the hand moves, and where nothing is held. */
+            loose?: components['schemas']['Loose'] | null;
+            /** @description The figures and rules that quarrel; then nothing was changed. */
+            quarrel: components['schemas']['Contender'][];
+            /** @description What can be held of what was chosen. */
+            offers: components['schemas']['Offer'][];
             /** @description What the change did. */
             done?: string | null;
+            /** @description All of it as a list in words. */
+            list: string;
             /** @description Its lines as a list: a row each. */
             rows: components['schemas']['Row'][];
             /** @description Its curves. */
@@ -4977,6 +5239,66 @@ export interface components {
             free_name: string;
             /** @description What the hand does. */
             hand?: components['schemas']['HandView'] | null;
+        };
+        /** @description A hold as it is written on the paper. */
+        Draught: {
+            /** @description The hold. */
+            name: string;
+            /** @description Its row, without its name. */
+            text: string;
+            /**
+             * Format: double
+             * @description Its figure, mm or degrees.
+             */
+            figure?: number | null;
+            /** @description The unit of the figure. */
+            unit: string;
+            /** @description What stands before the figure: ⌀ for a diameter, R for a radius. */
+            before: string;
+            /** @description Where it is written, mm. */
+            at: number[];
+            /** @description The lines that show what it measures, mm. */
+            strokes: number[][][];
+            /** @description The curves it speaks of. */
+            of: string[];
+        };
+        /** @description What is loose. */
+        Loose: {
+            /**
+             * Format: uint
+             * @description How many ways the drawing can move: 0 when all is held.
+             */
+            count: number;
+            /** @description The places that can go somewhere. */
+            ways: components['schemas']['Way'][];
+        };
+        /** @description A place that can go somewhere. */
+        Way: {
+            /** @description Where it is, mm. */
+            at: number[];
+            /** @description Which way it can go; nothing for any. */
+            along?: number[] | null;
+        };
+        /** @description A figure or a rule that quarrels with others. */
+        Contender: {
+            /** @description Its name; nothing for the one that was to be held. */
+            name?: string | null;
+            /** @description Its row, without the name. */
+            text: string;
+        };
+        /** @description Something that can be held. */
+        Offer: {
+            /** @description What it is, in a word or two. */
+            word: string;
+            /** @description The row it would be, with the figure as it is now. */
+            text: string;
+            /**
+             * Format: double
+             * @description The figure as it is now.
+             */
+            figure?: number | null;
+            /** @description The unit of the figure. */
+            unit: string;
         };
         /** @description A line's row in the list. */
         Row: {
@@ -5136,6 +5458,8 @@ export interface components {
             caught: string;
             /** @description The line nearest to it, within reach. */
             over?: string | null;
+            /** @description Which of its curves that is. */
+            over_curve?: string | null;
             /** @description What is being drawn, as far as it can be. */
             shape?: components['schemas']['Shape'] | null;
             /** @description Places on what is being drawn. */

@@ -3,15 +3,24 @@
 import { computed } from 'vue';
 import { useBoard } from '../stores/board';
 import { usePen } from '../stores/pen';
+import { useHolding } from '../stores/holding';
 import { useProfiles } from '../stores/profiles';
 import type { Bench } from '../viewport/bench';
+import BoardDraughts from './BoardDraughts.vue';
 import BoardMarks from './BoardMarks.vue';
 import BoardSlip from './BoardSlip.vue';
 import { lifted, paperOf, roundLength, rulings, type BoardView, type Flat } from './plane';
 
-const props = defineProps<{ view: Bench | null; drawn: number; partOn: (f: BoardView) => Flat[] }>();
+const props = defineProps<{
+    view: Bench | null;
+    drawn: number;
+    partOn: (f: BoardView) => Flat[];
+    /** Where a place of the window is on the board. */
+    flat: (x: number, y: number) => Flat | null;
+}>();
 const board = useBoard();
 const pen = usePen();
+const holding = useHolding();
 const profiles = useProfiles();
 const f = computed(() => (board.on ? board.shown : profiles.picking ? profiles.view : null));
 
@@ -130,7 +139,10 @@ const spot = (p: { x: number; y: number } | null | undefined) =>
             v-for="c in curves"
             :key="c.name"
             class="line"
-            :class="{ chosen: board.chosen.includes(c.line), over: hand?.over === c.line && !pen.pen }"
+            :class="{
+                chosen: board.chosen.includes(c.line) || holding.things.includes(c.name),
+                over: !pen.pen && (holding.on ? hand?.over_curve === c.name : hand?.over === c.line),
+            }"
             :d="c.d"
             :data-testid="`curve-${c.name}`"
         />
@@ -154,6 +166,7 @@ const spot = (p: { x: number; y: number } | null | undefined) =>
             {{ Number(r.area.toPrecision(4)) }} mm²
         </text>
     </svg>
+    <BoardDraughts v-if="board.on && f" :on="on" :flat="flat" />
     <BoardSlip v-if="board.on && pointer" :x="pointer.x" :y="pointer.y" />
 </template>
 

@@ -8,6 +8,7 @@ import { millimetres } from '../format';
 import { useBoard } from '../stores/board';
 import { usePen } from '../stores/pen';
 import BandFields from './BandFields.vue';
+import HoldFields from './HoldFields.vue';
 import { aims } from './pens';
 
 const board = useBoard();
@@ -108,6 +109,7 @@ const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] }
             Copies
         </button>
     </div>
+    <HoldFields v-if="pen.aim === 'hold'" />
     <div v-if="open === 'soften'" class="panel">
         <LengthField
             :label="pen.corner.flat ? 'Cut off' : 'Radius'"

@@ -2,9 +2,24 @@
 // The drawing as a list: a row a line, each of which can be written; what is chosen here is lit on the board, and the other way round.
 import { computed, nextTick, ref } from 'vue';
 import { useBoard } from '../stores/board';
+import { figureText } from './draughts';
 
 const board = useBoard();
-const rows = computed(() => board.shown?.rows ?? []);
+/** Lines, then what is held. */
+const rows = computed(() => [
+    ...(board.shown?.rows ?? []),
+    ...(board.shown?.draughts ?? []).map((d) => {
+        const of = d.figure == null ? d.text : d.text.replace(/\s+\S+$/, '');
+        const [kind] = of.split(' ');
+        const figure = d.figure == null ? '' : figureText(d);
+        return {
+            name: d.name,
+            kind: kind!,
+            text: d.text,
+            told: `${of.slice(kind!.length + 1)}  ${figure}`.trim(),
+        };
+    }),
+]);
 const search = ref('');
 const found = computed(() => {
     const words = search.value.toLowerCase().trim();
@@ -43,9 +58,7 @@ async function add() {
     fresh.value = '';
 }
 const whole = ref<string | null>(null);
-const openWhole = () =>
-    (whole.value =
-        rows.value.map((r) => `${r.name}  ${r.text}`).join('\n') + (rows.value.length ? '\n' : ''));
+const openWhole = () => (whole.value = board.view?.list ?? '');
 async function takeWhole() {
     if (whole.value !== null && (await board.change({ list: { text: whole.value } }))) whole.value = null;
 }
@@ -57,13 +70,13 @@ async function readFile() {
     file.value.value = '';
     await board.read(chosen);
 }
-const remove = () => board.change({ remove: { lines: [...board.chosen] } });
+const isHold = computed(() => board.drawing.holds.some((h) => h.name === board.chosen[0]));
 </script>
 
 <template>
     <section class="lines" aria-label="List of lines" data-enter="own">
         <div class="head">
-            <span class="small-caps">Lines</span>
+            <span class="small-caps">Lines and what is held</span>
             <input
                 v-if="rows.length > 8"
                 v-model="search"
@@ -147,14 +160,20 @@ const remove = () => board.change({ remove: { lines: [...board.chosen] } });
                     v-model="fresh"
                     spellcheck="false"
                     class="fresh"
-                    placeholder="circle at 20, 10 diameter 6.6"
+                    placeholder="circle at 20, 10 diameter 6.6 · length of a 40"
                     aria-label="Write a further line"
                     data-testid="row-new"
                 />
             </form>
             <div v-if="board.chosen.length" class="d-flex ga-2 mt-1">
-                <v-btn size="small" variant="outlined" data-testid="lines-remove" @click="remove">
-                    Take away {{ board.chosen.length > 1 ? `${board.chosen.length} lines` : board.chosen[0] }}
+                <v-btn
+                    size="small"
+                    variant="outlined"
+                    data-testid="lines-remove"
+                    @click="board.removeChosen()"
+                >
+                    {{ isHold ? 'Let go of' : 'Take away' }}
+                    {{ board.chosen.length > 1 ? `${board.chosen.length} lines` : board.chosen[0] }}
                 </v-btn>
             </div>
         </template>

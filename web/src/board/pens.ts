@@ -87,5 +87,10 @@ export const aims: readonly { aim: Aim; name: string; hint: string }[] = [
         name: 'Flow',
         hint: 'Click two ends: a piece goes on smoothly from both, in curvature too.',
     },
+    {
+        aim: 'hold',
+        name: 'Hold',
+        hint: 'Click one or two ends, centres or lines; then what is to be held of them: a figure or a rule.',
+    },
     { aim: 'corner', name: 'One corner', hint: 'Click the corner that is to be softened.' },
 ];

@@ -3,6 +3,7 @@ import { onMounted, onUnmounted, watch, type ShallowRef } from 'vue';
 import { useBench } from '../stores/bench';
 import { useBoard } from '../stores/board';
 import { usePen, type Pen } from '../stores/pen';
+import { useHolding } from '../stores/holding';
 import { useProfiles } from '../stores/profiles';
 import type { Bench } from '../viewport/bench';
 import { dropped, lifted, normalOf, paperOf, roundLength, type BoardView, type Flat } from './plane';
@@ -31,6 +32,7 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
     const pen = usePen();
     const bench = useBench();
     const profiles = useProfiles();
+    const holding = useHolding();
     let grip: { line: string; handle: string } | null = null;
     let down: [number, number] | null = null;
 
@@ -107,6 +109,7 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
         if (dragged) return;
         await pen.point(to);
         const { hand } = pen;
+        if (pen.aim === 'hold') return holding.takeUnder();
         if (pen.aim === 'keep_region') return void pen.clickAt(to.at);
         if (pen.aim) return void (hand && pen.clickAt(hand.caught ? (hand.at as unknown as Flat) : to.at));
         board.choose(hand?.over ?? null, event.shiftKey);
@@ -131,9 +134,10 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
             pen.round = pen.bends && pen.clicks.length > 0;
             void pen.again();
         } else if (key === 'Escape') return pen.escape();
-        else if ((key === 'Delete' || key === 'Backspace') && board.chosen.length)
-            void board.change({ remove: { lines: [...board.chosen] } });
+        else if ((key === 'Delete' || key === 'Backspace') && board.chosen.length) void board.removeChosen();
         else if (penKeys[key]) pen.take(penKeys[key]);
+        else if (key === 'h') pen.takeAim(pen.aim === 'hold' ? null : 'hold');
+        else if (key === 'r') board.rulesShown = !board.rulesShown;
         else if (key === 'k') board.squares++;
         else return false;
         return true;
@@ -176,5 +180,11 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
         (on) => view.value?.eye.setTurning(!on),
     );
 
-    return { press, move, release, partOn };
+    /** Where a place of the window is on the board. */
+    function flatAt(x: number, y: number): Flat | null {
+        const box = view.value?.host.getBoundingClientRect();
+        return box ? flat(x - box.left, y - box.top) : null;
+    }
+
+    return { press, move, release, partOn, flatAt };
 }

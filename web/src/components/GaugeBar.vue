@@ -103,6 +103,17 @@ const gauges = computed(() => {
                 <v-icon :icon="profileIcon" size="20" />
                 <span class="reason">{{ board.lines.length ? board.view.told : 'an empty board' }}</span>
             </span>
+            <button
+                v-if="board.view.loose"
+                type="button"
+                class="item loose"
+                :aria-pressed="board.looseShown"
+                title="Shows how each loose place can go"
+                data-testid="board-loose"
+                @click="board.looseShown = !board.looseShown"
+            >
+                {{ board.view.loose.count ? `loose: ${board.view.loose.count}` : 'all held' }}
+            </button>
             <span v-for="g in drawing" :key="g.name" class="item">
                 <span class="small-caps label">{{ g.name }}</span>
                 <span class="figure">{{ g.value }}</span>
@@ -151,6 +162,17 @@ const gauges = computed(() => {
     font-weight: 600;
     overflow: hidden;
     text-overflow: ellipsis;
+}
+.loose {
+    text-decoration: underline;
+    cursor: pointer;
+}
+.loose[aria-pressed='true'] {
+    color: #8a5f10;
+    font-weight: 600;
+}
+.v-theme--night .loose[aria-pressed='true'] {
+    color: #e0b45a;
 }
 .item {
     display: flex;

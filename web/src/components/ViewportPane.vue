@@ -207,7 +207,7 @@ const banner = computed(() => {
             @contextmenu.prevent
             @dblclick="twice"
         />
-        <BoardSheet :view="view" :drawn="drawn" :part-on="boardHand.partOn" />
+        <BoardSheet :view="view" :drawn="drawn" :part-on="boardHand.partOn" :flat="boardHand.flatAt" />
         <ViewLabels v-if="!board.on" :labels="labels" :chosen="chosenNames" />
         <PickDots :dots="dots" :ring="brushRing" />
         <DomeHandle :view="view" :drawn="drawn" />

@@ -7,8 +7,21 @@ import { usePicks } from '../tools/picking/picks';
 import { useBench } from './bench';
 import { useForecast } from './forecast';
 
-type Line = Schemas['Line'];
 export type Change = Schemas['Change'];
+/** A drawing: its lines, and the figures and rules that are held. */
+type Drawing = Pick<Schemas['BoardView'], 'lines' | 'holds'>;
+/** A change that is not made because what is held quarrels with it. */
+interface Quarrel {
+    change: Change;
+    contenders: Schemas['BoardView']['quarrel'];
+    letGo: readonly string[];
+}
+interface More {
+    change?: Change;
+    hand?: Schemas['Hand'];
+    chosen?: string[];
+    let_go?: string[];
+}
 
 /** The forecast of the step follows so long after the last stroke, ms. */
 const PAUSE = 400;
@@ -23,27 +36,36 @@ export const useBoard = defineStore('board', () => {
     /** The drawing while a handle of it is held. */
     const held = shallowRef<BoardView | null>(null);
     const shown = computed(() => held.value ?? view.value);
-    const lines = computed<readonly Line[]>(() => draft.value?.lines ?? []);
+    const lines = computed(() => draft.value?.lines ?? []);
+    const drawing = computed<Drawing>(() => ({ lines: lines.value, holds: draft.value?.holds ?? [] }));
+    const quarrel = shallowRef<Quarrel | null>(null);
+    /** Whether rules are written on the drawing, and what is loose. */
+    const rulesShown = ref(false);
+    const looseShown = ref(false);
     const chosen = ref<readonly string[]>([]);
     /** Why the last change was not made, or what it did. */
     const trouble = ref('');
     const done = ref('');
-    const past = shallowRef<readonly (readonly Line[])[]>([]);
-    const future = shallowRef<readonly (readonly Line[])[]>([]);
+    const past = shallowRef<readonly Drawing[]>([]);
+    const future = shallowRef<readonly Drawing[]>([]);
     /** Goes up when the view should turn square to the board. */
     const squares = ref(0);
     /** What hears keys first while the board is open; says whether it had a use for one. */
     const heard = shallowRef<((event: KeyboardEvent) => boolean) | null>(null);
 
-    async function ask(more: { change?: Change; hand?: Schemas['Hand'] } = {}): Promise<BoardView> {
+    /** What is to be seen of a drawing, of the one that stands unless another is given. */
+    async function ask(more: More = {}, of: Drawing = drawing.value): Promise<BoardView> {
         const { plane, right } = draft.value!;
         const mesh = plane.face ? bench.part?.mesh : undefined;
         const board = {
             plane,
             right: right ?? null,
-            lines: [...lines.value],
+            lines: [...of.lines],
+            holds: [...of.holds],
             change: null,
             hand: null,
+            chosen: [],
+            let_go: [],
             ...more,
         };
         const got = await answer(
@@ -78,15 +100,16 @@ export const useBoard = defineStore('board', () => {
         stopTimer();
         if (draft.value) picks.change(draft.value);
     }
-    /** Puts lines in the place of those that are there; a stroke that can be taken back unless it takes one back. */
-    function put(now: readonly Line[], stroke = true) {
+    /** Puts a drawing in the place of the one that is there; a stroke that can be taken back unless it takes one back. */
+    function put(now: Drawing, stroke = true) {
         if (!draft.value) return;
         if (stroke) {
-            past.value = [...past.value, lines.value];
+            past.value = [...past.value, drawing.value];
             future.value = [];
         }
-        chosen.value = chosen.value.filter((name) => now.some((l) => l.name === name));
-        picks.alter({ ...draft.value, lines: [...now] });
+        const named = [...now.lines, ...now.holds].map(({ name }) => name);
+        chosen.value = chosen.value.filter((name) => named.includes(name));
+        picks.alter({ ...draft.value, lines: [...now.lines], holds: [...now.holds] });
         window.clearTimeout(timer);
         forecast.typed.set(later, forecastNow);
         timer = window.setTimeout(forecastNow, PAUSE);
@@ -95,16 +118,21 @@ export const useBoard = defineStore('board', () => {
     function take(now: BoardView) {
         looks++;
         view.value = now;
-        put(now.lines);
+        put(now);
     }
 
-    /** Makes a change; says whether it could be made. */
-    async function change(what: Change): Promise<boolean> {
+    /** Makes a change; says whether it could be made. What quarrels with it is shown, and nothing is changed. */
+    async function change(what: Change, letGo: readonly string[] = []): Promise<boolean> {
         trouble.value = done.value = '';
+        quarrel.value = null;
         const before = lines.value;
         try {
-            const got = await ask({ change: what });
+            const got = await ask({ change: what, let_go: [...letGo] });
             if (before !== lines.value) return false;
+            if (got.quarrel.length) {
+                quarrel.value = { change: what, contenders: got.quarrel, letGo };
+                return false;
+            }
             done.value = got.done ?? '';
             take(got);
             return true;
@@ -112,6 +140,18 @@ export const useBoard = defineStore('board', () => {
             tell(error);
             return false;
         }
+    }
+    /** Makes the change that quarrels, without one it quarrels with. */
+    async function letGo(name: string) {
+        const now = quarrel.value;
+        if (now) await change(now.change, [...now.letGo, name]);
+    }
+
+    /** Takes what is chosen away: lines, or figures and rules. */
+    function removeChosen() {
+        const isHold = (name: string) => drawing.value.holds.some((h) => h.name === name);
+        const [holds, gone] = [chosen.value.filter(isHold), chosen.value.filter((n) => !isHold(n))];
+        return gone.length ? change({ remove: { lines: gone } }) : change({ let_go: { holds } });
     }
 
     /** Reads a drawing from a file; its lines come beside those that are there. */
@@ -139,7 +179,7 @@ export const useBoard = defineStore('board', () => {
         const last = past.value.at(-1);
         if (!last) return;
         past.value = past.value.slice(0, -1);
-        future.value = [...future.value, lines.value];
+        future.value = [...future.value, drawing.value];
         put(last, false);
         void look();
     }
@@ -147,7 +187,7 @@ export const useBoard = defineStore('board', () => {
         const next = future.value.at(-1);
         if (!next) return;
         future.value = future.value.slice(0, -1);
-        past.value = [...past.value, lines.value];
+        past.value = [...past.value, drawing.value];
         put(next, false);
         void look();
     }
@@ -176,6 +216,8 @@ export const useBoard = defineStore('board', () => {
             past.value = future.value = [];
             chosen.value = [];
             trouble.value = done.value = '';
+            quarrel.value = null;
+            rulesShown.value = looseShown.value = false;
             stopTimer();
         },
     );
@@ -187,7 +229,11 @@ export const useBoard = defineStore('board', () => {
         held,
         shown,
         lines,
+        drawing,
         chosen,
+        quarrel,
+        rulesShown,
+        looseShown,
         trouble,
         done,
         past,
@@ -199,6 +245,8 @@ export const useBoard = defineStore('board', () => {
         look,
         take,
         change,
+        letGo,
+        removeChosen,
         read,
         undo,
         redo,

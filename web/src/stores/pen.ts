@@ -8,7 +8,7 @@ import { useBoard, type Change } from './board';
 export type Pen = Schemas['Pen'];
 type Hand = Schemas['Hand'];
 /** What a click changes at its place. */
-export type Aim = 'cut_back' | 'keep_region' | 'split' | 'carry_on' | 'flow' | 'corner';
+export type Aim = 'cut_back' | 'keep_region' | 'split' | 'carry_on' | 'flow' | 'corner' | 'hold';
 
 /** Figures that stay typed from line to line. */
 const STAYS = ['width', 'sides', 'pitch', 'turns', 'radius'];
@@ -43,9 +43,12 @@ export const usePen = defineStore('pen', () => {
                 const now = next;
                 next = null;
                 try {
-                    const got = await board.ask({ hand: now });
+                    const drags = !!now.does && 'drag' in now.does;
+                    // With rules it goes on from where it was led last, so that nothing jumps.
+                    const led = drags && board.held && board.drawing.holds.length ? board.held : undefined;
+                    const got = await board.ask({ hand: now }, led);
                     hand.value = got.hand ?? null;
-                    if (now.does && 'drag' in now.does) board.held = got;
+                    if (drags) board.held = got;
                 } catch (error) {
                     board.tell(error);
                 }
@@ -102,11 +105,12 @@ export const usePen = defineStore('pen', () => {
         board.trouble = '';
         const now = hand.value;
         if (!now || !pen.value) return;
-        if (now.last && now.shape) return draw(now.shape);
+        const here = { at: [...now.at], round: round.value, caught: now.caught, typed: { ...typed.value } };
+        if (now.last && now.shape) return draw(now.shape, [...clicks.value, here]);
         // Twice at one place ends a chain.
         const at = clicks.value.at(-1)?.at;
         if (at && Math.hypot(now.at[0]! - at[0]!, now.at[1]! - at[1]!) < 1e-6) return finish();
-        clicks.value = [...clicks.value, { at: [...now.at], round: round.value }];
+        clicks.value = [...clicks.value, here];
         round.value = bends.value;
         freshFigures();
         await again();
@@ -120,14 +124,15 @@ export const usePen = defineStore('pen', () => {
         try {
             // As if the pointer were where the last click was.
             const got = await board.ask({ hand: { at: end.at, reach: 0, grid: 0, does: { draw: made } } });
-            if (got.hand?.shape) await draw(got.hand.shape);
+            if (got.hand?.shape) await draw(got.hand.shape, [...clicks.value]);
         } catch (error) {
             board.tell(error);
         }
     }
-    async function draw(shape: Schemas['Shape']) {
-        if (!(await board.change({ draw: { draw: [shape] } }))) return;
-        board.done = '';
+    /** What was caught and typed at the clicks is held. */
+    async function draw(shape: Schemas['Shape'], by: Schemas['Click'][]) {
+        if (!(await board.change({ draw: { draw: [shape], by } }))) return;
+        if (board.done === 'drawn') board.done = '';
         drop();
     }
     function freshFigures() {

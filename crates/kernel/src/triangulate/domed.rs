@@ -8,7 +8,7 @@
 //! from one triangle to the next.
 
 use super::patch::{Patch, cotangent};
-use super::sparse::Factor;
+use crate::sparse::Factor;
 use crate::{Aabb, Cancelled, Point, Progress};
 
 /// Rounds of solving with new weights and normals. With these the opening of a sphere, 15° to 85° wide, is closed to within

@@ -5,7 +5,6 @@ mod domed;
 mod flat;
 mod patch;
 mod relax;
-mod sparse;
 mod taut;
 
 pub use band::{Band, facing_pairs, straight_band, tangent_band};

@@ -70,3 +70,22 @@ fn a_circle_changed_ten_steps_back_goes_through_all_that_was_made_of_it() {
     desk.over(drawing, outline(6.0, "b"));
     assert_eq!(desk.history.parts(), at_first.parts());
 }
+
+#[test]
+fn a_figure_changed_in_the_ledger_moves_its_lines() {
+    let mut desk = Desk::with(&[block(Point::new(-30.0, -20.0, -9.0), Point::new(60.0, 40.0, 9.0))]);
+    let held = |diameter: f64| {
+        // The line is written as it was first drawn; only its figure says otherwise.
+        let mut step = outline(6.0, "b");
+        step["holds"] = json!([{ "name": "h1", "rule": { "diameter": { "of": "b", "mm": diameter } } }]);
+        step
+    };
+    let drawing = desk.does(1, held(6.0));
+    let profile = made(&desk, drawing);
+    let extrusion = desk.does(profile, json!({ "kind": "shape.extrude", "above": 4.0, "chord": 1e-4 }));
+    let body = made(&desk, extrusion);
+    for diameter in [8.4, 5.0] {
+        desk.over(drawing, held(diameter));
+        assert!((desk.volume(body) / plate(diameter, 4.0) - 1.0).abs() < 1e-4);
+    }
+}

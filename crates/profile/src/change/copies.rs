@@ -17,7 +17,7 @@ fn of(draw: &mut Shape) -> Option<&mut Vec<String>> {
 
 impl Shape {
     /// The lines it is a copy of.
-    pub(super) fn copied(&self) -> &[String] {
+    pub(crate) fn copied(&self) -> &[String] {
         match self {
             Self::Row { of, .. } | Self::Ring { of, .. } | Self::Mirrored { of, .. } => of,
             _ => &[],
@@ -49,7 +49,7 @@ impl Drawing {
             }
             kept.push(line);
         }
-        Self { lines: kept }
+        Self { lines: kept, holds: vec![] }
     }
 
     /// With lines replaced by what is drawn instead; the first takes over the name, and copies of a line become copies of all of it.
@@ -79,7 +79,7 @@ impl Drawing {
             parts.insert(&line.name, made.iter().map(|l| l.name.clone()).collect());
             lines.extend(made);
         }
-        Self { lines }
+        Self { lines, holds: vec![] }
     }
 
     /// Copies made lines of their own.

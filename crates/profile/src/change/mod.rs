@@ -3,6 +3,7 @@
 mod band;
 mod copies;
 mod flow;
+mod hold;
 mod join;
 mod pieces;
 mod soften;
@@ -13,8 +14,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::drawing::{Drawing, Line, Shape};
+use crate::hand::Click;
 use crate::network::Network;
-use crate::text::{LONGEST_LIST, read, read_row};
+use crate::rules::{Quarrel, SettleError};
+use crate::text::{LONGEST_LIST, Row, read, read_row};
 use crate::{DrawingError, Flat, NetworkError};
 
 pub use band::Ends;
@@ -29,10 +32,13 @@ pub enum Change {
     Draw {
         /// What is drawn.
         draw: Vec<Shape>,
+        /// The clicks the last of them was drawn by: what was caught and typed there is held.
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        by: Vec<Click>,
     },
     /// Writes a row of the list anew, or a further one.
     Write {
-        /// The line whose row it is; absent for a further one.
+        /// The line, figure or rule whose row it is; absent for a further one.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         line: Option<String>,
         /// The row, with or without a name.
@@ -138,6 +144,30 @@ pub enum Change {
         /// The copies.
         lines: Vec<String>,
     },
+    /// Holds a figure or a rule from now on.
+    Hold {
+        /// Its row, without a name: `length of a 40`, `level b`.
+        text: String,
+    },
+    /// Gives a figure that is held another value.
+    Figure {
+        /// Its name.
+        hold: String,
+        /// The value, mm or degrees.
+        value: f64,
+    },
+    /// Lets figures and rules go.
+    LetGo {
+        /// Their names.
+        holds: Vec<String>,
+    },
+    /// Writes a figure at another place.
+    Aside {
+        /// Its name.
+        hold: String,
+        /// Where, from where it would be by itself, mm.
+        by: [f64; 2],
+    },
 }
 
 fn usual() -> [f64; 2] {
@@ -157,9 +187,21 @@ pub enum ChangeError {
     /// What is there, or what would come of it, cannot be drawn.
     #[error(transparent)]
     Drawing(#[from] DrawingError),
+    /// Its figures and rules quarrel.
+    #[error(transparent)]
+    Quarrel(#[from] Quarrel),
     /// Its lines meet too often, or somebody asked to stop.
     #[error(transparent)]
     Network(#[from] NetworkError),
+}
+
+impl From<SettleError> for ChangeError {
+    fn from(error: SettleError) -> Self {
+        match error {
+            SettleError::Quarrel(quarrel) => quarrel.into(),
+            SettleError::Cancelled(c) => NetworkError::from(c).into(),
+        }
+    }
 }
 
 impl From<String> for ChangeError {
@@ -192,55 +234,108 @@ impl Drawing {
     /// # Errors
     /// [`ChangeError`]; the drawing is untouched.
     pub fn changed(&self, change: &Change, progress: &Progress) -> Result<(Self, String), ChangeError> {
-        let told = |drawing: Self, done: &str| (drawing, done.to_owned());
-        let (made, done) = match change {
-            Change::Draw { draw } => told(self.with(draw.clone()), "drawn"),
-            Change::Write { line, text } => told(self.written(line.as_deref(), text)?, "written"),
-            Change::List { text } => {
-                let lines = read(text).map_err(|e| ChangeError::Refused(e.to_string()))?;
-                told(Self { lines }, "read")
+        let (made, done) = self.with_change(change, progress)?;
+        made.check_holds()?;
+        made.curves()?;
+        Ok((made, done))
+    }
+
+    fn with_change(&self, change: &Change, progress: &Progress) -> Result<(Self, String), ChangeError> {
+        let told = |drawing: Self, done: &str| Ok((drawing, done.to_owned()));
+        let nobody = |_: &str| false;
+        match change {
+            Change::Draw { draw, by } => {
+                let with = Self { holds: self.holds.clone(), ..self.with(draw.clone()) };
+                with.curves()?;
+                let held = with.with_caught(by, progress).map_err(NetworkError::from)?;
+                let new = held.holds.len() - self.holds.len();
+                let s = if new == 1 { "" } else { "s" };
+                Ok((held, if new > 0 { format!("drawn; {new} figure{s} or rule{s} held") } else { "drawn".into() }))
             }
+            Change::Write { line, text } => told(self.written(line.as_deref(), text, progress)?, "written"),
+            Change::List { text } => {
+                let read = read(text).map_err(|e| ChangeError::Refused(e.to_string()))?;
+                read.check_holds()?;
+                told(read.settled(&nobody, progress)?, "read")
+            }
+            Change::Move { lines, by } => told(self.taken(&self.moved(lines, Flat::from(*by)), progress)?, "moved"),
+            Change::Drag { line, handle, to } => {
+                told(self.taken(&self.dragged(line, handle, Flat::from(*to), false)?, progress)?, "moved")
+            }
+            Change::Join { reach } => {
+                let (joined, done) = self.joined(*reach, progress)?;
+                let joined = Self { holds: self.holds.clone(), ..joined };
+                Ok((joined.settled(&nobody, progress)?, done))
+            }
+            Change::Hold { text } => self.held(text, progress),
+            Change::Figure { hold, value } => self.with_figure(hold, *value, progress),
+            Change::LetGo { holds } => told(self.let_go(holds)?, "let go"),
+            Change::Aside { hold, by } => {
+                let mut made = self.clone();
+                let n = self.hold_of(hold)?;
+                made.holds[n].aside = Some(*by);
+                told(made, "moved")
+            }
+            _ => {
+                let (made, done) = self.cut_or_joined(change, progress)?;
+                let (made, gone) = made.with_holds_of(self)?;
+                let s = if gone == 1 { "" } else { "s" };
+                Ok((made, if gone > 0 { format!("{done}; {gone} figure{s} or rule{s} let go") } else { done }))
+            }
+        }
+    }
+
+    /// Changes after which the lines are other ones.
+    fn cut_or_joined(&self, change: &Change, progress: &Progress) -> Result<(Self, String), ChangeError> {
+        let told = |drawing: Self, done: &str| Ok((drawing, done.to_owned()));
+        match change {
             Change::Remove { lines } => told(self.without(lines), "taken away"),
-            Change::Move { lines, by } => told(self.moved(lines, Flat::from(*by)), "moved"),
-            Change::Drag { line, handle, to } => told(self.dragged(line, handle, Flat::from(*to), false)?, "moved"),
             Change::CutBack { at } => told(self.cut_back(Flat::from(*at), progress)?, "cut back"),
             Change::KeepRegion { at } => told(self.keep_region(Flat::from(*at), progress)?, "kept its border"),
             Change::Split { at } => told(self.split(Flat::from(*at), progress)?, "split"),
-            Change::CarryOn { at } => self.carried_on(Flat::from(*at), progress)?,
-            Change::Join { reach } => self.joined(*reach, progress)?,
-            Change::Tidy {} => self.tidied(progress)?,
+            Change::CarryOn { at } => self.carried_on(Flat::from(*at), progress),
+            Change::Tidy {} => self.tidied(progress),
             Change::Soften { radius, flat, at, sharper } => {
                 let only = at.as_deref();
-                self.softened(&soften::Soften { radius: *radius, flat: *flat, only, sharper: *sharper }, progress)?
+                self.softened(&soften::Soften { radius: *radius, flat: *flat, only, sharper: *sharper }, progress)
             }
             Change::Band { lines, left, right, ends, sharp } => {
                 let asked = band::Band { lines, left: *left, right: *right, ends: *ends, sharp: *sharp };
-                self.band(&asked, progress)?
+                self.band(&asked, progress)
             }
             Change::Flow { between, pull, even } => {
                 let asked = flow::Flow { ends: between.map(Flat::from), pull: *pull, even: *even };
                 told(self.flowed(&asked)?, "flows on from both ends")
             }
             Change::Free { lines } => told(self.freed(lines)?, "made lines of their own"),
-        };
-        made.curves()?;
-        Ok((made, done))
+            _ => refused("that is no change of lines"),
+        }
+    }
+
+    /// Lines taken elsewhere, as far as what is held lets them.
+    fn taken(&self, to: &Self, progress: &Progress) -> Result<Self, ChangeError> {
+        if self.holds.is_empty() {
+            return Ok(to.clone());
+        }
+        let led = self.led(to, progress).map_err(NetworkError::from)?;
+        if led.lines == self.lines && to.lines != self.lines {
+            return refused("it is held where it is by figures and rules");
+        }
+        Ok(led)
     }
 
     /// With further lines under free names.
     fn with(&self, shapes: Vec<Shape>) -> Self {
         let mut lines = self.lines.clone();
         lines.extend(self.free_names().zip(shapes).map(|(name, draw)| Line { name, draw }));
-        Self { lines }
+        Self { lines, holds: vec![] }
     }
 
-    /// With a line in the place of another, or at the end.
-    fn written(&self, line: Option<&str>, text: &str) -> Result<Self, ChangeError> {
+    /// With a row in the place of another, or at the end.
+    fn written(&self, line: Option<&str>, text: &str, progress: &Progress) -> Result<Self, ChangeError> {
         if text.len() > LONGEST_LIST {
             return refused("that row is too long");
         }
-        let mut drawing = self.clone();
-        let at = line.map(|name| self.place_of(name)).transpose()?;
         // A row without a name keeps the one it has.
         let name = line.map_or_else(|| self.free_name(), str::to_owned);
         let read = read_row(text).or_else(|why| read_row(&format!("{name} {text}")).map_err(|_| why));
@@ -249,21 +344,59 @@ impl Drawing {
             // Of a row without a name the fault is told as it is, not that its kind is no name.
             Err(why) => return refused(read_row(&format!("{name} {text}")).err().unwrap_or(why)),
         };
-        match at {
+        let (mut drawing, given) = (self.clone(), line);
+        let line = match row {
+            Row::Hold(mut hold) => {
+                match line {
+                    Some(name) => {
+                        let at = self.hold_of(name)?;
+                        drawing.holds[at] = hold;
+                    }
+                    None => {
+                        if hold.name == name {
+                            hold.name = self.free_hold();
+                        }
+                        drawing.holds.push(hold);
+                    }
+                }
+                drawing.check_holds()?;
+                return Ok(drawing.settled(&|_| false, progress)?);
+            }
+            Row::Line(line) => line,
+        };
+        match name_in(self, &name) {
             Some(at) => {
-                let old = std::mem::replace(&mut drawing.lines[at], row);
+                let old = std::mem::replace(&mut drawing.lines[at], line);
                 let new = drawing.lines[at].name.clone();
                 drawing.lines.iter_mut().for_each(|l| copies::rename(&mut l.draw, &old.name, &new));
+                drawing.rename_in_holds(&old.name, &new);
+                // What the line no longer has cannot be held.
+                let drawing = drawing.without_lost();
+                drawing.curves()?;
+                Ok(drawing.settled(&|l| l == new, progress)?)
             }
-            None => drawing.lines.push(row),
+            None if is_hold(self, &name) => refused(format!("{name} is held: write a figure or a rule there")),
+            None if given.is_some() => refused(format!("there is no line {name}")),
+            None => {
+                drawing.lines.push(line);
+                Ok(drawing)
+            }
         }
-        Ok(drawing)
     }
 
-    fn place_of(&self, name: &str) -> Result<usize, ChangeError> {
-        let at = self.lines.iter().position(|l| l.name == name);
-        at.ok_or_else(|| ChangeError::Refused(format!("there is no line {name}")))
+    fn hold_of(&self, name: &str) -> Result<usize, ChangeError> {
+        let at = self.holds.iter().position(|h| h.name == name);
+        at.ok_or_else(|| ChangeError::Refused(format!("no figure and no rule is called {name}")))
     }
+}
+
+fn is_hold(drawing: &Drawing, name: &str) -> bool {
+    drawing.holds.iter().any(|h| h.name == name)
+}
+
+/// Where a line is.
+fn name_in(drawing: &Drawing, name: &str) -> Option<usize> {
+    drawing.lines.iter().position(|l| l.name == name)
 }
 
 /// Names in order: a to z, then aa, ab …

@@ -332,26 +332,21 @@ fn up_to(
     chosen.sort_unstable();
     chosen.dedup();
     let made = chambers.body(&chosen, &progress.stage(0.8, 1.0)).map_err(|e| told(e, &|_| "the body".into()))?.mesh;
-    let beyond = |p: &&nimbet_kernel::Point| (**p - plane.origin).dot(plane.normal).abs() > far * (1.0 - 1e-6);
-    match made.points().iter().find(beyond) {
-        Some(place) => {
-            let why = "the part does not stand before all of the profile: beside it the body would go on for ever";
-            Err(TradeError::refused(why, vec![*place]))
-        }
-        None => {
-            // All of the profile has to be the foot of it.
-            let height = |p: nimbet_kernel::Point| (p - plane.origin).dot(plane.normal).abs();
-            let foot = |mesh: &Mesh| -> f64 {
-                let on = |t: &usize| mesh.corners(*t).iter().all(|p| height(*p) < far * JUST);
-                (0..mesh.triangles().len()).filter(on).map(|t| mesh.area_vector(t).length() * 0.5).sum()
-            };
-            if foot(&made) < foot(body) * (1.0 - 1e-6) {
-                let why = "the part goes through the plane of the profile: only some of the profile lies before it";
-                return Err(TradeError::refused(why, vec![profile.place(starts[0])]));
-            }
-            Ok(made)
-        }
+    let height = |p: nimbet_kernel::Point| (p - plane.origin).dot(plane.normal).abs();
+    // All of the profile has to be the foot of it.
+    let foot = |mesh: &Mesh| -> f64 {
+        let on = |t: &usize| mesh.corners(*t).iter().all(|p| height(*p) < far * JUST);
+        (0..mesh.triangles().len()).filter(on).map(|t| mesh.area_vector(t).length() * 0.5).sum()
+    };
+    if foot(&made) < foot(body) * (1.0 - 1e-6) {
+        let why = "the part goes through the plane of the profile: only some of the profile lies before it";
+        return Err(TradeError::refused(why, vec![profile.place(starts[0])]));
     }
+    if let Some(place) = made.points().iter().find(|p| height(**p) > far * (1.0 - 1e-6)) {
+        let why = "the part does not stand before all of the profile: beside it the body would go on for ever";
+        return Err(TradeError::refused(why, vec![*place]));
+    }
+    Ok(made)
 }
 
 impl Tool for Revolve {

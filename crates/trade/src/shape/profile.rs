@@ -6,6 +6,7 @@ use nimbet_profile::bodies::{BodyError, Flattened, chain_points, flatten_regions
 use nimbet_profile::change::ChangeError;
 use nimbet_profile::drawing::{Drawing, Line};
 use nimbet_profile::look::{Look, NearEnd, look};
+use nimbet_profile::rules::{Hold, Quarrel};
 use nimbet_profile::{Flat, Network, NetworkError, Region};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -33,6 +34,10 @@ pub struct DrawProfile {
     /// What is drawn: lines by name, each one of the shapes a profile has.
     #[schemars(with = "Vec<Line>", extend("asks" = "drawing"))]
     pub lines: Vec<Line>,
+    /// The figures and rules that are held: the lines move as little as possible until all are kept.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(with = "Vec<Hold>", extend("asks" = "drawing"))]
+    pub holds: Vec<Hold>,
 }
 
 /// A profile as it is kept with the sheet that shows it.
@@ -42,6 +47,8 @@ struct Kept {
     normal: Xyz,
     right: Xyz,
     lines: Vec<Line>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    holds: Vec<Hold>,
 }
 
 /// A profile, ready to be looked at and made bodies of.
@@ -70,22 +77,22 @@ impl Profile {
     /// # Errors
     /// Where it was not, or is not any more.
     pub fn of(mesh: &Mesh, progress: &Progress) -> Result<Self, TradeError> {
-        let (plane, lines) = Self::kept(mesh)?;
-        Self::drawn(plane, lines, progress)
+        let (plane, drawing) = Self::kept(mesh)?;
+        Self::drawn(plane, &drawing, progress)
     }
 
-    /// The plane and the lines a part was drawn as.
-    pub(super) fn kept(mesh: &Mesh) -> Result<(PlaneFrame, Vec<Line>), TradeError> {
+    /// The plane and the drawing a part was drawn as.
+    pub(super) fn kept(mesh: &Mesh) -> Result<(PlaneFrame, Drawing), TradeError> {
         let no = || {
             TradeError::refused("this part is no profile, or was changed since it was drawn; pick a profile", vec![])
         };
         let kept: Kept = mesh.drawn().and_then(|d| serde_json::from_slice(d.bytes()).ok()).ok_or_else(no)?;
         let plane = PlaneFrame::new(Point::from_array(kept.at), Point::from_array(kept.normal)).ok_or_else(no)?;
-        Ok((plane.along(Point::from_array(kept.right)), kept.lines))
+        Ok((plane.along(Point::from_array(kept.right)), Drawing { lines: kept.lines, holds: kept.holds }))
     }
 
-    pub(super) fn drawn(plane: PlaneFrame, lines: Vec<Line>, progress: &Progress) -> Result<Self, TradeError> {
-        let curves = Drawing { lines }.curves().map_err(|e| drawing_refused(e.into()))?;
+    pub(super) fn drawn(plane: PlaneFrame, drawing: &Drawing, progress: &Progress) -> Result<Self, TradeError> {
+        let curves = drawing.curves().map_err(|e| drawing_refused(e.into()))?;
         let network = Network::new(curves, &progress.stage(0.0, 0.6)).map_err(network_refused)?;
         let regions = network.regions(&progress.stage(0.6, 1.0))?;
         Ok(Self { plane, network, regions })
@@ -234,13 +241,17 @@ impl Tool for DrawProfile {
             return Err(TradeError::nothing("nothing is drawn yet"));
         }
         let frame = frame_on(&self.plane, self.right, Some(mesh))?;
-        let profile = Profile::drawn(frame, self.lines.clone(), &progress.stage(0.0, 0.7))?;
+        let asked = Drawing { lines: self.lines.clone(), holds: self.holds.clone() };
+        asked.check_holds().map_err(|e| drawing_refused(e.into()))?;
+        let drawing = asked.settled(&|_| false, &progress.stage(0.0, 0.2)).map_err(|e| drawing_refused(e.into()))?;
+        let profile = Profile::drawn(frame, &drawing, &progress.stage(0.2, 0.7))?;
         let seen = profile.look(&progress.stage(0.7, 0.8))?;
         let kept = Kept {
             at: frame.origin.to_array(),
             normal: frame.normal.to_array(),
             right: frame.directions()[0].to_array(),
-            lines: self.lines.clone(),
+            lines: drawing.lines,
+            holds: drawing.holds,
         };
         let bytes = serde_json::to_vec(&kept).map_err(|e| TradeError::refused(e.to_string(), vec![]))?;
         let sheet = profile.sheet(&progress.stage(0.8, 1.0))?.drawn_as(Some(Drawn::from(bytes)));
@@ -273,6 +284,13 @@ pub(super) fn network_refused(e: NetworkError) -> TradeError {
 pub(super) fn drawing_refused(e: ChangeError) -> TradeError {
     match e {
         ChangeError::Network(e) => network_refused(e),
+        ChangeError::Quarrel(Quarrel { holds }) => {
+            let named = holds.join(", ");
+            TradeError::refused(
+                format!("as the lines lie, these quarrel: {named}; let go of one, or change its figure"),
+                vec![],
+            )
+        }
         e => TradeError::refused(e.to_string(), vec![]),
     }
 }

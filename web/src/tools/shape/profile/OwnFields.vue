@@ -3,6 +3,7 @@
 import type { Action } from '../../../api/client';
 import ChangeTools from '../../../board/ChangeTools.vue';
 import LineList from '../../../board/LineList.vue';
+import QuarrelRows from '../../../board/QuarrelRows.vue';
 import PenRow from '../../../board/PenRow.vue';
 import { useBoard } from '../../../stores/board';
 import PlaneFields from '../../fields/PlaneFields.vue';
@@ -22,6 +23,7 @@ const board = useBoard();
     <PenRow />
     <p v-if="board.trouble" class="trouble" role="alert" data-testid="board-trouble">{{ board.trouble }}</p>
     <p v-else-if="board.done" class="soft" role="status" data-testid="board-done">{{ board.done }}</p>
+    <QuarrelRows />
     <ChangeTools v-if="a.lines.length" />
     <LineList />
 </template>

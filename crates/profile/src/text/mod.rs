@@ -6,11 +6,17 @@
 //! c  chain  from 0, 0  to 20, 0  along 10 at 90  to 0, 10 tangent  closed
 //! ```
 //! Where something begins is said `from`, where it goes `to`, `by` (from where it is) or `along` (a length, in a direction).
+//! What is held follows as rows of its own.
+
+mod rules;
 
 use std::fmt::Write as _;
 
 use crate::Flat;
-use crate::drawing::{Growth, Leg, Line, MOST_LINES, Shape};
+use crate::drawing::{Drawing, Growth, Leg, Line, MOST_LINES, Shape};
+use crate::rules::{Hold, MOST_HOLDS};
+
+pub use rules::{read_rule, rule_row, spot};
 
 /// Why a list of lines is not understood.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
@@ -25,9 +31,10 @@ pub struct TextError {
 /// The longest list that is read, bytes.
 pub const LONGEST_LIST: usize = 1 << 20;
 
-/// Writes a list of lines.
-pub fn written(lines: &[Line]) -> String {
-    lines.iter().map(|line| format!("{}  {}\n", line.name, row(&line.draw))).collect()
+/// Writes a drawing as a list.
+pub fn written(drawing: &Drawing) -> String {
+    let lines = drawing.lines.iter().map(|line| format!("{}  {}\n", line.name, row(&line.draw)));
+    lines.chain(drawing.holds.iter().map(|hold| rules::hold_row(hold) + "\n")).collect()
 }
 
 /// A line's row, without its name.
@@ -112,39 +119,60 @@ pub fn row(shape: &Shape) -> String {
     text
 }
 
-/// Reads a list of lines. Empty rows and what follows a `#` count for nothing.
+/// A row of the list.
+pub enum Row {
+    /// What is drawn.
+    Line(Line),
+    /// What is held.
+    Hold(Hold),
+}
+
+/// Reads a list. Empty rows and what follows a `#` count for nothing.
 ///
 /// # Errors
 /// [`TextError`] for the first row that is not understood.
-pub fn read(text: &str) -> Result<Vec<Line>, TextError> {
+pub fn read(text: &str) -> Result<Drawing, TextError> {
     if text.len() > LONGEST_LIST {
         return Err(TextError { row: 1, why: format!("a list is at most {LONGEST_LIST} bytes long") });
     }
-    let mut lines = Vec::new();
+    let mut drawing = Drawing::default();
     for (n, row) in text.lines().enumerate() {
         let row = row.split('#').next().unwrap_or_default();
         if row.trim().is_empty() {
             continue;
         }
         let fault = |why: String| TextError { row: n + 1, why };
-        if lines.len() == MOST_LINES {
-            return Err(fault(format!("a profile has at most {MOST_LINES} lines")));
+        match read_row(row).map_err(fault)? {
+            Row::Line(_) if drawing.lines.len() == MOST_LINES => {
+                return Err(fault(format!("a profile has at most {MOST_LINES} lines")));
+            }
+            Row::Hold(_) if drawing.holds.len() == MOST_HOLDS => {
+                return Err(fault(format!("a profile has at most {MOST_HOLDS} figures and rules")));
+            }
+            Row::Line(line) => drawing.lines.push(line),
+            Row::Hold(hold) => drawing.holds.push(hold),
         }
-        lines.push(read_row(row).map_err(fault)?);
     }
-    Ok(lines)
+    Ok(drawing)
 }
 
-/// Reads one row: a name, then what is drawn.
+/// Reads one row: a name, then what is drawn or held.
 ///
 /// # Errors
 /// What is not understood, in words.
-pub fn read_row(row: &str) -> Result<Line, String> {
+pub fn read_row(row: &str) -> Result<Row, String> {
     let mut words = Words { rest: row };
     let name = words.name()?;
-    let draw = words.shape()?;
+    let row = match words.rule() {
+        Some(rule) => {
+            let rule = rule?;
+            let aside = if words.has("aside") { Some(words.pair("where its figure is written")?) } else { None };
+            Row::Hold(Hold { name, rule, aside })
+        }
+        None => Row::Line(Line { name, draw: words.shape()? }),
+    };
     match words.peek() {
-        "" => Ok(Line { name, draw }),
+        "" => Ok(row),
         more => Err(format!("'{more}' is one word too many")),
     }
 }
@@ -421,7 +449,12 @@ impl<'a> Words<'a> {
                 Shape::Mirrored { of, from, to: self.goes(from, Flat::X)?.ok_or_else(missing)? }
             }
             "" => return Err(format!("what is drawn is missing: {KINDS}")),
-            other => return Err(format!("'{other}' is nothing that can be drawn; {KINDS} are")),
+            other => {
+                return Err(format!(
+                    "'{other}' is nothing that can be drawn or held; {KINDS} can be drawn, {} held",
+                    rules::RULES
+                ));
+            }
         })
     }
 }

@@ -9,7 +9,7 @@ use crate::{Aabb, Point};
 const SMALL: usize = 24;
 
 /// The factor of a matrix whose unknowns have places.
-pub(super) struct Factor {
+pub struct Factor {
     /// `order[k]` is the unknown in place `k` of the factored matrix.
     order: Vec<usize>,
     /// Lower triangular.
