@@ -95,6 +95,7 @@ impl Shape {
                 }
                 places
             }
+            Self::Letters { at, .. } => vec![("at".into(), at)],
             Self::Row { .. } => vec![],
         }
     }
@@ -118,6 +119,7 @@ impl Shape {
             Self::Spiral { centre, radius, turned, .. } => {
                 Some(("begin", Flat::from(*centre) + way(*turned) * *radius))
             }
+            Self::Letters { at, height, turned, .. } => Some(("top", Flat::from(*at) + way(*turned).perp() * *height)),
             _ => None,
         }
     }
@@ -151,6 +153,10 @@ impl Shape {
             Self::Spiral { centre, radius, turned, .. } => {
                 let off = to - Flat::from(*centre);
                 (*radius, *turned) = (off.length(), angle(off));
+            }
+            Self::Letters { at, height, turned, .. } => {
+                let off = to - Flat::from(*at);
+                (*height, *turned) = (off.length(), angle(off) - 90.0);
             }
             _ => {}
         }

@@ -13,6 +13,7 @@ pub mod drawing;
 pub mod fit;
 pub mod hand;
 mod handles;
+mod letters;
 pub mod look;
 mod meet;
 mod network;

@@ -262,6 +262,9 @@ fn holds_go_over_to_what_is_left_of_their_lines() {
     let written = changed(&corner, &Change::Write { line: Some("a".into()), text: "line from 0, 5 to 50, 5".into() });
     assert_eq!(line(&written, "a"), [Flat::new(0.0, 5.0), Flat::new(50.0, 5.0)]);
     assert_eq!(written.holds.len(), 3);
+    // What is held of that line alone is as it is written.
+    let higher = changed(&corner, &Change::Write { line: Some("b".into()), text: "line from 40, 0 to 40, 33".into() });
+    assert_eq!((line(&higher, "b")[1], higher.holds[2].rule.figure()), (Flat::new(40.0, 33.0), Some(33.0)));
     // A row of what is held is written like any other, names change with their lines.
     let called =
         changed(&corner, &Change::Write { line: Some("b".into()), text: "wall line from 40, 0 to 40, 20".into() });

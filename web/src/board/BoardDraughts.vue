@@ -16,6 +16,8 @@ const props = defineProps<{
 const board = useBoard();
 const pen = usePen();
 const holding = useHolding();
+/** A line of words is so high, pixels. */
+const LINE = 14;
 /** Arrows of what is loose are so long, pixels. */
 const ARROW = 22;
 
@@ -33,23 +35,31 @@ const near = (d: Draught) =>
         return board.chosen.includes(line) || (!pen.pen && pen.hand?.over === line);
     });
 const shown = computed(() => {
-    const at: Record<string, number> = {};
-    return (board.shown?.draughts ?? [])
-        .filter((d) => d.figure != null || board.rulesShown || near(d) || quarrels.value.includes(d.name))
-        .map((d) => {
-            const on = props.on(d.at);
-            // Words at one place stand below each other.
-            const key = on ? `${Math.round(on.x / 8)} ${Math.round(on.y / 8)}` : '';
-            const row = (at[key] = (at[key] ?? -1) + 1);
-            return {
-                ...d,
-                on: on && { x: on.x, y: on.y + 14 * row },
-                lines: d.strokes.map(stroke),
-                label: figureText(d),
-                lit: board.chosen.includes(d.name) || quarrels.value.includes(d.name),
-            };
-        })
-        .filter((d) => d.on);
+    const boxes: { x: number; y: number; half: number }[] = [];
+    /** Words that would lie on others stand below them. */
+    const free = (x: number, y: number, half: number): number => {
+        const hit = boxes.find((b) => Math.abs(b.x - x) < b.half + half && Math.abs(b.y - y) < LINE);
+        if (hit) return free(x, hit.y + LINE, half);
+        boxes.push({ x, y, half });
+        return y;
+    };
+    const all = board.shown?.draughts ?? [];
+    const wanted = (d: Draught) => board.rulesShown || near(d) || quarrels.value.includes(d.name);
+    return [
+        ...all.filter((d) => d.figure != null),
+        ...all.filter((d) => d.figure == null && wanted(d)),
+    ].flatMap((d) => {
+        const on = props.on(d.at);
+        if (!on) return [];
+        const label = figureText(d);
+        return {
+            ...d,
+            on: { x: on.x, y: free(on.x, on.y, label.length * 3.7) },
+            lines: d.strokes.map(stroke),
+            label,
+            lit: board.chosen.includes(d.name) || quarrels.value.includes(d.name),
+        };
+    });
 });
 const ways = computed(() =>
     board.looseShown
@@ -130,8 +140,8 @@ async function release(event: PointerEvent, d: Draught) {
             <text
                 class="figure"
                 :class="{ rule: d.figure == null }"
-                :x="d.on!.x"
-                :y="d.on!.y + 4"
+                :x="d.on.x"
+                :y="d.on.y + 4"
                 :data-testid="`draught-${d.name}`"
                 @pointerdown.stop.prevent="press($event, d)"
                 @pointermove.stop="move"
@@ -147,7 +157,7 @@ async function release(event: PointerEvent, d: Draught) {
         v-for="d in shown.filter((d) => d.name === open)"
         :key="`write ${d.name}`"
         class="write"
-        :style="{ left: `${d.on!.x - 34}px`, top: `${d.on!.y - 13}px` }"
+        :style="{ left: `${d.on.x - 34}px`, top: `${d.on.y - 13}px` }"
         @submit.prevent="written"
     >
         <input

@@ -76,7 +76,7 @@ const isHold = computed(() => board.drawing.holds.some((h) => h.name === board.c
 <template>
     <section class="lines" aria-label="List of lines" data-enter="own">
         <div class="head">
-            <span class="small-caps">Lines and what is held</span>
+            <span class="small-caps">Lines</span>
             <input
                 v-if="rows.length > 8"
                 v-model="search"

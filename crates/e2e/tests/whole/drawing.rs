@@ -99,6 +99,62 @@ async fn a_plate_is_drawn_extruded_and_changed_in_its_drawing() -> Done {
 }
 
 #[tokio::test]
+async fn figures_and_rules_hold_a_drawing() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.click("station-shape").await?;
+    b.click("tools-profile").await?;
+    // What is typed while drawing is held, and written on the paper.
+    b.press("q").await?;
+    b.click_on_board(-40.0, -25.0).await?;
+    b.point_on_board(30.0, 20.0).await?;
+    b.expect("slip", "width").await?;
+    b.press("80").await?;
+    b.press(Key::Tab).await?;
+    b.press("50").await?;
+    b.press_here(Key::Enter).await?;
+    b.expect("board-done", "2 figures or rules held").await?;
+    b.expect("draught-h1", "80 mm").await?;
+    b.enter_row("row-new", "circle at -20, -10 diameter 6").await?;
+    b.enter_row("row-new", "circle at 21, -9 diameter 7").await?;
+    b.find("row-c").await?;
+    // Pointed at: two circles, the same size; then their middles level.
+    b.press("h").await?;
+    b.click_on_board(-17.0, -10.0).await?;
+    b.click_on_board(24.5, -9.0).await?;
+    b.click("do-hold-same-size").await?;
+    b.expect("row-c", "⌀ 6.5 mm").await?;
+    b.click_on_board(-20.0, -10.0).await?;
+    b.click_on_board(21.0, -9.0).await?;
+    b.click("do-hold-level").await?;
+    b.expect("row-h4", "centre of b and centre of c").await?;
+    // A figure with its value: how far a bore is from an edge.
+    b.click_on_board(-16.75, -9.5).await?;
+    b.expect("hold-fields", "b").await?;
+    b.fill("hold-diameter", "8").await?;
+    b.click("do-hold-diameter").await?;
+    b.expect("row-c", "⌀ 8 mm").await?;
+    b.expect("board-loose", "loose: 5").await?;
+    // A figure is written on the paper; all that has to do with it follows.
+    b.press_here(Key::Escape).await?;
+    b.click("draught-h1").await?;
+    b.find("draught-field").await?;
+    b.press("100").await?;
+    b.press_here(Key::Enter).await?;
+    b.expect("row-a", "100 × 50 mm").await?;
+    // What contradicts is not done: those that quarrel are shown, and one is let go.
+    b.enter_row("row-new", "length of a.3 90").await?;
+    b.expect("quarrel", "length of a.1 100").await?;
+    b.expect("row-a", "100 × 50 mm").await?;
+    b.click("let-go-h1").await?;
+    b.expect("row-a", "90 × 50 mm").await?;
+    // The body is made of what is held; the step says so in the ledger as any other.
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+    b.close().await
+}
+
+#[tokio::test]
 async fn a_dish_is_turned_from_half_a_profile_and_thickened() -> Done {
     let server = Server::start(&fresh_database().await?, &["--demo"])?;
     let b = Browser::open(&server.address).await?;

@@ -3,7 +3,9 @@
 use nimbet_kernel::Progress;
 
 use super::{ChangeError, refused};
+use crate::catch::line_of;
 use crate::drawing::Drawing;
+use crate::rules::Hold;
 use crate::text::read_rule;
 use crate::{DrawingError, NetworkError};
 
@@ -57,6 +59,19 @@ impl Drawing {
         let mut drawing = self.clone();
         drawing.holds.retain(|h| !holds.contains(&h.name));
         Ok(drawing)
+    }
+
+    /// With the figures that speak of one line only as that line is.
+    pub(super) fn figures_as_written(mut self, line: &str) -> Self {
+        let own = |hold: &Hold| hold.rule.curves().iter().all(|of| line_of(of) == line);
+        let figures: Vec<Option<f64>> =
+            self.holds.iter().map(|h| own(h).then(|| self.measured(&h.rule)).flatten()).collect();
+        for (hold, figure) in self.holds.iter_mut().zip(figures) {
+            if let (Some(own), Some(figure)) = (hold.rule.figure_mut(), figure) {
+                *own = figure;
+            }
+        }
+        self
     }
 
     /// Without holds that speak of what is not there.

@@ -370,8 +370,8 @@ impl Drawing {
                 let new = drawing.lines[at].name.clone();
                 drawing.lines.iter_mut().for_each(|l| copies::rename(&mut l.draw, &old.name, &new));
                 drawing.rename_in_holds(&old.name, &new);
-                // What the line no longer has cannot be held.
-                let drawing = drawing.without_lost();
+                // What the line no longer has cannot be held; figures of it alone are as it is written.
+                let drawing = drawing.without_lost().figures_as_written(&new);
                 drawing.curves()?;
                 Ok(drawing.settled(&|l| l == new, progress)?)
             }

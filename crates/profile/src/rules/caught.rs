@@ -13,6 +13,9 @@ use crate::text::spot;
 /// A place that was clicked is one of the line's within this, mm.
 const HERE: f64 = 1e-6;
 
+/// The figures that can be held, in reading order.
+const FIGURES: [&str; 6] = ["length", "angle", "diameter", "width", "height", "radius"];
+
 /// The curves of a line: its name, or with a number each.
 fn curves_of(line: &Line) -> Vec<String> {
     let many = match &line.draw {
@@ -148,7 +151,8 @@ impl Drawing {
             if chain && click.round && n >= 2 {
                 rules.extend(leg.map(|leg| Rule::Tangent { lines: [curves[n - 2].clone(), leg.to_owned()] }));
             }
-            rules.extend(click.typed.iter().filter_map(|(name, value)| figure(&line, leg, name, *value)));
+            let typed = FIGURES.iter().filter_map(|name| Some((*name, *click.typed.get(*name)?)));
+            rules.extend(typed.filter_map(|(name, value)| figure(&line, leg, name, value)));
             before = own;
         }
         for rule in rules {

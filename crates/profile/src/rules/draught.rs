@@ -32,22 +32,32 @@ pub struct Draught {
 }
 
 /// How far figures stand off what they measure, as a share of the drawing.
-const OFF: f64 = 0.05;
+const OFF: f64 = 0.07;
 /// How far the fine lines go on beyond a measure, as a share of that.
-const BEYOND: f64 = 0.3;
+const BEYOND: f64 = 0.25;
+
+/// The margin round a drawing, where level and upright measures stand.
+struct Margin {
+    least: Flat,
+    most: Flat,
+    /// How many stand on each side: below, above, left, right.
+    taken: [u32; 4],
+}
 
 impl Drawing {
     /// All holds as they are written on the paper.
     pub fn draughts(&self) -> Vec<Draught> {
         let system = System::new(self);
-        self.holds.iter().map(|hold| system.draught(hold)).collect()
+        let (least, most) = system.bounds();
+        let mut margin = Margin { least, most, taken: [0; 4] };
+        self.holds.iter().map(|hold| system.draught(hold, &mut margin)).collect()
     }
 }
 
 impl System<'_> {
-    fn draught(&self, hold: &Hold) -> Draught {
+    fn draught(&self, hold: &Hold, margin: &mut Margin) -> Draught {
         let aside = Flat::from(hold.aside.unwrap_or_default());
-        let (at, strokes) = self.drawn(&hold.rule, aside).unwrap_or_default();
+        let (at, strokes) = self.drawn(&hold.rule, aside, margin).unwrap_or_default();
         let before = match hold.rule {
             Rule::Diameter { .. } => "⌀ ",
             Rule::Radius { .. } => "R ",
@@ -73,24 +83,24 @@ impl System<'_> {
         }
     }
 
-    fn drawn(&self, rule: &Rule, aside: Flat) -> Option<(Flat, Vec<Vec<Flat>>)> {
+    fn drawn(&self, rule: &Rule, aside: Flat, margin: &mut Margin) -> Option<(Flat, Vec<Vec<Flat>>)> {
         let off = self.extent * OFF;
         let spots = |[a, b]: &[Spot; 2]| Some([self.place(a)?, self.place(b)?]);
         match rule {
             Rule::Length { of, .. } => {
                 let [a, b] = self.ends(of)?;
-                Some(self.measure([a, b], (b - a).perp(), aside))
+                Some(self.measure([a, b], (b - a).perp(), (aside, margin)))
             }
             Rule::Distance { between, .. } => {
                 let [a, b] = spots(between)?;
-                Some(self.measure([a, b], (b - a).perp(), aside))
+                Some(self.measure([a, b], (b - a).perp(), (aside, margin)))
             }
-            Rule::Across { between, .. } => Some(self.measure(spots(between)?, Flat::Y, aside)),
-            Rule::Rise { between, .. } => Some(self.measure(spots(between)?, Flat::X, aside)),
+            Rule::Across { between, .. } => Some(self.measure(spots(between)?, Flat::Y, (aside, margin))),
+            Rule::Rise { between, .. } => Some(self.measure(spots(between)?, Flat::X, (aside, margin))),
             Rule::Off { spot, line, .. } => {
                 let (p, [a, b]) = (self.place(spot)?, self.ends(line)?);
                 let way = (b - a).normalize_or_zero();
-                Some(self.measure([p, a + way * (p - a).dot(way)], way, aside))
+                Some(self.measure([p, a + way * (p - a).dot(way)], way, (aside, margin)))
             }
             Rule::Radius { of, .. } | Rule::Diameter { of, .. } => {
                 let Element::Round { centre, radius, arc } = self.element(of).ok()? else { return None };
@@ -134,14 +144,28 @@ impl System<'_> {
         }
     }
 
-    /// A measure between two places, written beside them on the side away from the drawing.
-    fn measure(&self, [a, b]: [Flat; 2], side: Flat, aside: Flat) -> (Flat, Vec<Vec<Flat>>) {
+    /// A measure between two places, written beside them on the side away from the drawing; a level or an upright one outside
+    /// the drawing, those of one side one after the other.
+    fn measure(&self, [a, b]: [Flat; 2], side: Flat, (aside, margin): (Flat, &mut Margin)) -> (Flat, Vec<Vec<Flat>>) {
         let off = self.extent * OFF;
         let side = side.normalize_or(Flat::Y);
         let (a0, b0) = (a.dot(side), b.dot(side));
-        let middle = self.middle().dot(side);
+        let Margin { least, most, .. } = *margin;
+        let middle = ((least + most) * 0.5).dot(side);
         let (low, high) = (a0.min(b0), a0.max(b0));
-        let level = if (low + high) * 0.5 >= middle { high + off } else { low - off } + aside.dot(side);
+        let outward = (low + high) * 0.5 >= middle;
+        let level = if side.x.abs().min(side.y.abs()) < 1e-6 {
+            let way = if outward { side } else { -side };
+            let n = if way.y.abs() > 0.5 { usize::from(way.y > 0.0) } else { 2 + usize::from(way.x > 0.0) };
+            margin.taken[n] += 1;
+            let bound = [least, most].into_iter().map(|p| p.dot(way)).fold(f64::NEG_INFINITY, f64::max);
+            let bound = bound + off * f64::from(margin.taken[n]);
+            if outward { bound } else { -bound }
+        } else if outward {
+            high + off
+        } else {
+            low - off
+        } + aside.dot(side);
         let lift = |p: Flat| p + side * (level - p.dot(side));
         let past = |p: Flat| {
             let to = lift(p);
@@ -163,9 +187,11 @@ impl System<'_> {
         (corner + way * (radius + self.extent * OFF * 0.6) + aside, vec![(0..=STEPS).map(on).collect(), arm(u)])
     }
 
-    fn middle(&self) -> Flat {
-        let (least, most) =
-            self.places.iter().fold((Flat::INFINITY, Flat::NEG_INFINITY), |(a, b), p| (a.min(*p), b.max(*p)));
-        if least.is_finite() { (least + most) * 0.5 } else { Flat::ZERO }
+    /// The corners of a box round all places and circles.
+    fn bounds(&self) -> (Flat, Flat) {
+        let curves = self.drawing.curves().unwrap_or_default();
+        let on = curves.iter().flat_map(|c| &c.spans).flat_map(|s| [s.from(), s.at(0.5), s.to()]);
+        let (least, most) = on.fold((Flat::INFINITY, Flat::NEG_INFINITY), |(a, b), p| (a.min(p), b.max(p)));
+        if least.is_finite() { (least, most) } else { (Flat::ZERO, Flat::ZERO) }
     }
 }

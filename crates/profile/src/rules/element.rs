@@ -122,6 +122,9 @@ impl Shape {
             Self::Ring { centre, .. } => {
                 p.place(*centre);
             }
+            Self::Letters { at, height, turned, .. } => {
+                p.place(*at).size(*height).turn(turned.to_radians(), *height);
+            }
             Self::Row { .. } => {}
         }
         p.0
@@ -160,6 +163,7 @@ impl Shape {
                 (*centre, *radius, *turned) = (pair(0), x[2], x[3].to_degrees());
             }
             Self::Ring { centre, .. } => *centre = pair(0),
+            Self::Letters { at, height, turned, .. } => (*at, *height, *turned) = (pair(0), x[2], x[3].to_degrees()),
             Self::Row { .. } => {}
         }
     }
@@ -275,7 +279,9 @@ impl Shape {
                 Self::Frame { .. } | Self::Polygon { .. } | Self::Spiral { .. } | Self::Ring { .. },
                 None,
             ) => return Some(pair(x, 0)),
-            (Which::Beginning, Self::Chain { .. } | Self::Mirrored { .. }, None) => return Some(pair(x, 0)),
+            (Which::Beginning, Self::Chain { .. } | Self::Mirrored { .. } | Self::Letters { .. }, None) => {
+                return Some(pair(x, 0));
+            }
             (Which::End, Self::Mirrored { .. }, None) => return Some(pair(x, 2)),
             (Which::End, Self::Chain { legs, closed: false, .. }, None) => return Some(pair(x, 3 * legs.len() - 1)),
             (Which::Point(k), Self::Curve { points, .. }, None) if (1..=points.len()).contains(&k) => {

@@ -267,6 +267,12 @@ pub fn check(drawing: &Drawing) -> Result<(), DrawingError> {
 }
 
 impl Drawing {
+    /// How much the figure of a rule is now, to as many digits as are kept.
+    pub(crate) fn measured(&self, rule: &Rule) -> Option<f64> {
+        let figure = System::new(self).measured(rule)?;
+        format!("{figure:.9}").parse().ok()
+    }
+
     /// The names of holds that speak of what is not there.
     pub(crate) fn lost_holds(&self) -> Vec<String> {
         let system = System::new(self);

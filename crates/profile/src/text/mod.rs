@@ -93,6 +93,11 @@ pub fn row(shape: &Shape) -> String {
                 put(format_args!("  poles {} and {} to {}", at(p), at(q), at(to)));
             }
         }
+        Shape::Letters { text, at: place, height, turned, middle } => {
+            let said = text.replace('"', "\"\"");
+            put(format_args!("letters  \"{said}\"  at {}  height {height}  turned {turned}", at(place)));
+            put(format_args!("{}", if *middle { "  middle" } else { "" }));
+        }
         Shape::Spiral { centre, radius, grows, turns, turned } => {
             let (word, by) = match grows {
                 Growth::Pitch(by) => ("pitch", by),
@@ -119,6 +124,16 @@ pub fn row(shape: &Shape) -> String {
     text
 }
 
+/// A row up to its remark: what stands in quotation marks is none.
+fn without_remark(row: &str) -> &str {
+    let mut quoted = false;
+    let remark = row.char_indices().find(|(_, c)| {
+        quoted ^= *c == '"';
+        *c == '#' && !quoted
+    });
+    &row[..remark.map_or(row.len(), |(at, _)| at)]
+}
+
 /// A row of the list.
 pub enum Row {
     /// What is drawn.
@@ -137,7 +152,7 @@ pub fn read(text: &str) -> Result<Drawing, TextError> {
     }
     let mut drawing = Drawing::default();
     for (n, row) in text.lines().enumerate() {
-        let row = row.split('#').next().unwrap_or_default();
+        let row = without_remark(row);
         if row.trim().is_empty() {
             continue;
         }
@@ -184,7 +199,7 @@ struct Words<'a> {
 
 /// The kinds of lines, for whoever wrote another.
 const KINDS: &str =
-    "line, chain, arc, circle, ellipse, frame, slot, polygon, curve, bezier, spiral, row, ring or mirrored";
+    "line, chain, arc, circle, ellipse, frame, slot, polygon, curve, bezier, letters, spiral, row, ring or mirrored";
 
 impl<'a> Words<'a> {
     /// The next word, without taking it: up to a blank or a comma.
@@ -279,6 +294,26 @@ impl<'a> Words<'a> {
         let by = rest.strip_prefix(['x', 'X', '×']).ok_or("its size is a width, an x and a height: 40 x 20")?;
         self.rest = by;
         Ok([width, self.number("its height")?])
+    }
+
+    /// What stands between quotation marks; one within is written twice.
+    fn quoted(&mut self) -> Result<String, String> {
+        let rest =
+            self.rest.trim_start().strip_prefix('"').ok_or("what is written stands in quotation marks: \"No 7\"")?;
+        let mut said = String::new();
+        let mut left = rest.chars().peekable();
+        while let Some(c) = left.next() {
+            if c != '"' {
+                said.push(c);
+            } else if left.next_if_eq(&'"').is_some() {
+                said.push('"');
+            } else {
+                let read = rest.len() - left.map(char::len_utf8).sum::<usize>();
+                self.rest = &rest[read..];
+                return Ok(said);
+            }
+        }
+        Err("the second quotation mark is missing".into())
     }
 
     /// `from` and a place.
@@ -417,6 +452,13 @@ impl<'a> Words<'a> {
                     legs.push([first, second, self.pair("where it goes")?]);
                 }
                 Shape::Bezier { from, legs }
+            }
+            "letters" => {
+                let text = self.quoted()?;
+                let at = self.centre()?;
+                let height = self.figure("height")?;
+                let turned = self.figure_or("turned", 0.0)?;
+                Shape::Letters { text, at, height, turned, middle: self.has("middle") }
             }
             "spiral" => {
                 let centre = self.centre()?;

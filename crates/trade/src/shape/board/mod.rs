@@ -174,6 +174,9 @@ impl BoardRequest {
             (_, Some(Change::Figure { hold, value })) if hold == name => {
                 Contender { name: None, text: format!("{name} at {value}") }
             }
+            (held, Some(Change::Write { line, text })) if held.is_none() || line.as_ref() == Some(name) => {
+                Contender { name: None, text: text.clone() }
+            }
             (Some(hold), _) => Contender { name: Some(name.clone()), text: text::rule_row(&hold.rule) },
             (None, Some(Change::Hold { text })) => Contender { name: None, text: text.clone() },
             (None, _) => Contender { name: None, text: name.clone() },

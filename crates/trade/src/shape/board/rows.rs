@@ -73,6 +73,7 @@ fn measures(shape: &Shape, curves: &[&[Span]]) -> String {
             format!("through {}, {}{end}", count(points.len(), "point", "points"), millimetres(length))
         }
         Shape::Bezier { legs, .. } => format!("{}, {}", count(legs.len(), "leg", "legs"), millimetres(length)),
+        Shape::Letters { text, height, .. } => format!("“{text}”, {} high", millimetres(*height)),
         Shape::Spiral { turns, .. } => format!("{} turns, {}", figure(*turns), millimetres(length)),
         Shape::Row { of: names, count, .. } => format!("{count} of {}", of(names)),
         Shape::Ring { of: names, count, .. } => format!("{count} of {} round", of(names)),
