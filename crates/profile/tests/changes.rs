@@ -149,15 +149,15 @@ fn lines_are_cut_back_to_what_crosses_them_and_carried_on_to_it() {
     let list = "a line from -10, 0 to 10, 0\nb circle at 0, 0 diameter 10\nc line from 0, 1 to 0, 3";
     let crossed = drawing(list);
     // The middle of a goes: two ends on the circle are left.
-    let (made, _) = changed(&crossed, &Change::CutBack { at: [1.0, 0.1] });
+    let (made, _) = changed(&crossed, &Change::CutBack { at: [1.0, 0.1], to: None });
     assert!((seen(&crossed).length - seen(&made).length - 10.0).abs() < 1e-12);
     assert_eq!(made.lines.len(), 4);
     // The upper half of the circle goes, through its beginning at no crossing at all.
-    let (made, _) = changed(&crossed, &Change::CutBack { at: [0.0, 5.0] });
+    let (made, _) = changed(&crossed, &Change::CutBack { at: [0.0, 5.0], to: None });
     assert!(made.lines.iter().any(|l| matches!(l.draw, Shape::Arc { .. })), "{made:?}");
     assert_eq!(seen(&made).regions.len(), 1);
     // Nothing crosses c: it goes as a whole. The same with a circle that nothing meets.
-    let (made, _) = changed(&crossed, &Change::CutBack { at: [0.0, 2.0] });
+    let (made, _) = changed(&crossed, &Change::CutBack { at: [0.0, 2.0], to: None });
     assert_eq!(made.lines.len(), 2);
     // c carried on upward meets the circle, downward a.
     let (made, done) = changed(&crossed, &Change::CarryOn { at: [0.0, 3.4] });
@@ -214,6 +214,18 @@ fn of(lines: &[serde_json::Value]) -> Drawing {
     serde_json::from_value(json!({ "lines": lines })).unwrap()
 }
 
+#[test]
+fn a_stroke_cuts_back_all_it_goes_through() {
+    let ladder = drawing(
+        "a line from 0, 0 to 30, 0\nb line from 0, 10 to 30, 10\nd line from 5, -5 to 5, 15\ne line from 25, -5 to 25, 15\n",
+    );
+    // Down the middle: of both rails goes what lies between the posts, and nothing of the posts.
+    let (made, _) = changed(&ladder, &Change::CutBack { at: [15.0, 12.0], to: Some([15.0, -3.0]) });
+    let length = |d: &Drawing| cut(d).pieces.iter().map(|p| p.span.length()).sum::<f64>();
+    assert!((length(&ladder) - length(&made) - 40.0).abs() < 1e-9);
+    assert_eq!(refused(&made, &Change::CutBack { at: [15.0, 12.0], to: Some([15.0, -3.0]) }), "no line lies there");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 60, ..ProptestConfig::default() })]
 
@@ -236,7 +248,7 @@ proptest! {
     fn cutting_back_takes_one_stretch(lines in prop::collection::vec(any_line(), 1..12), x in 0.0..100.0_f64, y in 0.0..100.0_f64) {
         let all = of(&lines);
         let before = network(&lines);
-        let (left, _) = changed(&all, &Change::CutBack { at: [x, y] });
+        let (left, _) = changed(&all, &Change::CutBack { at: [x, y], to: None });
         let after = cut(&left);
         let length = |n: &Network| n.pieces.iter().map(|p| p.span.length()).sum::<f64>();
         prop_assert!(length(&after) < length(&before) - 1e-9);

@@ -251,7 +251,7 @@ fn holds_go_over_to_what_is_left_of_their_lines() {
         "a line from 0, 0 to 40, 0\nb line from 30, -10 to 30, 10\nc circle at 10, 5 diameter 4\n",
         &["level a", "upright b", "length of a 40", "diameter of c 4", "lies beginning of a on c"],
     );
-    let (cut, done) = cross.changed(&Change::CutBack { at: [38.0, 0.0] }, &Progress::unwatched()).unwrap();
+    let (cut, done) = cross.changed(&Change::CutBack { at: [38.0, 0.0], to: None }, &Progress::unwatched()).unwrap();
     assert_eq!(cut.holds.iter().map(|h| h.name.as_str()).collect::<Vec<_>>(), ["h1", "h2", "h4", "h5"]);
     assert!(done.ends_with("1 figure or rule let go"), "{done}");
     let gone = changed(&cut, &Change::Remove { lines: vec!["c".into()] });

@@ -3060,6 +3060,27 @@ export interface components {
                   };
               }
             | {
+                  letters: {
+                      /** @description What is written. */
+                      text: string;
+                      /** @description Where its base line begins, or its middle is. */
+                      at: number[];
+                      /**
+                       * Format: double
+                       * @description How high a capital is, mm.
+                       */
+                      height: number;
+                      /**
+                       * Format: double
+                       * @description Where the base line goes.
+                       * @default 0
+                       */
+                      turned: number;
+                      /** @description Whether it stands to both sides of its place. */
+                      middle?: boolean;
+                  };
+              }
+            | {
                   spiral: {
                       /** @description Its centre. */
                       centre: number[];
@@ -4986,8 +5007,10 @@ export interface components {
               }
             | {
                   cut_back: {
-                      /** @description The place, mm. */
+                      /** @description The place, or where the stroke begins, mm. */
                       at: number[];
+                      /** @description Where the stroke ends, mm. */
+                      to?: number[] | null;
                   };
               }
             | {

@@ -6,6 +6,7 @@ import { useBoard } from '../stores/board';
 import CheckRow from '../tools/fields/CheckRow.vue';
 import ChoiceRow from '../tools/fields/ChoiceRow.vue';
 import LengthField from '../tools/fields/LengthField.vue';
+import ChangeButton from './ChangeButton.vue';
 
 const board = useBoard();
 const left = ref(2);
@@ -18,10 +19,9 @@ const items = [
     { value: 'square', title: 'Square' },
     { value: 'round', title: 'Round' },
 ];
-const draw = () =>
-    board.change({
-        band: { lines: of.value, left: left.value, right: right.value, ends: ends.value, sharp: sharp.value },
-    });
+const change = computed(() => ({
+    band: { lines: of.value, left: left.value, right: right.value, ends: ends.value, sharp: sharp.value },
+}));
 </script>
 
 <template>
@@ -53,7 +53,7 @@ const draw = () =>
             @change="ends = $event as Schemas['Ends']"
         />
         <CheckRow label="Corners to a point" :value="sharp" @change="sharp = $event" />
-        <v-btn size="small" variant="outlined" data-testid="band-draw" @click="draw">Draw beside</v-btn>
+        <ChangeButton testid="band-draw" :change="change">Draw beside</ChangeButton>
     </template>
 </template>
 

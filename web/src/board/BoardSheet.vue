@@ -3,6 +3,7 @@
 import { computed } from 'vue';
 import { useBoard } from '../stores/board';
 import { usePen } from '../stores/pen';
+import { useForesight } from '../stores/foresight';
 import { useHolding } from '../stores/holding';
 import { useProfiles } from '../stores/profiles';
 import type { Bench } from '../viewport/bench';
@@ -21,6 +22,7 @@ const props = defineProps<{
 const board = useBoard();
 const pen = usePen();
 const holding = useHolding();
+const foresight = useForesight();
 const profiles = useProfiles();
 const f = computed(() => (board.on ? board.shown : profiles.picking ? profiles.view : null));
 
@@ -146,6 +148,8 @@ const spot = (p: { x: number; y: number } | null | undefined) =>
             :d="c.d"
             :data-testid="`curve-${c.name}`"
         />
+        <path v-for="(c, n) in foresight.going" :key="`going ${n}`" class="line going" :d="path(c.points)" />
+        <path v-for="(c, n) in foresight.coming" :key="`coming ${n}`" class="line new" :d="path(c.points)" />
         <BoardMarks v-if="board.on" :on="on" />
         <path v-for="(c, n) in hand?.curves ?? []" :key="`new ${n}`" class="line new" :d="path(c)" />
         <circle
@@ -230,6 +234,11 @@ const spot = (p: { x: number; y: number } | null | undefined) =>
 .line.chosen {
     stroke: rgb(var(--v-theme-primary));
     stroke-width: 3;
+}
+.line.going {
+    stroke: rgb(var(--v-theme-error));
+    stroke-width: 3;
+    stroke-dasharray: 3 4;
 }
 .line.new {
     stroke: #b9821a;

@@ -5,14 +5,19 @@ import type { Schemas } from '../api/client';
 import CheckRow from '../tools/fields/CheckRow.vue';
 import LengthField from '../tools/fields/LengthField.vue';
 import { millimetres } from '../format';
-import { useBoard } from '../stores/board';
+import { useBoard, type Change } from '../stores/board';
+import { useForesight } from '../stores/foresight';
 import { usePen } from '../stores/pen';
 import BandFields from './BandFields.vue';
+import ChangeButton from './ChangeButton.vue';
+import FlowFields from './FlowFields.vue';
 import HoldFields from './HoldFields.vue';
+import LetterFields from './LetterFields.vue';
 import { aims } from './pens';
 
 const board = useBoard();
 const pen = usePen();
+const foresight = useForesight();
 const open = ref<'soften' | 'band' | 'copies' | null>(null);
 const sharper = ref(5);
 const seen = computed(() => board.view?.seen);
@@ -33,13 +38,12 @@ const reach = computed(() => {
 });
 const free = computed(() => (seen.value?.ends.length ?? 0) - 2 * gaps.value.length);
 const needless = computed(() => (seen.value?.doubles.length ?? 0) + (seen.value?.specks.length ?? 0));
-const soften = () => board.change({ soften: { ...pen.corner, sharper: sharper.value } });
 
 const count = ref(4);
 const step = ref<[number, number]>([20, 0]);
 const centre = ref<[number, number]>([0, 0]);
 const of = computed(() => [...board.chosen]);
-const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] } });
+const drawn = (shape: Schemas['Shape']): Change => ({ draw: { draw: [shape] } });
 </script>
 
 <template>
@@ -49,13 +53,8 @@ const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] }
                 >{{ gaps.length === 1 ? '1 gap' : `${gaps.length} gaps` }},
                 {{ millimetres(Math.min(...gaps)) }}</span
             >
-            <v-btn
-                v-if="reach"
-                size="small"
-                variant="outlined"
-                data-testid="board-join"
-                @click="board.change({ join: { reach } })"
-                >Join within {{ millimetres(reach) }}</v-btn
+            <ChangeButton v-if="reach" testid="board-join" :change="{ join: { reach } }"
+                >Join within {{ millimetres(reach) }}</ChangeButton
             >
         </li>
         <li v-if="free > 0">
@@ -64,13 +63,7 @@ const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] }
         </li>
         <li v-if="needless">
             <span>{{ needless }} on other lines, or specks</span>
-            <v-btn
-                size="small"
-                variant="outlined"
-                data-testid="board-tidy"
-                @click="board.change({ tidy: {} })"
-                >Take away</v-btn
-            >
+            <ChangeButton testid="board-tidy" :change="{ tidy: {} }">Take away</ChangeButton>
         </li>
     </ul>
     <div class="changes" role="group" aria-label="Changes">
@@ -109,7 +102,17 @@ const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] }
             Copies
         </button>
     </div>
+    <p
+        v-if="foresight.told"
+        class="soft foreseen"
+        :class="{ refusal: foresight.refusal }"
+        data-testid="board-foreseen"
+    >
+        {{ foresight.told }}
+    </p>
     <HoldFields v-if="pen.aim === 'hold'" />
+    <LetterFields v-if="pen.aim === 'letters'" />
+    <FlowFields v-if="pen.aim === 'flow'" />
     <div v-if="open === 'soften'" class="panel">
         <LengthField
             :label="pen.corner.flat ? 'Cut off' : 'Radius'"
@@ -120,8 +123,8 @@ const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] }
         <LengthField label="Corners sharper than" suffix="°" :value="sharper" @change="sharper = $event!" />
         <CheckRow label="Cut off straight" :value="pen.corner.flat" @change="pen.corner.flat = $event" />
         <div class="d-flex ga-2">
-            <v-btn size="small" variant="outlined" data-testid="soften-all" @click="soften"
-                >All corners</v-btn
+            <ChangeButton testid="soften-all" :change="{ soften: { ...pen.corner, sharper } }"
+                >All corners</ChangeButton
             >
             <v-btn
                 size="small"
@@ -160,12 +163,8 @@ const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] }
                     @change="step = [step[0], $event!]"
                 />
             </div>
-            <v-btn
-                size="small"
-                variant="outlined"
-                data-testid="copies-row"
-                @click="draw({ row: { of, step, count } })"
-                >In a row</v-btn
+            <ChangeButton testid="copies-row" :change="drawn({ row: { of, step, count } })"
+                >In a row</ChangeButton
             >
             <div class="pair">
                 <LengthField
@@ -177,28 +176,18 @@ const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] }
                 <LengthField label="at y" signed :value="centre[1]" @change="centre = [centre[0], $event!]" />
             </div>
             <div class="d-flex flex-wrap ga-2">
-                <v-btn
-                    size="small"
-                    variant="outlined"
-                    data-testid="copies-ring"
-                    @click="draw({ ring: { of, centre, count } })"
-                    >In a ring</v-btn
+                <ChangeButton testid="copies-ring" :change="drawn({ ring: { of, centre, count } })"
+                    >In a ring</ChangeButton
                 >
-                <v-btn
-                    size="small"
-                    variant="outlined"
-                    @click="draw({ mirrored: { of, from: centre, to: [centre[0], centre[1] + 1] } })"
-                    >Left and right</v-btn
+                <ChangeButton
+                    :change="drawn({ mirrored: { of, from: centre, to: [centre[0], centre[1] + 1] } })"
+                    >Left and right</ChangeButton
                 >
-                <v-btn
-                    size="small"
-                    variant="outlined"
-                    @click="draw({ mirrored: { of, from: centre, to: [centre[0] + 1, centre[1]] } })"
-                    >Up and down</v-btn
+                <ChangeButton
+                    :change="drawn({ mirrored: { of, from: centre, to: [centre[0] + 1, centre[1]] } })"
+                    >Up and down</ChangeButton
                 >
-                <v-btn size="small" variant="outlined" @click="board.change({ free: { lines: of } })"
-                    >Set free</v-btn
-                >
+                <ChangeButton :change="{ free: { lines: of } }">Set free</ChangeButton>
             </div>
         </template>
     </div>
@@ -234,6 +223,14 @@ const draw = (shape: Schemas['Shape']) => board.change({ draw: { draw: [shape] }
 .changes button[aria-expanded='true'] {
     border-color: rgb(var(--v-theme-primary));
     box-shadow: inset 0 0 0 1px rgb(var(--v-theme-primary));
+}
+.foreseen {
+    margin-top: 4px;
+    padding-left: 8px;
+    border-left: 3px solid #b9821a;
+}
+.foreseen.refusal {
+    border-color: rgb(var(--v-theme-error));
 }
 .panel {
     margin-top: 4px;

@@ -78,7 +78,11 @@ export const pens: readonly PenFacts[] = [
 ];
 
 export const aims: readonly { aim: Aim; name: string; hint: string }[] = [
-    { aim: 'cut_back', name: 'Cut back', hint: 'Click what is to go: it goes as far as the next crossings.' },
+    {
+        aim: 'cut_back',
+        name: 'Cut back',
+        hint: 'Click what is to go, as far as the next crossings, or draw a stroke through several.',
+    },
     { aim: 'carry_on', name: 'Carry on', hint: 'Click near the end that is to go on to the next line.' },
     { aim: 'split', name: 'Split', hint: 'Click the place where a line is to become two.' },
     { aim: 'keep_region', name: 'Keep region', hint: 'Click into a region: only what bounds it stays.' },
@@ -87,6 +91,7 @@ export const aims: readonly { aim: Aim; name: string; hint: string }[] = [
         name: 'Flow',
         hint: 'Click two ends: a piece goes on smoothly from both, in curvature too.',
     },
+    { aim: 'letters', name: 'Letters', hint: 'Click where the letters stand.' },
     {
         aim: 'hold',
         name: 'Hold',

@@ -3,6 +3,7 @@ import { onMounted, onUnmounted, watch, type ShallowRef } from 'vue';
 import { useBench } from '../stores/bench';
 import { useBoard } from '../stores/board';
 import { usePen, type Pen } from '../stores/pen';
+import { useForesight } from '../stores/foresight';
 import { useHolding } from '../stores/holding';
 import { useProfiles } from '../stores/profiles';
 import type { Bench } from '../viewport/bench';
@@ -33,6 +34,7 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
     const bench = useBench();
     const profiles = useProfiles();
     const holding = useHolding();
+    const foresight = useForesight();
     let grip: { line: string; handle: string } | null = null;
     let down: [number, number] | null = null;
 
@@ -86,9 +88,17 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
         if (grip && dragging) void pen.point({ ...to, does: { drag: grip } });
         else if (!event.buttons || pen.pen) {
             if (pen.pen === 'chain' && pen.clicks.length) pen.round = !!dragging || pen.bends;
-            void pen.point({ ...to, does: pen.doing() });
+            void point(to);
         }
     }
+    /** Points there; what a click would change is shown beforehand. */
+    async function point(to: NonNullable<ReturnType<typeof where>>) {
+        await pen.point({ ...to, does: pen.doing() });
+        if (pen.aim && pen.aim !== 'hold' && !pen.pen) void foresight.foresee(pen.aimed(placed(to.at)));
+    }
+    /** Where an aim is taken: what was caught, but for a region the place itself. */
+    const placed = (at: Flat): Flat =>
+        pen.hand?.caught && pen.aim !== 'keep_region' ? (pen.hand.at as unknown as Flat) : at;
 
     async function release(event: PointerEvent, x: number, y: number) {
         const from = down;
@@ -106,12 +116,15 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
         if (pen.pen) {
             return pen.click(to);
         }
-        if (dragged) return;
+        if (dragged) {
+            const begin = where(...from, true);
+            if (pen.aim === 'cut_back' && begin) await pen.clickAt(begin.at, to.at);
+            return;
+        }
         await pen.point(to);
         const { hand } = pen;
         if (pen.aim === 'hold') return holding.takeUnder();
-        if (pen.aim === 'keep_region') return void pen.clickAt(to.at);
-        if (pen.aim) return void (hand && pen.clickAt(hand.caught ? (hand.at as unknown as Flat) : to.at));
+        if (pen.aim) return void (hand && pen.clickAt(placed(to.at)));
         board.choose(hand?.over ?? null, event.shiftKey);
     }
 

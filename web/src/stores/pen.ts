@@ -8,7 +8,7 @@ import { useBoard, type Change } from './board';
 export type Pen = Schemas['Pen'];
 type Hand = Schemas['Hand'];
 /** What a click changes at its place. */
-export type Aim = 'cut_back' | 'keep_region' | 'split' | 'carry_on' | 'flow' | 'corner' | 'hold';
+export type Aim = 'cut_back' | 'keep_region' | 'split' | 'carry_on' | 'flow' | 'corner' | 'hold' | 'letters';
 
 /** Figures that stay typed from line to line. */
 const STAYS = ['width', 'sides', 'pitch', 'turns', 'radius'];
@@ -29,8 +29,10 @@ export const usePen = defineStore('pen', () => {
     const writing = ref('');
     /** The end a flow begins at. */
     const first = ref<[number, number] | null>(null);
-    /** How corners are softened one by one. */
+    /** How corners are softened one by one, how a piece flows, what letters say. */
     const corner = ref({ radius: 1, flat: false });
+    const flow = ref({ pull: [1, 1] as [number, number], even: true });
+    const letters = ref({ text: 'No 7', height: 10, turned: 0, middle: true });
 
     /** What the hand is asked about next; only the newest place counts. */
     let next: Hand | null = null;
@@ -163,9 +165,12 @@ export const usePen = defineStore('pen', () => {
         void again();
     }
     function takeAim(what: Aim | null) {
+        const { chosen } = board;
         take(null);
         first.value = null;
         aim.value = what;
+        // What is chosen is what is to be held.
+        if (what === 'hold') board.chosen = chosen;
     }
 
     /** Types into the figure of the slip. */
@@ -195,17 +200,33 @@ export const usePen = defineStore('pen', () => {
         board.take(now);
         await board.look();
     }
-    function clickAt(at: Flat): Promise<boolean> {
+    /** What a click, or a stroke to another place, changes. */
+    function aimed(at: Flat, to?: Flat): Change | null {
         const place: [number, number] = [...at];
-        if (aim.value === 'flow') {
-            const from = first.value;
-            first.value = from ? null : place;
-            if (!from) return Promise.resolve(true);
-            return board.change({ flow: { between: [from, place], pull: [1, 1], even: true } });
+        switch (aim.value) {
+            case 'flow':
+                return first.value && { flow: { between: [first.value, place], ...flow.value } };
+            case 'corner':
+                return { soften: { ...corner.value, at: [place], sharper: 0.1 } };
+            case 'letters':
+                return { draw: { draw: [{ letters: { ...letters.value, at: place } }] } };
+            case 'cut_back':
+                return { cut_back: { at: place, ...(to && { to: [...to] as [number, number] }) } };
+            case null:
+            case 'hold':
+                return null;
+            default:
+                return { [aim.value]: { at: place } } as unknown as Change;
         }
-        if (aim.value === 'corner')
-            return board.change({ soften: { ...corner.value, at: [place], sharper: 0.1 } });
-        return board.change({ [aim.value!]: { at: place } } as unknown as Change);
+    }
+    function clickAt(at: Flat, to?: Flat): Promise<boolean> {
+        if (aim.value === 'flow' && !first.value) {
+            first.value = [...at];
+            return Promise.resolve(true);
+        }
+        const change = aimed(at, to);
+        first.value = null;
+        return change ? board.change(change) : Promise.resolve(false);
     }
     /** Escape: first what is being drawn, then the pen, then what is chosen. It never puts a drawing away; says whether it did anything else. */
     function escape(): boolean {
@@ -235,6 +256,9 @@ export const usePen = defineStore('pen', () => {
         figure,
         writing,
         corner,
+        flow,
+        letters,
+        aimed,
         point,
         doing,
         again,

@@ -70,10 +70,13 @@ pub enum Change {
         /// Where to, mm.
         to: [f64; 2],
     },
-    /// Takes away what lies between crossings at a place.
+    /// Takes away what lies between crossings at a place, or all that a straight stroke goes through.
     CutBack {
-        /// The place, mm.
+        /// The place, or where the stroke begins, mm.
         at: [f64; 2],
+        /// Where the stroke ends, mm.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        to: Option<[f64; 2]>,
     },
     /// Keeps only what bounds the region at a place.
     KeepRegion {
@@ -290,7 +293,9 @@ impl Drawing {
         let told = |drawing: Self, done: &str| Ok((drawing, done.to_owned()));
         match change {
             Change::Remove { lines } => told(self.without(lines), "taken away"),
-            Change::CutBack { at } => told(self.cut_back(Flat::from(*at), progress)?, "cut back"),
+            Change::CutBack { at, to } => {
+                told(self.cut_back(Flat::from(*at), to.map(Flat::from), progress)?, "cut back")
+            }
             Change::KeepRegion { at } => told(self.keep_region(Flat::from(*at), progress)?, "kept its border"),
             Change::Split { at } => told(self.split(Flat::from(*at), progress)?, "split"),
             Change::CarryOn { at } => self.carried_on(Flat::from(*at), progress),

@@ -9,6 +9,7 @@ use super::{ChangeError, refused};
 use crate::catch::line_of;
 use crate::drawing::{Drawing, Growth, Leg, Shape};
 use crate::fit::cubics_of;
+use crate::meet::meetings;
 use crate::network::Network;
 use crate::{Flat, Form, Span};
 
@@ -190,13 +191,27 @@ impl Drawing {
         })
     }
 
-    pub(super) fn cut_back(&self, at: Flat, progress: &Progress) -> Result<Self, ChangeError> {
+    pub(super) fn cut_back(&self, at: Flat, to: Option<Flat>, progress: &Progress) -> Result<Self, ChangeError> {
         let network = self.network(progress)?;
-        let far = |s: &Span| s.nearest(at).1;
-        let nearest = (0..network.pieces.len())
-            .min_by(|a, b| far(&network.pieces[*a].span).total_cmp(&far(&network.pieces[*b].span)));
-        let Some(nearest) = nearest else { return refused("nothing is drawn yet") };
-        let gone = between(&network, nearest);
+        let struck = match to {
+            Some(to) if to.distance(at) > 1e-6 => {
+                let stroke = Span::line(at, to);
+                let meets = |p: &usize| {
+                    let found = meetings(&network.pieces[*p].span, &stroke, network.fine);
+                    found.iter().any(|m| !m.lies)
+                };
+                (0..network.pieces.len()).filter(meets).collect()
+            }
+            _ => {
+                let far = |p: &usize| network.pieces[*p].span.nearest(at).1;
+                let nearest = (0..network.pieces.len()).min_by(|a, b| far(a).total_cmp(&far(b)));
+                nearest.into_iter().collect::<Vec<_>>()
+            }
+        };
+        if struck.is_empty() {
+            return refused("no line lies there");
+        }
+        let gone: FxHashSet<usize> = struck.into_iter().flat_map(|p| between(&network, p)).collect();
         Ok(self.with_pieces(&network, &|s| !gone.contains(&s.piece)))
     }
 
