@@ -12,7 +12,7 @@ use nimbet_profile::{Curve, Network};
 use proptest::prelude::*;
 
 fn seen(shapes: &[Shape]) -> Look {
-    let named = |(n, draw): (usize, &Shape)| Line { name: format!("l{n}"), draw: draw.clone() };
+    let named = |(n, draw): (usize, &Shape)| Line::new(format!("l{n}"), draw.clone());
     let lines = shapes.iter().enumerate().map(named).collect();
     let network = Network::new(Drawing { lines, holds: vec![] }.curves().unwrap(), &Progress::unwatched()).unwrap();
     let regions = network.regions(&Progress::unwatched()).unwrap();

@@ -29,7 +29,7 @@ impl Drawing {
             let name = line.name.clone();
             all.into_iter().map(move |(handle, at)| Handle { line: name.clone(), name: handle, at })
         };
-        self.lines.iter().flat_map(of).collect()
+        self.lines.iter().filter(|l| !l.still).flat_map(of).collect()
     }
 
     /// The drawing with a handle drawn to a place. What was at the place of an end goes along unless it is taken alone.
@@ -40,7 +40,7 @@ impl Drawing {
         let held = self.handles().into_iter().find(|h| h.line == line && h.name == handle);
         let held = held.ok_or_else(|| format!("line {line} has no {handle}"))?;
         let mut drawing = self.clone();
-        for other in &mut drawing.lines {
+        for other in drawing.lines.iter_mut().filter(|l| !l.still) {
             let own = other.name == line;
             if own && other.draw.measure_to(handle, to) {
                 return Ok(drawing);
@@ -60,7 +60,7 @@ impl Drawing {
     #[must_use]
     pub fn moved(&self, lines: &[String], by: Flat) -> Self {
         let mut drawing = self.clone();
-        for line in drawing.lines.iter_mut().filter(|l| lines.contains(&l.name)) {
+        for line in drawing.lines.iter_mut().filter(|l| !l.still && lines.contains(&l.name)) {
             line.draw.places_mut().into_iter().for_each(|(_, at)| *at = (Flat::from(*at) + by).to_array());
         }
         drawing

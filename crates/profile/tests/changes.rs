@@ -271,7 +271,7 @@ proptest! {
         let ring = Shape::Ring { of: vec!["l0".into()], centre: [-20.0, 5.0], count, angle: None };
         let way = Flat::from_angle(angle.to_radians());
         let mirrored = Shape::Mirrored { of: vec!["l0".into()], from: [0.0, 0.0], to: way.to_array() };
-        all.lines.extend([("r", ring), ("m", mirrored)].map(|(name, draw)| Line { name: name.into(), draw }));
+        all.lines.extend([("r", ring), ("m", mirrored)].map(|(name, draw)| Line::new(name, draw)));
         let (free, _) = changed(&all, &Change::Free { lines: vec!["r".into(), "m".into()] });
         let copy = |l: &Line| matches!(l.draw, Shape::Ring { .. } | Shape::Mirrored { .. });
         prop_assert!(!free.lines.iter().any(copy));

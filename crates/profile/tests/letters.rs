@@ -11,7 +11,7 @@ const CAPITAL: f64 = 700.0;
 
 fn letters(text: &str, height: f64, turned: f64, middle: bool) -> Drawing {
     let draw = Shape::Letters { text: text.into(), at: [3.0, -2.0], height, turned, middle };
-    Drawing { lines: vec![Line { name: "a".into(), draw }], holds: vec![] }
+    Drawing { lines: vec![Line::new("a", draw)], holds: vec![] }
 }
 
 /// The area inside, holes taken off, and the corners of a box round all.

@@ -7,7 +7,7 @@ use nimbet_trade::budget::Cost;
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::fasten::{Allowances, BoreSeats, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
-use nimbet_trade::shape::{BoardRequest, BoardView, Shape};
+use nimbet_trade::shape::{BoardRequest, BoardView, Carried, Line, Shape};
 use nimbet_trade::wall::{PairReport, Process, WallFinding, WallReport};
 use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess, Weighing};
 use nimbet_trade::{Examination, Figures};
@@ -61,7 +61,8 @@ described! {
     fit_report: FitReport,
     bore_seats: BoreSeats,
     board_request: BoardRequest,
-    board_view: BoardView;
+    board_view: BoardView,
+    carried: Carried;
     lists:
     check_list: Check,
     face_list: FaceFacts,
@@ -74,7 +75,8 @@ described! {
     allowances_list: Allowances,
     part_thread_list: PartThread,
     material_list: Material,
-    shape_list: Shape;
+    shape_list: Shape,
+    line_list: Line;
     also: Examination
 }
 

@@ -589,6 +589,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/carried': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The lines a part has on the plane of a board: its cut, its silhouette, its rims or its edges. Nothing is kept. */
+        post: operations['carry_down'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/clearance/{other}/display.glb': {
         parameters: {
             query?: never;
@@ -928,6 +945,20 @@ export interface components {
         /** @description What a vessel holds. */
         CapacityView: {
             capacity: components['schemas']['Capacity'];
+        };
+        /** @description Lines carried down from a part. */
+        CarriedLines: {
+            lines: components['schemas']['Line'][];
+        };
+        /** @description Lines to be carried down from a part onto a board. */
+        CarryAsked: {
+            carried: components['schemas']['Carried'];
+            /** @description Where the plane has its zero, mm. */
+            origin: number[];
+            /** @description Where its x goes. */
+            right: number[];
+            /** @description Where its y goes. */
+            up: number[];
         };
         /** @description Materials and limits. */
         Catalogue: {
@@ -2044,6 +2075,8 @@ export interface components {
                   lines: components['schemas']['Line'][];
                   /** @description The figures and rules that are held: the lines move as little as possible until all are kept. */
                   holds?: components['schemas']['Hold'][];
+                  /** @description What is carried down from parts; it follows them. */
+                  carried?: components['schemas']['Carried'][];
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
               }
@@ -2920,6 +2953,8 @@ export interface components {
             name: string;
             /** @description What it is. */
             draw: components['schemas']['Shape'];
+            /** @description Whether it was carried down from a part: then it lies where that has it, and nothing moves it. */
+            still?: boolean;
         };
         /** @description What a line can be. Places are [x, y] in the plane, mm; angles are degrees, counter-clockwise from x. */
         Shape:
@@ -3353,6 +3388,17 @@ export interface components {
               };
         /** @description A place of a line, in words: `beginning of a`, `end of b.2`, `middle of a`, `centre of c`, `point 3 of d`, or `zero`. */
         LineSpot: string;
+        /** @description Lines carried down from a part. They follow it: a later run of the step takes them from the part as it is then. */
+        Carried: {
+            /** @description What the lines are called: this, then a number. */
+            name: string;
+            /** @description The number of the part; absent, it is the one the step is done to. */
+            part?: number | null;
+            /** @description What is carried down. */
+            what: components['schemas']['Carries'];
+        };
+        /** @description What is carried down from a part. */
+        Carries: 'cut' | 'silhouette' | 'rims' | 'edges';
         /** @description A region picked of a profile: found again by the lines round it, whatever their figures are then. */
         RegionPick: {
             /** @description A place in it, [x, y] in the plane of the profile, mm. */
@@ -7352,6 +7398,47 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['Problem'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    carry_down: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['CarryAsked'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['CarriedLines'];
                 };
             };
             404: {

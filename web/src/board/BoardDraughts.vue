@@ -139,7 +139,10 @@ async function release(event: PointerEvent, d: Draught) {
             <path v-for="(l, n) in d.lines" :key="n" class="fine" :d="l" />
             <text
                 class="figure"
-                :class="{ rule: d.figure == null }"
+                :class="{
+                    rule: d.figure == null,
+                    live: !pen.pen && !pen.aim && (d.figure != null || board.rulesShown),
+                }"
                 :x="d.on.x"
                 :y="d.on.y + 4"
                 :data-testid="`draught-${d.name}`"
@@ -198,6 +201,9 @@ async function release(event: PointerEvent, d: Draught) {
     paint-order: stroke;
     stroke: rgb(var(--v-theme-paper));
     stroke-width: 4px;
+}
+/* Words that come and go with the pointer, or stand where something is drawn, must not catch it. */
+.figure.live {
     pointer-events: auto;
     cursor: pointer;
 }

@@ -9,6 +9,7 @@ import { useBoard, type Change } from '../stores/board';
 import { useForesight } from '../stores/foresight';
 import { usePen } from '../stores/pen';
 import BandFields from './BandFields.vue';
+import CarryFields from './CarryFields.vue';
 import ChangeButton from './ChangeButton.vue';
 import FlowFields from './FlowFields.vue';
 import HoldFields from './HoldFields.vue';
@@ -18,7 +19,7 @@ import { aims } from './pens';
 const board = useBoard();
 const pen = usePen();
 const foresight = useForesight();
-const open = ref<'soften' | 'band' | 'copies' | null>(null);
+const open = ref<'soften' | 'band' | 'copies' | 'carry' | null>(null);
 const sharper = ref(5);
 const seen = computed(() => board.view?.seen);
 const gaps = computed(() => {
@@ -68,7 +69,7 @@ const drawn = (shape: Schemas['Shape']): Change => ({ draw: { draw: [shape] } })
     </ul>
     <div class="changes" role="group" aria-label="Changes">
         <button
-            v-for="a in aims.filter((a) => a.aim !== 'corner')"
+            v-for="a in aims.filter((a) => a.aim !== 'corner' && (a.aim === 'letters' || board.lines.length))"
             :key="a.aim"
             type="button"
             :aria-pressed="pen.aim === a.aim"
@@ -78,6 +79,7 @@ const drawn = (shape: Schemas['Shape']): Change => ({ draw: { draw: [shape] } })
             {{ a.name }}
         </button>
         <button
+            v-if="board.lines.length"
             type="button"
             :aria-expanded="open === 'soften'"
             data-testid="open-soften"
@@ -86,6 +88,7 @@ const drawn = (shape: Schemas['Shape']): Change => ({ draw: { draw: [shape] } })
             Soften corners
         </button>
         <button
+            v-if="board.lines.length"
             type="button"
             :aria-expanded="open === 'band'"
             data-testid="open-band"
@@ -94,12 +97,21 @@ const drawn = (shape: Schemas['Shape']): Change => ({ draw: { draw: [shape] } })
             Band
         </button>
         <button
+            v-if="board.lines.length"
             type="button"
             :aria-expanded="open === 'copies'"
             data-testid="open-copies"
             @click="open = open === 'copies' ? null : 'copies'"
         >
             Copies
+        </button>
+        <button
+            type="button"
+            :aria-expanded="open === 'carry'"
+            data-testid="open-carry"
+            @click="open = open === 'carry' ? null : 'carry'"
+        >
+            Carry down
         </button>
     </div>
     <p
@@ -136,6 +148,7 @@ const drawn = (shape: Schemas['Shape']): Change => ({ draw: { draw: [shape] } })
             >
         </div>
     </div>
+    <CarryFields v-if="open === 'carry'" />
     <div v-if="open === 'band'" class="panel"><BandFields /></div>
     <div v-if="open === 'copies'" class="panel">
         <p v-if="!of.length" class="soft">Choose the lines that are to be copied. Copies follow them.</p>

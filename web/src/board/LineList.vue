@@ -2,7 +2,7 @@
 // The drawing as a list: a row a line, each of which can be written; what is chosen here is lit on the board, and the other way round.
 import { computed, nextTick, ref } from 'vue';
 import { useBoard } from '../stores/board';
-import { figureText } from './draughts';
+import { figureText, kindOf } from './draughts';
 
 const board = useBoard();
 /** Lines, then what is held. */
@@ -10,13 +10,13 @@ const rows = computed(() => [
     ...(board.shown?.rows ?? []),
     ...(board.shown?.draughts ?? []).map((d) => {
         const of = d.figure == null ? d.text : d.text.replace(/\s+\S+$/, '');
-        const [kind] = of.split(' ');
+        const kind = kindOf(of);
         const figure = d.figure == null ? '' : figureText(d);
         return {
             name: d.name,
-            kind: kind!,
+            kind,
             text: d.text,
-            told: `${of.slice(kind!.length + 1)}  ${figure}`.trim(),
+            told: `${of.slice(kind.length + 1)}  ${figure}`.trim(),
         };
     }),
 ]);
@@ -50,12 +50,16 @@ async function written(name: string) {
         open.value = null;
 }
 async function add() {
-    if (!fresh.value.trim()) return;
-    // Several rows at once are taken as they are pasted.
-    for (const row of fresh.value.split('\n').filter((r) => r.trim())) {
-        if (!(await board.change({ write: { line: null, text: row } }))) return;
-    }
+    const written = fresh.value;
+    if (!written.trim()) return;
+    // The field is free for the next one at once; what is not understood comes back to it.
     fresh.value = '';
+    // Several rows at once are taken as they are pasted.
+    for (const row of written.split('\n').filter((r) => r.trim())) {
+        if (await board.change({ write: { line: null, text: row } })) continue;
+        fresh.value ||= written;
+        return;
+    }
 }
 const whole = ref<string | null>(null);
 const openWhole = () => (whole.value = board.view?.list ?? '');

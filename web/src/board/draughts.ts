@@ -4,9 +4,12 @@ import type { Schemas } from '../api/client';
 
 type Draught = Pick<Schemas['Draught'], 'figure' | 'unit' | 'before' | 'text'>;
 
+/** What kind of figure or rule a row is of: `length`, `same size`. */
+export const kindOf = (row: string): string => /^(same \w+|in line|\w+)/.exec(row)?.[0] ?? row;
+
 /** A figure with its unit, to what can be read; of a rule its kind. */
 export function figureText(d: Draught): string {
-    if (d.figure == null) return /^(same \w+|in line|\w+)/.exec(d.text)?.[0] ?? d.text;
+    if (d.figure == null) return kindOf(d.text);
     if (d.unit === '°') return `${Number(d.figure.toFixed(3))}°`;
     return `${d.before}${Number((d.figure * perMillimetre()).toPrecision(6))} ${units.length}`;
 }

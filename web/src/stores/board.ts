@@ -8,8 +8,8 @@ import { useBench } from './bench';
 import { useForecast } from './forecast';
 
 export type Change = Schemas['Change'];
-/** A drawing: its lines, and the figures and rules that are held. */
-type Drawing = Pick<Schemas['BoardView'], 'lines' | 'holds'>;
+/** A drawing: its lines, the figures and rules that are held, what is carried down from parts. */
+export type Drawing = Pick<Schemas['BoardView'], 'lines' | 'holds'> & { carried: Schemas['Carried'][] };
 /** A change that is not made because what is held quarrels with it. */
 interface Quarrel {
     change: Change;
@@ -37,7 +37,11 @@ export const useBoard = defineStore('board', () => {
     const held = shallowRef<BoardView | null>(null);
     const shown = computed(() => held.value ?? view.value);
     const lines = computed(() => draft.value?.lines ?? []);
-    const drawing = computed<Drawing>(() => ({ lines: lines.value, holds: draft.value?.holds ?? [] }));
+    const drawing = computed<Drawing>(() => ({
+        lines: lines.value,
+        holds: draft.value?.holds ?? [],
+        carried: draft.value?.carried ?? [],
+    }));
     const quarrel = shallowRef<Quarrel | null>(null);
     /** Whether rules are written on the drawing, and what is loose. */
     const rulesShown = ref(false);
@@ -54,7 +58,10 @@ export const useBoard = defineStore('board', () => {
     const heard = shallowRef<((event: KeyboardEvent) => boolean) | null>(null);
 
     /** What is to be seen of a drawing, of the one that stands unless another is given. */
-    async function ask(more: More = {}, of: Drawing = drawing.value): Promise<BoardView> {
+    async function ask(
+        more: More = {},
+        of: Pick<Drawing, 'lines' | 'holds'> = drawing.value,
+    ): Promise<BoardView> {
         const { plane, right } = draft.value!;
         const mesh = plane.face ? bench.part?.mesh : undefined;
         const board = {
@@ -109,7 +116,12 @@ export const useBoard = defineStore('board', () => {
         }
         const named = [...now.lines, ...now.holds].map(({ name }) => name);
         chosen.value = chosen.value.filter((name) => named.includes(name));
-        picks.alter({ ...draft.value, lines: [...now.lines], holds: [...now.holds] });
+        picks.alter({
+            ...draft.value,
+            lines: [...now.lines],
+            holds: [...now.holds],
+            carried: [...now.carried],
+        });
         window.clearTimeout(timer);
         forecast.typed.set(later, forecastNow);
         timer = window.setTimeout(forecastNow, PAUSE);
@@ -118,11 +130,25 @@ export const useBoard = defineStore('board', () => {
     function take(now: BoardView) {
         looks++;
         view.value = now;
-        put(now);
+        put({ ...now, carried: drawing.value.carried });
+    }
+    /** Puts another drawing in the place of the one that is there, settled. */
+    async function replace(now: Drawing) {
+        const got = await ask({}, now);
+        if (!draft.value) return;
+        looks++;
+        view.value = got;
+        put({ lines: got.lines, holds: now.holds, carried: now.carried });
     }
 
-    /** Makes a change; says whether it could be made. What quarrels with it is shown, and nothing is changed. */
-    async function change(what: Change, letGo: readonly string[] = []): Promise<boolean> {
+    /** Makes a change once those before are made; says whether it could be. What quarrels with it is shown, and nothing is changed. */
+    let last: Promise<unknown> = Promise.resolve();
+    function change(what: Change, letGo: readonly string[] = []): Promise<boolean> {
+        const mine = last.then(() => make(what, letGo));
+        last = mine.catch(() => {});
+        return mine;
+    }
+    async function make(what: Change, letGo: readonly string[]): Promise<boolean> {
         trouble.value = done.value = '';
         quarrel.value = null;
         const before = lines.value;
@@ -244,6 +270,7 @@ export const useBoard = defineStore('board', () => {
         tell,
         look,
         take,
+        replace,
         change,
         letGo,
         removeChosen,

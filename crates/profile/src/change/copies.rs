@@ -59,14 +59,14 @@ impl Drawing {
         let mut lines: Vec<Line> = Vec::new();
         let mut parts: FxHashMap<&str, Vec<String>> = FxHashMap::default();
         for line in &self.lines {
-            let mut made = match instead(line) {
+            let mut made = match instead(line).filter(|_| !line.still) {
                 None => vec![line.clone()],
                 Some(shapes) => {
                     let name = |n: usize, names: &mut dyn Iterator<Item = String>| match n {
                         0 => line.name.clone(),
                         _ => names.next().unwrap_or_default(),
                     };
-                    let named = |(n, draw)| Line { name: name(n, &mut names), draw };
+                    let named = |(n, draw)| Line::new(name(n, &mut names), draw);
                     shapes.into_iter().enumerate().map(named).collect()
                 }
             };
@@ -86,6 +86,12 @@ impl Drawing {
     pub(super) fn freed(&self, lines: &[String]) -> Result<Self, ChangeError> {
         let curves = self.curves()?;
         let chosen: Vec<&Line> = self.lines.iter().filter(|l| lines.contains(&l.name)).collect();
+        // What a part has carried down is a line of its own from now on.
+        if !chosen.is_empty() && chosen.iter().all(|l| l.still) {
+            let mut free = Self { holds: vec![], ..self.clone() };
+            free.lines.iter_mut().filter(|l| lines.contains(&l.name)).for_each(|l| l.still = false);
+            return Ok(free);
+        }
         if let Some(line) = chosen.iter().find(|l| l.draw.copied().is_empty()) {
             return refused(format!("line {} is no copy", line.name));
         }

@@ -332,7 +332,7 @@ impl Drawing {
     /// With further lines under free names.
     fn with(&self, shapes: Vec<Shape>) -> Self {
         let mut lines = self.lines.clone();
-        lines.extend(self.free_names().zip(shapes).map(|(name, draw)| Line { name, draw }));
+        lines.extend(self.free_names().zip(shapes).map(|(name, draw)| Line::new(name, draw)));
         Self { lines, holds: vec![] }
     }
 

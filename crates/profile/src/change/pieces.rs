@@ -191,6 +191,13 @@ impl Drawing {
         })
     }
 
+    fn refuse_still(&self, name: &str) -> Result<(), ChangeError> {
+        if self.lines.iter().any(|l| l.still && l.name == name) {
+            return refused(format!("line {name} is carried down from a part; set it free first"));
+        }
+        Ok(())
+    }
+
     pub(super) fn cut_back(&self, at: Flat, to: Option<Flat>, progress: &Progress) -> Result<Self, ChangeError> {
         let network = self.network(progress)?;
         let struck = match to {
@@ -212,6 +219,9 @@ impl Drawing {
             return refused("no line lies there");
         }
         let gone: FxHashSet<usize> = struck.into_iter().flat_map(|p| between(&network, p)).collect();
+        for piece in &gone {
+            self.refuse_still(line_of(&network.curves[network.pieces[*piece].curve].name))?;
+        }
         Ok(self.with_pieces(&network, &|s| !gone.contains(&s.piece)))
     }
 
@@ -243,6 +253,7 @@ impl Drawing {
         let second: Vec<Span> =
             [cut[1]].into_iter().chain(curve[k + 1..].iter().copied()).filter(|s| s.lo != s.hi).collect();
         let name = line_of(&curves[c].name);
+        self.refuse_still(name)?;
         let of = |n: &usize| line_of(&curves[*n].name) == name;
         let before = (0..c).filter(of).map(|n| curves[n].spans.clone()).chain([first]).collect::<Vec<_>>();
         let after = [second].into_iter().chain((c + 1..curves.len()).filter(of).map(|n| curves[n].spans.clone()));

@@ -173,7 +173,7 @@ impl Drawing {
         let follows = |c: usize| {
             let name = line_of(&network.curves[c].name);
             let line = self.lines.iter().find(|l| l.name == name);
-            line.is_none_or(|l| !l.draw.copied().is_empty())
+            line.is_none_or(|l| l.still || !l.draw.copied().is_empty())
         };
         let chosen: Vec<Corner> = corners(&network)
             .into_iter()

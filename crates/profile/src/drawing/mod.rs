@@ -35,6 +35,16 @@ pub struct Line {
     pub name: String,
     /// What it is.
     pub draw: Shape,
+    /// Whether it was carried down from a part: then it lies where that has it, and nothing moves it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub still: bool,
+}
+
+impl Line {
+    /// A line that is drawn.
+    pub fn new(name: impl Into<String>, draw: Shape) -> Self {
+        Self { name: name.into(), draw, still: false }
+    }
 }
 
 /// What a line can be. Places are [x, y] in the plane, mm; angles are degrees, counter-clockwise from x.

@@ -10,8 +10,8 @@ use crate::drawing::{LEAST, Shape};
 pub enum Kind {
     /// A coordinate of a place; `true` for those that are one with other places there.
     Place(bool),
-    /// A radius, a width, a height.
-    Size,
+    /// A radius, a width, a height, and how easily it changes beside places.
+    Size(f64),
     /// An angle, or the bulge of an arc.
     Turn(f64),
     /// What no rule changes.
@@ -36,6 +36,9 @@ fn middle_of_arc(from: Flat, to: Flat, bulge: f64) -> Flat {
     (from + to) * 0.5 - (to - from).perp() * (bulge * 0.5)
 }
 
+/// Corners keep their radius where a width can change instead.
+const STIFF: f64 = 1e-4;
+
 struct Params(Vec<Param>);
 
 impl Params {
@@ -48,7 +51,7 @@ impl Params {
         self
     }
     fn size(&mut self, value: f64) -> &mut Self {
-        self.0.push(Param { value, kind: Kind::Size });
+        self.0.push(Param { value, kind: Kind::Size(1.0) });
         self
     }
     fn turn(&mut self, value: f64, arm: f64) -> &mut Self {
@@ -95,11 +98,8 @@ impl Shape {
             }
             Self::Frame { centre, size, radius, .. } => {
                 p.place(*centre).size(size[0]).size(size[1]);
-                if *radius >= LEAST {
-                    p.size(*radius)
-                } else {
-                    p.still(*radius)
-                };
+                let kind = if *radius >= LEAST { Kind::Size(STIFF) } else { Kind::Still };
+                p.0.push(Param { value: *radius, kind });
             }
             Self::Slot { from, to, width } => {
                 p.place(*from).place(*to).size(*width);

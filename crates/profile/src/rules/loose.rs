@@ -9,6 +9,7 @@ use super::element::Kind;
 use super::settle::{Set, largest};
 use super::system::System;
 use crate::Flat;
+use crate::catch::line_of;
 use crate::drawing::Drawing;
 
 /// What is loose.
@@ -172,6 +173,11 @@ impl Drawing {
 
     /// The holds that say already what another one says: it can be left out. Nothing when it says something of its own.
     pub(crate) fn said_by(&self, hold: usize, progress: &Progress) -> Result<Option<Vec<usize>>, Cancelled> {
+        // What a part has carried down may lie elsewhere another time: then it says something.
+        let still = |of: &String| self.lines.iter().any(|l| l.still && l.name == line_of(of));
+        if self.holds[hold].rule.curves().iter().any(still) {
+            return Ok(None);
+        }
         let system = System::new(self);
         let sets = system.sets(&system.x);
         let Some(set) = sets.iter().find(|s| s.holds.contains(&hold)) else { return Ok(None) };

@@ -66,6 +66,7 @@ impl System<'_> {
         let of = |u: usize| {
             let arm = match self.kinds[u] {
                 Kind::Turn(arm) => 1.0 / arm.max(1e-3).powi(2),
+                Kind::Size(ease) => ease,
                 _ => 1.0,
             };
             if held(u as u32) { arm * HAND } else { arm }
@@ -138,7 +139,7 @@ impl System<'_> {
             let by = (wave - wave.floor() - 0.5) * share;
             there[u] = match self.kinds[u] {
                 Kind::Place(_) => x[u] + by * self.extent,
-                Kind::Size => x[u] + by * x[u],
+                Kind::Size(_) => x[u] + by * x[u],
                 Kind::Turn(_) => x[u] + by,
                 Kind::Still => x[u],
             };
@@ -196,7 +197,7 @@ impl System<'_> {
             if largest(&off) <= FINE || stale > 2 {
                 break;
             }
-            let Some(step) = self.least_step(&rows, &off, ease, damp) else {
+            let Some(step) = self.least_step(&rows, &off, &self.eased(x, ease), damp) else {
                 damp = (damp * 100.0_f64).min(1e6);
                 continue;
             };
@@ -222,12 +223,23 @@ impl System<'_> {
         Ok(largest(&off))
     }
 
+    /// Measures change the less the smaller they are, so that none is asked to go below nought.
+    fn eased(&self, x: &[f64], ease: &Ease) -> Ease {
+        /// A measure of this share of the drawing moves as easily as a place.
+        const SHARE: f64 = 0.01;
+        let of = |u: usize| match self.kinds[u] {
+            Kind::Size(_) => ease[u] * (x[u] / (SHARE * self.extent)).powi(2).clamp(1e-6, 1.0),
+            _ => ease[u],
+        };
+        (0..ease.len()).map(of).collect()
+    }
+
     /// How much of a step can be gone: no radius may vanish, nothing leap farther than the drawing is large.
     fn goes(&self, x: &[f64], step: &[(u32, f64)]) -> f64 {
         let of = |(u, by): &(u32, f64)| {
             let u = *u as usize;
             match self.kinds[u] {
-                Kind::Size if *by < 0.0 => 0.7 * x[u] / -by,
+                Kind::Size(_) if *by < 0.0 => 0.7 * x[u] / -by,
                 Kind::Turn(arm) => 0.5 / (by.abs() / (self.extent / arm.max(1e-3)).min(1.0)).max(1e-300),
                 _ => 0.5 * self.extent / by.abs().max(1e-300),
             }

@@ -61,9 +61,10 @@ impl<'a> System<'a> {
             places: Vec::new(),
             extent: 1.0,
         };
-        let mut at = Vec::new();
+        let (mut at, mut still) = (Vec::new(), Vec::new());
         for line in &drawing.lines {
             let own = line.draw.params();
+            still.extend(std::iter::repeat_n(line.still, own.len()));
             let anchor = own.first().zip(own.get(1)).map_or(Flat::ZERO, |(x, y)| Flat::new(x.value, y.value));
             let mut k = 0;
             while k < own.len() {
@@ -76,12 +77,12 @@ impl<'a> System<'a> {
             system.params.extend(own);
             system.first.push(system.params.len());
         }
-        system.share(&at);
+        system.share(&at, &still);
         system
     }
 
     /// Gives places that are one the same unknowns.
-    fn share(&mut self, at: &[Flat]) {
+    fn share(&mut self, at: &[Flat], still: &[bool]) {
         let mut sets = UnionFind::new(self.params.len());
         let mut cells: FxHashMap<(i64, i64), Vec<usize>> = FxHashMap::default();
         let mut k = 0;
@@ -114,8 +115,13 @@ impl<'a> System<'a> {
                 (self.x[u], self.kinds[u], self.places[u]) = (param.value, param.kind, at[k]);
             }
         }
+        // What a part has carried down lies where it is, and what is there with it.
+        for (k, param) in self.params.iter().enumerate().filter(|(k, _)| still[*k]) {
+            let u = self.unknown[k] as usize;
+            (self.x[u], self.kinds[u]) = (param.value, Kind::Still);
+        }
         let (least, most) = at.iter().fold((Flat::INFINITY, Flat::NEG_INFINITY), |(a, b), p| (a.min(*p), b.max(*p)));
-        let sizes = self.params.iter().filter(|p| p.kind == Kind::Size).map(|p| p.value);
+        let sizes = self.params.iter().filter(|p| matches!(p.kind, Kind::Size(_))).map(|p| p.value);
         self.extent = sizes.fold((most - least).length(), f64::max).max(1e-3);
         if !self.extent.is_finite() {
             self.extent = 1.0;

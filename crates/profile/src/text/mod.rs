@@ -6,7 +6,7 @@
 //! c  chain  from 0, 0  to 20, 0  along 10 at 90  to 0, 10 tangent  closed
 //! ```
 //! Where something begins is said `from`, where it goes `to`, `by` (from where it is) or `along` (a length, in a direction).
-//! What is held follows as rows of its own.
+//! What was carried down from a part says `carried` before its kind. What is held follows as rows of its own.
 
 mod rules;
 
@@ -33,7 +33,8 @@ pub const LONGEST_LIST: usize = 1 << 20;
 
 /// Writes a drawing as a list.
 pub fn written(drawing: &Drawing) -> String {
-    let lines = drawing.lines.iter().map(|line| format!("{}  {}\n", line.name, row(&line.draw)));
+    let carried = |line: &Line| if line.still { "carried  " } else { "" };
+    let lines = drawing.lines.iter().map(|line| format!("{}  {}{}\n", line.name, carried(line), row(&line.draw)));
     lines.chain(drawing.holds.iter().map(|hold| rules::hold_row(hold) + "\n")).collect()
 }
 
@@ -184,7 +185,10 @@ pub fn read_row(row: &str) -> Result<Row, String> {
             let aside = if words.has("aside") { Some(words.pair("where its figure is written")?) } else { None };
             Row::Hold(Hold { name, rule, aside })
         }
-        None => Row::Line(Line { name, draw: words.shape()? }),
+        None => {
+            let still = words.has("carried");
+            Row::Line(Line { name, draw: words.shape()?, still })
+        }
     };
     match words.peek() {
         "" => Ok(row),

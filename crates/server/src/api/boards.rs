@@ -8,9 +8,10 @@ use axum::http::header;
 use axum::response::IntoResponse;
 use bytes::Bytes;
 use nimbet_formats::{profile_dxf, profile_svg, read_outlines};
-use nimbet_kernel::{Mesh, Progress};
+use nimbet_kernel::triangulate::PlaneFrame;
+use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_trade::TradeError;
-use nimbet_trade::shape::{BoardRequest, BoardView, Profile, Shape};
+use nimbet_trade::shape::{BoardRequest, BoardView, Carried, Line, Profile, Shape, carry};
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
@@ -67,6 +68,42 @@ pub(crate) async fn of_mesh(State(app): State<Arc<App>>, At(mesh): At<String>) -
     let work = |[mesh]: [Mesh; 1], progress: &Progress| BoardView::of_part(&mesh, progress).map_err(told);
     let board = on_meshes(&app, [parse(&mesh)?], work).await?;
     Ok(([(header::CACHE_CONTROL, FOR_EVER)], Json(BoardShown { board })))
+}
+
+/// Lines to be carried down from a part onto a board.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct CarryAsked {
+    /// Where the plane has its zero, mm.
+    origin: [f64; 3],
+    /// Where its x goes.
+    right: [f64; 3],
+    /// Where its y goes.
+    up: [f64; 3],
+    #[schema(schema_with = crate::schema::carried)]
+    carried: Carried,
+}
+
+/// Lines carried down from a part.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct CarriedLines {
+    #[schema(schema_with = crate::schema::line_list)]
+    lines: Vec<Line>,
+}
+
+/// The lines a part has on the plane of a board: its cut, its silhouette, its rims or its edges. Nothing is kept.
+#[utoipa::path(post, operation_id = "carry_down", path = "/meshes/{mesh}/carried", params(("mesh" = String, Path)), request_body = CarryAsked,
+    responses((status = 200, body = CarriedLines), (status = 404, body = Problem), (status = 422, body = Problem)))]
+pub(crate) async fn carried(
+    State(app): State<Arc<App>>,
+    At(mesh): At<String>,
+    Sent(asked): Sent<CarryAsked>,
+) -> Result<Json<CarriedLines>, Problem> {
+    let [origin, right, up] = [asked.origin, asked.right, asked.up].map(Point::from_array);
+    let frame = PlaneFrame::new(origin, right.cross(up)).map(|f| f.along(right));
+    let frame = frame.ok_or_else(|| told(TradeError::Refused { why: "that is no plane".into(), places: vec![] }))?;
+    let work =
+        move |[mesh]: [Mesh; 1], progress: &Progress| carry(&mesh, &frame, &asked.carried, progress).map_err(told);
+    Ok(Json(CarriedLines { lines: on_meshes(&app, [parse(&mesh)?], work).await? }))
 }
 
 /// A drawing that was read.

@@ -75,6 +75,7 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(threads::seats))
         .routes(routes!(boards::view))
         .routes(routes!(boards::of_mesh))
+        .routes(routes!(boards::carried))
         .routes(routes!(boards::outlines).layer(DefaultBodyLimit::max(nimbet_formats::LARGEST_DRAWING)))
         .routes(routes!(boards::file))
         .routes(routes!(tools::list))

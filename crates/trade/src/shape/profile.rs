@@ -12,6 +12,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use super::carry::{Carried, carry};
 use super::sheets::Plane;
 use crate::budget::refuse_fine_chord;
 use crate::examine::Place;
@@ -38,6 +39,31 @@ pub struct DrawProfile {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schemars(with = "Vec<Hold>", extend("asks" = "drawing"))]
     pub holds: Vec<Hold>,
+    /// What is carried down from parts; it follows them.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(with = "Vec<Carried>", extend("asks" = "drawing"))]
+    pub carried: Vec<Carried>,
+}
+
+/// The most that is carried down at once.
+const MOST_CARRIED: usize = 20;
+
+impl DrawProfile {
+    /// What is drawn, with what is carried down as the parts are now.
+    fn drawing(&self, frame: &PlaneFrame, given: &Given<'_>) -> Result<Drawing, TradeError> {
+        if self.carried.len() > MOST_CARRIED {
+            let why = format!("at most {MOST_CARRIED} times something is carried down; it is {}", self.carried.len());
+            return Err(TradeError::refused(why, vec![]));
+        }
+        let (mut lines, mut others) = (Vec::new(), given.others.iter());
+        for carried in &self.carried {
+            let mesh = if carried.part.is_some() { others.next() } else { Some(given.mesh) };
+            let mesh = mesh.ok_or_else(|| TradeError::refused("a part it is carried down from is missing", vec![]))?;
+            lines.extend(carry(mesh, frame, carried, given.progress)?);
+        }
+        lines.extend(self.lines.iter().filter(|l| !l.still).cloned());
+        Ok(Drawing { lines, holds: self.holds.clone() })
+    }
 }
 
 /// A profile as it is kept with the sheet that shows it.
@@ -231,17 +257,21 @@ impl Tool for DrawProfile {
         },
     }];
 
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.carried.iter_mut().filter_map(|c| c.part.as_mut()).collect()
+    }
+
     fn title(&self) -> String {
         format!("Draw a profile of {}", count(self.lines.len(), "line", "lines"))
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
-        if self.lines.is_empty() {
+        if self.lines.is_empty() && self.carried.is_empty() {
             return Err(TradeError::nothing("nothing is drawn yet"));
         }
         let frame = frame_on(&self.plane, self.right, Some(mesh))?;
-        let asked = Drawing { lines: self.lines.clone(), holds: self.holds.clone() };
+        let asked = self.drawing(&frame, given)?;
         asked.check_holds().map_err(|e| drawing_refused(e.into()))?;
         let drawing = asked.settled(&|_| false, &progress.stage(0.0, 0.2)).map_err(|e| drawing_refused(e.into()))?;
         let profile = Profile::drawn(frame, &drawing, &progress.stage(0.2, 0.7))?;

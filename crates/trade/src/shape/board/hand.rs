@@ -135,7 +135,7 @@ impl Hand {
                 }
                 (view.at, view.figures, view.last) = (made.at.to_array(), made.figures, made.last);
                 if let Some(shape) = made.shape {
-                    let alone = Drawing { lines: vec![Line { name: "x".into(), draw: shape.clone() }], holds: vec![] };
+                    let alone = Drawing { lines: vec![Line::new("x", shape.clone())], holds: vec![] };
                     match alone.curves() {
                         Ok(curves) => {
                             let chord = fine(&network).min(self.reach.max(1e-3) * 0.05);

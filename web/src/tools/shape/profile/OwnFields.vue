@@ -24,7 +24,7 @@ const board = useBoard();
     <p v-if="board.trouble" class="trouble" role="alert" data-testid="board-trouble">{{ board.trouble }}</p>
     <p v-else-if="board.done" class="soft" role="status" data-testid="board-done">{{ board.done }}</p>
     <QuarrelRows />
-    <ChangeTools v-if="a.lines.length" />
+    <ChangeTools />
     <LineList />
 </template>
 

@@ -4,4 +4,4 @@ type DrawProfile = Extract<Action, { kind: 'shape.profile' }>;
 
 /** What is missing before it can be forecast. */
 export const missing = (a: DrawProfile) =>
-    a.lines.length ? null : 'Draw a line, or write one into the list.';
+    a.lines.length || a.carried?.length ? null : 'Draw a line, or write one into the list.';
