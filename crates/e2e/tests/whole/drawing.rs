@@ -200,6 +200,7 @@ async fn gaps_are_found_joined_and_crossing_lines_cut_back() -> Done {
     b.fill("soften-radius", "5").await?;
     b.click("soften-all").await?;
     b.expect("board-done", "4 corners rounded").await?;
+    b.expect("board-state", "179 mm").await?;
     // A line across: what sticks out goes by a click, and two regions are left.
     b.enter_row("row-new", "line from 20, -10 to 20, 40").await?;
     b.expect("board-state", "open: 2 ends").await?;
