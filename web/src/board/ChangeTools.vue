@@ -114,14 +114,6 @@ const drawn = (shape: Schemas['Shape']): Change => ({ draw: { draw: [shape] } })
             Carry down
         </button>
     </div>
-    <p
-        v-if="foresight.told"
-        class="soft foreseen"
-        :class="{ refusal: foresight.refusal }"
-        data-testid="board-foreseen"
-    >
-        {{ foresight.told }}
-    </p>
     <HoldFields v-if="pen.aim === 'hold'" />
     <LetterFields v-if="pen.aim === 'letters'" />
     <FlowFields v-if="pen.aim === 'flow'" />
@@ -204,6 +196,15 @@ const drawn = (shape: Schemas['Shape']): Change => ({ draw: { draw: [shape] } })
             </div>
         </template>
     </div>
+    <!-- Below all buttons: none may move away from under the pointer. -->
+    <p
+        v-if="foresight.told"
+        class="soft foreseen"
+        :class="{ refusal: foresight.refusal }"
+        data-testid="board-foreseen"
+    >
+        {{ foresight.told }}
+    </p>
 </template>
 
 <style scoped>

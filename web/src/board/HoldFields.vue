@@ -1,16 +1,24 @@
 <script setup lang="ts">
 // What can be held of the lines and places that are pointed at: figures with their value, rules in a word.
-import { reactive, watch } from 'vue';
+import { nextTick, reactive, watch } from 'vue';
 import LengthField from '../tools/fields/LengthField.vue';
+import { useForecast } from '../stores/forecast';
 import { useHolding } from '../stores/holding';
 
 const holding = useHolding();
+const forecast = useForecast();
 /** What was typed into the figure of an offer, by its row. */
 const typed = reactive<Record<string, number>>({});
 watch(
     () => holding.things,
     () => Object.keys(typed).forEach((k) => delete typed[k]),
 );
+/** With the figure as it is written, also if that was a moment ago. */
+async function hold(o: (typeof holding.offers)[number]) {
+    forecast.tellTyped();
+    await nextTick();
+    await holding.hold(o, typed[o.text]);
+}
 const tidy = (x: number) => Number(x.toPrecision(9));
 </script>
 
@@ -31,7 +39,7 @@ const tidy = (x: number) => Number(x.toPrecision(9));
             v-for="o in holding.offers.filter((o) => o.figure != null)"
             :key="o.text"
             class="figure-row"
-            @submit.prevent="holding.hold(o, typed[o.text])"
+            @submit.prevent="hold(o)"
         >
             <LengthField
                 :label="o.word"

@@ -13,3 +13,6 @@ export function figureText(d: Draught): string {
     if (d.unit === '°') return `${Number(d.figure.toFixed(3))}°`;
     return `${d.before}${Number((d.figure * perMillimetre()).toPrecision(6))} ${units.length}`;
 }
+
+/** A row with another figure at its end. */
+export const withFigure = (text: string, figure: number) => text.replace(/\S+$/, `${figure}`);

@@ -3,6 +3,7 @@ import { onMounted, onUnmounted, watch, type ShallowRef } from 'vue';
 import { useBench } from '../stores/bench';
 import { useBoard } from '../stores/board';
 import { usePen, type Pen } from '../stores/pen';
+import { useForecast } from '../stores/forecast';
 import { useForesight } from '../stores/foresight';
 import { useHolding } from '../stores/holding';
 import { useProfiles } from '../stores/profiles';
@@ -35,6 +36,7 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
     const profiles = useProfiles();
     const holding = useHolding();
     const foresight = useForesight();
+    const forecast = useForecast();
     let grip: { line: string; handle: string } | null = null;
     let down: [number, number] | null = null;
 
@@ -124,7 +126,10 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
         await pen.point(to);
         const { hand } = pen;
         if (pen.aim === 'hold') return holding.takeUnder();
-        if (pen.aim) return void (hand && pen.clickAt(placed(to.at)));
+        if (pen.aim) {
+            forecast.tellTyped();
+            return void (hand && pen.clickAt(placed(to.at)));
+        }
         board.choose(hand?.over ?? null, event.shiftKey);
     }
 
@@ -183,14 +188,17 @@ export function useBoardHand(view: ShallowRef<Bench | null>) {
     watch(
         [() => board.squares, () => profiles.squares, () => board.view, () => profiles.view, view],
         ([a, b]) => {
-            if (a + b === squared || !frame()) return;
+            if (a + b === squared || !frame() || !view.value) return;
             squared = a + b;
             square();
         },
     );
     watch(
         () => board.on || profiles.picking,
-        (on) => view.value?.eye.setTurning(!on),
+        (on) => {
+            view.value?.eye.setTurning(!on);
+            if (!on) view.value?.endSquare();
+        },
     );
 
     /** Where a place of the window is on the board. */

@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia';
 import { ref, watch } from 'vue';
 import { answer, api, ProblemError, type Schemas } from '../api/client';
+import { isOf } from '../board/carried';
 import { useBench } from './bench';
 import { useBoard, type Drawing } from './board';
 import { useJob } from './job';
@@ -11,10 +12,6 @@ type Line = Schemas['Line'];
 
 /** What is carried down is called ka1, ka2 …, then kb1 … */
 const NAMES = Array.from({ length: 26 }, (_, n) => `k${String.fromCharCode(97 + n)}`);
-
-/** Whether a line is one of those carried down under a name. */
-export const isOf = (line: Pick<Line, 'name' | 'still'>, name: string) =>
-    !!line.still && line.name.startsWith(name) && /^\d+$/.test(line.name.slice(name.length));
 
 export const useCarrying = defineStore('carrying', () => {
     const board = useBoard();

@@ -144,11 +144,14 @@ export const useForecast = defineStore('forecast', () => {
         draft.value = action;
     }
 
+    /** Takes what was typed a moment ago as it is written. */
+    const tellTyped = () => [...typed.values()].forEach((tell) => tell());
+
     /** Applies the considered step; what is typed but not in it yet is forecast first. */
     async function apply(): Promise<void> {
         if (wrong.size || applying.value) return;
         if (typed.size) {
-            for (const tell of [...typed.values()]) tell();
+            tellTyped();
             const meant = draft.value;
             await considering;
             // Another step may be considered by now.
@@ -254,6 +257,7 @@ export const useForecast = defineStore('forecast', () => {
         applying,
         applied,
         typed,
+        tellTyped,
         wrong,
         finishing,
         consider,

@@ -2,20 +2,9 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { ProblemError } from '../api/client';
+import { without } from '../board/compare';
 import type { BoardView } from '../board/plane';
 import { useBoard, type Change } from './board';
-
-type Curve = BoardView['curves'][number];
-
-/** Curves that are the same have the same mark. */
-const mark = ({ line, points }: Curve) =>
-    [line, points.length, points[0], points[points.length >> 1], points.at(-1)].join('|');
-
-/** The curves of one drawing that another has not. */
-export function without(curves: readonly Curve[], others: readonly Curve[]): Curve[] {
-    const marks = new Set(others.map(mark));
-    return curves.filter((c) => !marks.has(mark(c)));
-}
 
 export const useForesight = defineStore('foresight', () => {
     const board = useBoard();

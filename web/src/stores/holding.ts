@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { ProblemError, type Schemas } from '../api/client';
+import { withFigure } from '../board/draughts';
 import { useBoard } from './board';
 import { usePen } from './pen';
 
@@ -10,9 +11,6 @@ type Offer = Schemas['Offer'];
 const MOST = 3;
 /** Words for a place, not for a line. */
 const PLACE = /^(zero|(beginning|end|middle|centre|point \d+) of )/;
-
-/** A row with another figure at its end. */
-export const withFigure = (text: string, figure: number) => text.replace(/\S+$/, `${figure}`);
 
 export const useHolding = defineStore('holding', () => {
     const board = useBoard();

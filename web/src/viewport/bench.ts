@@ -29,7 +29,7 @@ export class Bench {
     private waiting = 0;
     private moving = false;
     private before = false;
-    /** Whether a board is looked at before there is anything else. */
+    /** Whether a board is looked at: then no model that comes turns the view. */
     private square = false;
     /** What lies at a place on the screen. */
     readonly probe: Probe;
@@ -70,7 +70,6 @@ export class Bench {
     show(models: Map<number, Model>, preview: { model: Model; instead: number } | null) {
         // What somebody looks at already, a board, is looked at on.
         const first = this.models.size === 0 && models.size > 0 && !this.square;
-        if (models.size) this.square = false;
         for (const [, model] of this.shown()) this.scene.remove(model.group);
         this.models = models;
         this.preview = preview;
@@ -156,8 +155,13 @@ export class Bench {
     }
 
     lookSquare(centre: Xyz, normal: Xyz, radius: number) {
-        if (!this.models.size) this.square = true;
+        this.square = true;
         this.eye.square(new THREE.Vector3(...centre), new THREE.Vector3(...normal), radius);
+    }
+
+    /** The board is put away. */
+    endSquare() {
+        this.square = false;
     }
 
     look(direction: Direction | null) {

@@ -7,6 +7,15 @@ use crate::Done;
 use nimbet_e2e::*;
 use thirtyfour::Key;
 
+/// Opens an empty board, looked at square.
+async fn open_board(b: &Browser) -> Done {
+    b.click("station-shape").await?;
+    b.click("tools-profile").await?;
+    b.find("board").await?;
+    b.press("k").await?;
+    Ok(())
+}
+
 /// Writes further rows into the list of lines.
 async fn write(b: &Browser, rows: &[&str]) -> Done {
     for (n, row) in rows.iter().enumerate() {
@@ -21,9 +30,7 @@ async fn write(b: &Browser, rows: &[&str]) -> Done {
 async fn a_plate_is_drawn_extruded_and_changed_in_its_drawing() -> Done {
     let server = Server::start(&fresh_database().await?, &["--demo"])?;
     let b = Browser::open(&server.address).await?;
-    b.click("station-shape").await?;
-    b.click("tools-profile").await?;
-    b.find("board").await?;
+    open_board(&b).await?;
     // Drawn by hand: a frame from corner to corner by two clicks and typed figures, a bore by its diameter.
     b.press("q").await?;
     b.click_on_board(-40.0, -25.0).await?;
@@ -102,8 +109,7 @@ async fn a_plate_is_drawn_extruded_and_changed_in_its_drawing() -> Done {
 async fn figures_and_rules_hold_a_drawing() -> Done {
     let server = Server::start(&fresh_database().await?, &["--demo"])?;
     let b = Browser::open(&server.address).await?;
-    b.click("station-shape").await?;
-    b.click("tools-profile").await?;
+    open_board(&b).await?;
     // What is typed while drawing is held, and written on the paper.
     b.press("q").await?;
     b.click_on_board(-40.0, -25.0).await?;
@@ -139,8 +145,7 @@ async fn figures_and_rules_hold_a_drawing() -> Done {
     b.press_here(Key::Escape).await?;
     b.click("draught-h1").await?;
     b.find("draught-field").await?;
-    b.press("100").await?;
-    b.press_here(Key::Enter).await?;
+    b.type_and_enter("100").await?;
     b.expect("row-a", "100 × 50 mm").await?;
     // What contradicts is not done: those that quarrel are shown, and one is let go.
     b.enter_row("row-new", "length of a.3 90").await?;
@@ -180,8 +185,7 @@ async fn a_dish_is_turned_from_half_a_profile_and_thickened() -> Done {
 async fn gaps_are_found_joined_and_crossing_lines_cut_back() -> Done {
     let server = Server::start(&fresh_database().await?, &["--demo"])?;
     let b = Browser::open(&server.address).await?;
-    b.click("station-shape").await?;
-    b.click("tools-profile").await?;
+    open_board(&b).await?;
     // An outline from a file, in millimetres, that does not close by 0.02.
     let drawn = "0 LINE 10 0 20 0 11 40 21 0 0 LINE 10 40 20 0 11 40 21 30 0 LINE 10 40 20 30.02 11 0 21 30 0 LINE 10 0 20 30 11 0 21 0";
     let file = format!(

@@ -52,7 +52,6 @@ const forecast = inject(OF_THE_STEP, false) ? useForecast() : null;
 const me = Symbol('field');
 function told() {
     window.clearTimeout(timer);
-    timer = 0;
     forecast?.typed.delete(me);
     forecast?.wrong.delete(me);
 }
@@ -70,8 +69,6 @@ function typed(t: string) {
     forecast?.typed.set(me, tell);
     timer = window.setTimeout(tell, 350);
 }
-/** Whoever goes on to a button, or presses Enter, means what is written. */
-const flush = () => timer && tell();
 onUnmounted(told);
 </script>
 
@@ -87,7 +84,5 @@ onUnmounted(told);
         :persistent-hint="!!hint"
         :data-testid="testid"
         @update:model-value="typed"
-        @blur="flush"
-        @keydown.enter="flush"
     />
 </template>
