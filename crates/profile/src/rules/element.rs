@@ -170,6 +170,7 @@ impl Shape {
 }
 
 /// A piece of a line as rules see it.
+#[allow(clippy::large_enum_variant)] // lives for one equation only
 #[derive(Clone, Copy)]
 pub enum Element {
     Straight { from: At, to: At },

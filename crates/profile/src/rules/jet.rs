@@ -75,6 +75,7 @@ impl Sub for Jet {
     }
 }
 
+#[allow(clippy::suspicious_arithmetic_impl)] // the product rule has a sum
 impl Mul for Jet {
     type Output = Self;
     fn mul(mut self, other: Self) -> Self {

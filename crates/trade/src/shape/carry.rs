@@ -82,7 +82,7 @@ pub fn carry(mesh: &Mesh, frame: &PlaneFrame, carried: &Carried, progress: &Prog
     let most = all().fold(Flat::NEG_INFINITY, |a, p| a.max(*p));
     let size = (most - least).length();
     let farthest = least.abs().max(most.abs()).max_element();
-    if !chains.is_empty() && !(farthest <= FARTHEST) {
+    if !chains.is_empty() && (farthest.is_nan() || farthest > FARTHEST) {
         let why = format!("it lies farther than {FARTHEST} mm from the zero of the plane");
         return Err(TradeError::refused(why, vec![]));
     }
