@@ -64,6 +64,27 @@ fn a_plate_is_known_again_in_its_cut_and_its_silhouette() {
     }
 }
 
+/// However the part lies, and in single precision, its cut and silhouette are the same lines.
+#[test]
+fn a_turned_and_rounded_part_is_known_again_too() {
+    let (x, y, z) = (Point::new(0.6, 0.64, 0.48), Point::new(-0.8, 0.48, 0.36), Point::new(0.0, -0.6, 0.8));
+    let turn = |p: Point| x * p.x + y * p.y + z * p.z + Point::new(7.1, -3.3, 11.7);
+    let part = plate();
+    for rounded in [false, true] {
+        let round = |p: Point| {
+            if rounded { Point::new(f64::from(p.x as f32), f64::from(p.y as f32), f64::from(p.z as f32)) } else { p }
+        };
+        let points: Vec<Point> = part.points().iter().map(|p| round(turn(*p))).collect();
+        let turned = Mesh::new(points, part.triangles().to_vec(), part.face_of().to_vec()).unwrap();
+        let frame = PlaneFrame::new(turn(Point::new(0.0, 0.0, 2.0)), z).unwrap().along(x);
+        for what in [Carries::Cut, Carries::Silhouette] {
+            let lines = down(&turned, &frame, what);
+            assert_eq!((lines.len(), circles(&lines).len()), (2, 1), "{what:?} {rounded}: {lines:?}");
+            assert!((circles(&lines)[0] - 10.0).abs() < 1e-5, "{what:?} {:?}", circles(&lines));
+        }
+    }
+}
+
 #[test]
 fn rims_edges_and_corners_stay_what_they_are() {
     // A cup without a lid: its rim is a circle, seen from anywhere above.
