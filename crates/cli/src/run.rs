@@ -7,7 +7,7 @@ use clap::Args;
 use nimbet_formats::{Body, FileFormat, LengthUnit, Limits, ReleaseFormat, guess_unit, read_model, write_body};
 use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_ledger::{
-    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, ReleaseAs, ReleaseError, StepReport, release,
+    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, RecipeRun, ReleaseAs, ReleaseError, StepReport, release,
     run_recipe,
 };
 use nimbet_trade::Plan;
@@ -21,8 +21,8 @@ use crate::check::{UnitArg, read};
 pub struct RunArgs {
     /// The recipe (docs/recipe.md).
     recipe: PathBuf,
-    /// The files it is run on; of a folder all that can be read.
-    #[arg(required = true)]
+    /// The files it is run on; of a folder all that can be read. Without any it begins on the empty bench.
+    #[arg(required_unless_present = "output")]
     inputs: Vec<PathBuf>,
     /// The file to write: .3mf, .stl, .obj or .ply. Written in millimetres, only if proved a solid.
     #[arg(short, long, required_unless_present = "into", conflicts_with = "into")]
@@ -68,7 +68,7 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     let mut recipe = Recipe::parse(&text).with_context(|| shown)?.with_threads_cut();
     // A plan that says nothing of its own may lose as much.
     for step in &mut recipe.steps {
-        if let Action::Operation(work) = step
+        if let Action::Operation(work) = &mut step.action
             && let Some(plan) = work.operation.tool::<Plan>()
         {
             let may_lose = plan.may_lose.or(Some(args.may_lose));
@@ -77,7 +77,8 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     }
     match (&args.output, &args.into) {
         (Some(output), _) => match &args.inputs[..] {
-            [input] if !input.is_dir() => run_on(&recipe, input, output, (args, args.unit)).map(|_| ()),
+            [] => run_on(&recipe, None, output, (args, args.unit)).map(|_| ()),
+            [input] if !input.is_dir() => run_on(&recipe, Some(input), output, (args, args.unit)).map(|_| ()),
             _ => bail!("several files need a folder to be written to: --into"),
         },
         (None, Some(into)) => run_on_all(&recipe, &all_files(&args.inputs)?, into, args),
@@ -114,7 +115,7 @@ fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -
         if !args.json {
             println!("== {}", file.display());
         }
-        let told = match run_on(recipe, file, &output, (args, unit)) {
+        let told = match run_on(recipe, Some(file), &output, (args, unit)) {
             Ok(figures) => {
                 let volume = figures.volume.map_or_else(String::new, |v| format!(", {} mm³", words::figure(v)));
                 format!("written: {}{volume}", figures.reason)
@@ -155,9 +156,13 @@ fn units_of(files: &[PathBuf]) -> Vec<UnitArg> {
     sizes.iter().map(|size| if size.is_some() { shared } else { UnitArg::Auto }).collect()
 }
 
-/// Runs a recipe on a file and writes what comes of it.
-fn run_on(recipe: &Recipe, input: &Path, output: &Path, (args, unit): (&RunArgs, UnitArg)) -> anyhow::Result<Figures> {
-    let name = output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+/// Runs a recipe on a file, or on nothing, and writes what comes of it.
+fn run_on(
+    recipe: &Recipe,
+    input: Option<&Path>,
+    output: &Path,
+    (args, unit): (&RunArgs, UnitArg),
+) -> anyhow::Result<Figures> {
     let Some(format) = ReleaseFormat::of_name(&output.to_string_lossy()) else {
         bail!("{}: the output must end in .3mf, .stl, .obj or .ply", output.display());
     };
@@ -166,23 +171,18 @@ fn run_on(recipe: &Recipe, input: &Path, output: &Path, (args, unit): (&RunArgs,
             println!("{line}")
         }
     };
-    let part = read(input, unit)?;
-    part.notes.iter().for_each(|note| say(format!("note: {note}")));
-    let run = run_recipe(recipe, part.mesh, &Progress::unwatched())?;
-    run.steps.iter().flat_map(|(title, step)| step_lines(title, step.as_ref())).for_each(say);
-    let reports = || recipe.steps.iter().zip(&run.steps).filter_map(|(a, (_, r))| Some((a, r.as_ref().ok()?)));
-    let threads: Vec<ThreadMark> = reports().flat_map(|(_, r)| r.threads.iter().filter(|t| !t.made).cloned()).collect();
-    let losses = Losses {
-        steps: reports().filter_map(|(action, report)| Loss::of(action, report)).collect(),
-        may_lose: args.may_lose,
-        accepted: false,
+    let (mesh, notes) = match input {
+        Some(input) => read(input, unit).map(|part| (part.mesh, part.notes))?,
+        None => (Mesh::default(), vec![]),
     };
-    let sheet = write(
-        output,
-        &ReleaseAs { name: &name, format, unit: LengthUnit::Millimetre, losses },
-        (&run.mesh, &run.examination),
-        &threads,
-    );
+    notes.iter().for_each(|note| say(format!("note: {note}")));
+    let run = run_recipe(recipe, mesh, &Progress::unwatched())?;
+    run.steps.iter().flat_map(|(title, step)| step_lines(title, step.as_ref())).for_each(say);
+    // Profiles are what bodies were made of, no bodies.
+    let all = std::iter::once((1, &run.mesh, &run.examination)).chain(run.others.iter().map(|(n, p)| (*n, &p.0, &p.1)));
+    let mut bodies = all.filter(|(_, mesh, _)| mesh.drawn().is_none() && !mesh.triangles().is_empty());
+    let Some(first) = bodies.next() else { bail!("{}: there is no body to be written", output.display()) };
+    let sheet = write_proved(output, format, (recipe, &run, first), args.may_lose);
     if args.json {
         let steps: Vec<_> = (run.steps.iter())
             .map(|(title, step)| match step {
@@ -193,16 +193,16 @@ fn run_on(recipe: &Recipe, input: &Path, output: &Path, (args, unit): (&RunArgs,
         let (sheet, refused) = (sheet.as_ref().ok(), sheet.as_ref().err().map(|e| format!("{e:#}")));
         println!(
             "{}",
-            serde_json::json!({ "input": input, "notes": part.notes, "steps": steps, "sheet": sheet, "not_written": refused })
+            serde_json::json!({ "input": input, "notes": notes, "steps": steps, "sheet": sheet, "not_written": refused })
         );
     }
     say(format!("{}: proved, {} bytes", output.display(), sheet?.bytes));
+    let name = output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
     let ending = output.extension().unwrap_or_default().to_string_lossy();
-    // Profiles are what bodies were made of, no bodies.
-    for (number, (mesh, examination)) in run.others.iter().filter(|(_, (mesh, _))| mesh.drawn().is_none()) {
+    for (number, mesh, examination) in bodies {
         let name = format!("{name}-{number}");
         let path = output.with_file_name(format!("{name}.{ending}"));
-        if run.lost.contains(number) {
+        if run.lost.contains(&number) {
             let bytes = write_body(&Body { name: &name, colour: PART_COLOUR, mesh }, format, LengthUnit::Millimetre)?;
             std::fs::write(&path, &bytes).with_context(|| path.display().to_string())?;
             say(format!(
@@ -212,11 +212,30 @@ fn run_on(recipe: &Recipe, input: &Path, output: &Path, (args, unit): (&RunArgs,
             ));
             continue;
         }
-        let wanted = ReleaseAs { name: &name, format, unit: LengthUnit::Millimetre, losses: Losses::default() };
-        let sheet = write(&path, &wanted, (mesh, examination), &[])?;
+        let sheet = write_proved(&path, format, (recipe, &run, (number, mesh, examination)), args.may_lose)?;
         say(format!("{}: proved, {} bytes", path.display(), sheet.bytes));
     }
-    Ok(run.examination.figures)
+    Ok(first.2.figures.clone())
+}
+
+/// Writes a part that a recipe left, if it is proved a solid.
+fn write_proved(
+    path: &Path,
+    format: ReleaseFormat,
+    (recipe, run, (number, mesh, seen)): (&Recipe, &RecipeRun, (u32, &Mesh, &Examination)),
+    may_lose: f64,
+) -> anyhow::Result<CheckSheet> {
+    let own = recipe.steps.iter().zip(&run.steps).filter(|(step, _)| step.part == number);
+    let reports = || own.clone().filter_map(|(step, (_, report))| Some((&step.action, report.as_ref().ok()?)));
+    let threads: Vec<ThreadMark> = reports().flat_map(|(_, r)| r.threads.iter().filter(|t| !t.made).cloned()).collect();
+    let steps = reports().filter_map(|(action, report)| Loss::of(action, report)).collect();
+    let name = path.file_stem().unwrap_or_default().to_string_lossy();
+    let losses = Losses { steps, may_lose, accepted: false };
+    let wanted = ReleaseAs { name: &name, format, unit: LengthUnit::Millimetre, losses };
+    let released =
+        release(&wanted, mesh, seen, &threads, &Progress::unwatched()).with_context(|| path.display().to_string())?;
+    std::fs::write(path, &released.bytes).with_context(|| path.display().to_string())?;
+    Ok(released.sheet)
 }
 
 /// What a step did, line by line.
@@ -249,19 +268,6 @@ pub fn harm_lines(harm: &HarmFacts) -> Vec<String> {
 fn at(place: [f64; 3]) -> String {
     let [x, y, z] = place.map(words::figure);
     format!("at ({x}, {y}, {z}) mm")
-}
-
-/// Writes a part, if it is proved a solid.
-fn write(
-    path: &Path,
-    wanted: &ReleaseAs<'_>,
-    (mesh, seen): (&Mesh, &Examination),
-    threads: &[ThreadMark],
-) -> anyhow::Result<CheckSheet> {
-    let released =
-        release(wanted, mesh, seen, threads, &Progress::unwatched()).with_context(|| path.display().to_string())?;
-    std::fs::write(path, &released.bytes).with_context(|| path.display().to_string())?;
-    Ok(released.sheet)
 }
 
 /// Whether an error says that the part could not be made a solid, rather than that a file could not be used.

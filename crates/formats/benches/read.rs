@@ -51,7 +51,7 @@ fn outlines(c: &mut Criterion) {
     group.sample_size(10);
     group.bench_function("2 000 curves of a DXF to regions", |b| {
         b.iter(|| {
-            let found = read_outlines(black_box(dxf.as_bytes())).ok()?;
+            let found = read_outlines(black_box(dxf.as_bytes()), None).ok()?;
             let named = |(n, draw)| Line::new(format!("l{n}"), draw);
             let lines = found.shapes.into_iter().enumerate().map(named).collect();
             let quiet = Progress::unwatched();

@@ -26,6 +26,10 @@ pub enum FileFormat {
     /// 3D Manufacturing Format (ISO/IEC 25422).
     #[serde(rename = "3mf")]
     ThreeMf,
+    /// Drawing exchange as text: outlines, no surface.
+    Dxf,
+    /// Scalable vector graphics: outlines, no surface.
+    Svg,
 }
 
 impl FileFormat {
@@ -37,6 +41,8 @@ impl FileFormat {
             Self::Ply => "PLY",
             Self::Off => "OFF",
             Self::ThreeMf => "3MF",
+            Self::Dxf => "DXF",
+            Self::Svg => "SVG",
         }
     }
 
@@ -48,8 +54,15 @@ impl FileFormat {
             "ply" => Some(Self::Ply),
             "off" => Some(Self::Off),
             "3mf" => Some(Self::ThreeMf),
+            "dxf" => Some(Self::Dxf),
+            "svg" => Some(Self::Svg),
             _ => None,
         }
+    }
+
+    /// Whether it holds outlines, which [`read_outlines`](crate::read_outlines) reads.
+    pub fn is_drawing(self) -> bool {
+        matches!(self, Self::Dxf | Self::Svg)
     }
 }
 
@@ -116,6 +129,7 @@ pub fn read_model(
             unit = Some(told);
             mesh
         }
+        FileFormat::Dxf | FileFormat::Svg => return Err(ReadError::UnknownFormat),
     };
     Ok(Imported { mesh, format, unit, notes })
 }

@@ -28,11 +28,11 @@ fn curves(list: &str) -> Vec<Curve> {
 }
 
 fn shapes(bytes: &str) -> ReadOutlines {
-    read_outlines(bytes.as_bytes()).unwrap()
+    read_outlines(bytes.as_bytes(), None).unwrap()
 }
 
 fn refused(bytes: &str) -> String {
-    read_outlines(bytes.as_bytes()).unwrap_err().to_string()
+    read_outlines(bytes.as_bytes(), None).unwrap_err().to_string()
 }
 
 /// Groups, separated by blanks: a code and a value each.
@@ -179,7 +179,7 @@ proptest! {
             let mut bytes = file.into_bytes();
             let place = (at * bytes.len() as f64) as usize;
             if cut_off { bytes.truncate(place) } else { bytes[place] = byte }
-            if let Ok(found) = read_outlines(&bytes) {
+            if let Ok(found) = read_outlines(&bytes, None) {
                 prop_assert!(!found.shapes.is_empty());
             }
         }

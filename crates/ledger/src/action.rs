@@ -265,6 +265,11 @@ impl Action {
         }
     }
 
+    /// Whether it can be done where there is no part yet.
+    pub(crate) fn on_bench(&self) -> bool {
+        matches!(self, Self::Operation(work) if work.operation.on_bench())
+    }
+
     /// Whether it makes a pattern larger for shrinkage, which is done once.
     pub(crate) fn scales_pattern(&self) -> bool {
         matches!(self, Self::Operation(work) if work.operation.tool::<ScalePattern>().is_some())

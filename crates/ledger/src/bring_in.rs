@@ -2,12 +2,18 @@
 
 use std::io::Read;
 
-use nimbet_formats::{FileFormat, LengthUnit, Limits, ReadError, guess_unit, read_model};
+use nimbet_formats::{
+    FileFormat, LARGEST_DRAWING, LengthUnit, Limits, ReadError, guess_unit, read_model, read_outlines,
+};
 use nimbet_kernel::surfaces::{self, Grouping};
 use nimbet_kernel::{Aabb, Mesh, Point, Progress};
+use nimbet_trade::TradeError;
+use nimbet_trade::shape::DrawProfile;
+use nimbet_trade::tool::{Given, Tool};
 
 use crate::action::UnitChoice;
 use crate::bounds::fault_of_file;
+use crate::history::part_name;
 
 /// A file as a part.
 #[derive(Clone, Debug)]
@@ -22,7 +28,45 @@ pub struct BroughtIn {
     pub notes: Vec<String>,
 }
 
-/// Reads a file of `length` bytes as a part.
+/// A drawing read as a step that draws it on the empty bench, and what is worth knowing about how it was read.
+///
+/// # Errors
+/// [`ReadError`] with the line.
+pub fn draw_in(bytes: &[u8], file_name: &str, unit: UnitChoice) -> Result<(DrawProfile, Vec<String>), ReadError> {
+    let read = read_outlines(bytes, unit.unit())?;
+    let mut notes = vec![format!("its unit: {}", read.unit)];
+    if !read.left_out.is_empty() {
+        let left: Vec<String> = read.left_out.iter().map(|(what, n)| format!("{n} {what}")).collect();
+        notes.push(format!("left out, as no outlines: {}", left.join(", ")));
+    }
+    Ok((DrawProfile::on_ground(&part_name(file_name), read.shapes), notes))
+}
+
+/// The profile a drawing shows, as a part.
+fn drawn_in(
+    reader: impl Read,
+    (file_name, format): (&str, FileFormat),
+    unit: UnitChoice,
+    progress: &Progress,
+) -> Result<BroughtIn, ReadError> {
+    let mut bytes = Vec::new();
+    // One more than it may have, so that it is told.
+    reader.take(LARGEST_DRAWING as u64 + 1).read_to_end(&mut bytes).map_err(ReadError::from)?;
+    let (step, notes) = draw_in(&bytes, file_name, unit)?;
+    let nothing = Mesh::default();
+    let made = step.apply(&Given::part(&nothing, progress));
+    let refused = |e: TradeError| match e {
+        TradeError::Cancelled(c) => c.into(),
+        e => ReadError::OutOfBounds(e.to_string()),
+    };
+    let profile = made.map_err(refused)?.more.pop().ok_or(ReadError::Empty)?;
+    if let Some(why) = fault_of_file(&profile.mesh, LengthUnit::Millimetre) {
+        return Err(ReadError::OutOfBounds(why));
+    }
+    Ok(BroughtIn { mesh: profile.mesh, format, unit: LengthUnit::Millimetre, notes })
+}
+
+/// Reads a file of `length` bytes as a part; of a drawing that is its profile.
 ///
 /// # Errors
 /// [`ReadError`] with the byte or line.
@@ -34,6 +78,9 @@ pub fn bring_in(
     limits: &Limits,
     progress: &Progress,
 ) -> Result<BroughtIn, ReadError> {
+    if let Some(format) = FileFormat::of_name(file_name).filter(|f| f.is_drawing()) {
+        return drawn_in(reader, (file_name, format), unit, progress);
+    }
     let read = read_model(reader, length, file_name, limits, progress)?;
     let mut notes = read.notes;
     let chosen = unit;

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::action::Action;
-use crate::history::{History, PartId, Step, StepState};
+use crate::history::{History, Part, PartId, Step, StepReport, StepState};
 
 /// A change to steps that were done.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -150,11 +150,11 @@ impl Edit {
 }
 
 impl Step {
-    /// A step that is still to be worked out, after this one.
-    pub(crate) fn followed_by(&self, number: u32, part: PartId, action: Action) -> Self {
-        let mut step = Self { number, part, action, state: StepState::Done, name: None, note: None, ..self.clone() };
-        step.report.made.clear();
-        step
+    /// A step that is still to be worked out.
+    pub(crate) fn to_do(number: u32, part: PartId, action: Action) -> Self {
+        let Part { mesh, figures, .. } = Part::bench().clone();
+        let report = StepReport::of(figures);
+        Self { number, part, action, mesh, report, state: StepState::Done, name: None, note: None }
     }
 }
 
@@ -223,7 +223,7 @@ impl History {
             Edit::Insert { action: Action::BringIn(_), .. } => return Err(EditError::BroughtIn),
             Edit::Insert { after, part, action } => {
                 let at = place(*after)? + 1;
-                new.steps.insert(at, self.steps[at - 1].followed_by(next, *part, action.clone()));
+                new.steps.insert(at, Step::to_do(next, *part, action.clone()));
                 if at <= self.cursor {
                     new.cursor += 1;
                 }
@@ -243,11 +243,7 @@ impl History {
             if matches!(action, Action::BringIn(_)) {
                 return Err(EditError::BroughtIn);
             }
-            let Some(last) = self.cursor.checked_sub(1).and_then(|n| self.steps.get(n)) else {
-                return Err(EditError::Nothing);
-            };
-            let step = last.followed_by(number, *part, action.clone());
-            self.steps.insert(self.cursor, step);
+            self.steps.insert(self.cursor, Step::to_do(number, *part, action.clone()));
             self.cursor += 1;
         }
         Ok(())
@@ -278,7 +274,7 @@ impl History {
 
     /// The steps for which a part is not there, each with the first such part.
     fn without_parts(&self) -> Vec<(u32, PartId)> {
-        let mut there: Vec<PartId> = Vec::new();
+        let mut there: Vec<PartId> = vec![PartId::BENCH];
         let mut lacking = Vec::new();
         for step in self.steps.iter().filter(|s| s.state != StepState::Parked) {
             let own = Some(step.part).filter(|_| !matches!(step.action, Action::BringIn(_)));

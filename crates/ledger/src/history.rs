@@ -1,21 +1,37 @@
 //! The list of steps with what each did, and the state at a place in it.
 
+use std::sync::LazyLock;
+
+use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::PlannedStep;
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::HarmFacts;
 use nimbet_trade::wall::Notice;
-use nimbet_trade::{Called, CutFaces, Figures};
+use nimbet_trade::{Called, CutFaces, Figures, examine};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::action::{Action, LONGEST_NAME, Label, SetMaterial};
-use crate::hash::Hash;
+use crate::hash::{Hash, mesh_hash};
 
 /// Names a part within a job: the number of the step that made it, or for further parts of a step one of the numbers after
 /// it, which no step gets.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema)]
 #[serde(transparent)]
 pub struct PartId(pub u32);
+
+impl PartId {
+    /// The empty bench, on which profiles and bodies are begun where there is no part. It has no surface and stays so.
+    pub const BENCH: Self = Self(0);
+}
+
+/// The bench as a part that nothing is in.
+static BENCH: LazyLock<Part> = LazyLock::new(|| {
+    let nothing = Mesh::default();
+    let seen = examine(&nothing, &Progress::unwatched());
+    let figures = seen.map(|seen| seen.figures).unwrap_or_else(|_| unreachable!("nobody cancels it"));
+    Part::new(PartId::BENCH, "Bench".into(), mesh_hash(&nothing).0, &figures)
+});
 
 /// How a step changed the surface of its part.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -86,6 +102,27 @@ pub struct StepReport {
     /// How long working it out took, s; absent where nobody measured it (the ledger has no clock).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub seconds: Option<f64>,
+}
+
+impl StepReport {
+    /// That of a step of which nothing is told but what the part is afterwards.
+    pub fn of(after: Figures) -> Self {
+        Self {
+            done: vec![],
+            left: vec![],
+            largest_move: 0.0,
+            before: None,
+            after,
+            change: None,
+            made: vec![],
+            plan: vec![],
+            cut: vec![],
+            notices: vec![],
+            threads: vec![],
+            harm: None,
+            seconds: None,
+        }
+    }
 }
 
 /// Where a step stands.
@@ -272,14 +309,10 @@ impl History {
                     label_part(&mut parts, at, label);
                     continue;
                 }
-                let used_up = step.action.used_up(step.part);
                 let of = parts[at].clone();
-                let named: Vec<Part> = step.made().map(|(id, made)| made.named(id, &of, &parts)).collect();
-                parts.retain(|p| !used_up.contains(&p.id));
-                for part in named {
-                    let name = distinct(part.name, &parts);
-                    parts.push(Part { name, ..part });
-                }
+                take_made(&mut parts, step, &of);
+            } else if step.part == PartId::BENCH {
+                take_made(&mut parts, step, &BENCH);
             }
         }
         parts
@@ -291,13 +324,18 @@ impl History {
         Some(Self { steps: self.steps[..at].to_vec(), cursor: at.min(self.cursor) })
     }
 
-    /// One part as the steps in force leave it.
+    /// One part as the steps in force leave it, or the bench.
     pub fn part(&self, id: PartId) -> Option<Part> {
-        self.parts().into_iter().find(|p| p.id == id)
+        if id == PartId::BENCH { Some(BENCH.clone()) } else { self.parts().into_iter().find(|p| p.id == id) }
     }
 }
 
 impl Part {
+    /// The bench.
+    pub(crate) fn bench() -> &'static Self {
+        &BENCH
+    }
+
     fn new(id: PartId, name: String, mesh: Hash, figures: &Figures) -> Self {
         Self { id, name, mesh, material: None, figures: figures.clone(), cut: vec![], colour: None, group: None }
     }
@@ -316,6 +354,17 @@ impl MadePart {
         };
         let (material, group) = (of.material.clone(), of.group.clone());
         Part { material, group, ..Part::new(id, name.chars().take(LONGEST_NAME).collect(), self.mesh, &self.figures) }
+    }
+}
+
+/// Takes in the parts a step made of one, and out those it used up.
+fn take_made(parts: &mut Vec<Part>, step: &Step, of: &Part) {
+    let used_up = step.action.used_up(step.part);
+    let named: Vec<Part> = step.made().map(|(id, made)| made.named(id, of, parts)).collect();
+    parts.retain(|p| !used_up.contains(&p.id));
+    for part in named {
+        let name = distinct(part.name, parts);
+        parts.push(Part { name, ..part });
     }
 }
 
@@ -344,7 +393,7 @@ fn label_part(parts: &mut [Part], at: usize, label: &Label) {
 }
 
 /// A file's name without folder and ending, as a part is called.
-fn part_name(file: &str) -> String {
+pub(crate) fn part_name(file: &str) -> String {
     let base = file.rsplit(['/', '\\']).next().unwrap_or(file);
     let stem = base.rsplit_once('.').map_or(base, |(stem, _)| stem).trim();
     if stem.is_empty() { "Part".into() } else { stem.chars().take(LONGEST_NAME).collect() }

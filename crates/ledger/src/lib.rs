@@ -20,13 +20,13 @@ mod threads;
 
 pub use action::{Action, BringIn, Delete, Keep, Label, SetMaterial, UnitChoice, Work};
 pub use bill::{BillLine, bill_csv};
-pub use bring_in::{BroughtIn, bring_in};
+pub use bring_in::{BroughtIn, bring_in, draw_in};
 pub use edit::{Edit, EditError, NewWork};
 pub use hash::{Hash, Hasher, cache_key, examination_key, mesh_hash};
 pub use history::{CutBy, History, MadePart, Part, PartId, Step, StepReport, StepState, SurfaceChange};
 pub use losses::{Loss, Losses};
 pub use perform::{Performed, StepError, perform};
-pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, run_recipe};
+pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, RecipeStep, run_recipe};
 pub use release::{CheckSheet, PART_COLOUR, ReleaseAs, ReleaseError, Released, SinglePrecision, release};
 pub use replay::{Due, Replay};
 pub use setup::{NamedMeasure, NamedSection, Setup};

@@ -42,6 +42,12 @@ pub enum StepError {
     /// Another part it names is not there.
     #[error("there is no part {0} to go into this step")]
     NoSuchPart(u32),
+    /// There is no part yet.
+    #[error("there is no part on the bench yet: bring a file in, or draw a profile or add a body first")]
+    NoPart,
+    /// On the empty bench nothing can be added to or taken away from.
+    #[error("on the empty bench it can only become a part of its own")]
+    OwnPartOnly,
     /// A kept part needs a name.
     #[error("a kept part needs a name of at most 80 characters, none of which control or turn text")]
     NoName,
@@ -78,6 +84,9 @@ pub fn perform(
     others: &[Mesh],
     progress: &Progress,
 ) -> Result<Performed, StepError> {
+    if mesh.triangles().is_empty() && !action.on_bench() {
+        return Err(StepError::NoPart);
+    }
     match action {
         Action::BringIn(_) => Err(StepError::NotOnAPart),
         Action::SetMaterial(m) => {
@@ -147,6 +156,9 @@ fn operate(
     let working = progress.stage(0.0, 0.5);
     let mut outcome = operation.apply_to_seen(mesh, before, others, &working).map_err(no_fault)?;
     outcome.meshes().try_for_each(refuse_beyond)?;
+    if mesh.triangles().is_empty() && !outcome.mesh.triangles().is_empty() {
+        return Err(StepError::OwnPartOnly);
+    }
     // Each part takes its share of the time.
     let looking = progress.stage(0.5, 0.8);
     let parts = outcome.more.len() + 1;
@@ -249,18 +261,9 @@ fn untouched(mesh: &Mesh, before: &Examination, done: String, more: Vec<(Mesh, E
     };
     let report = StepReport {
         done: vec![done],
-        left: vec![],
-        largest_move: 0.0,
         before: Some(before.figures.clone()),
-        after: before.figures.clone(),
-        change: None,
         made: more.iter().map(made).collect(),
-        plan: vec![],
-        cut: vec![],
-        notices: vec![],
-        threads: vec![],
-        harm: None,
-        seconds: None,
+        ..StepReport::of(before.figures.clone())
     };
     let more = more.into_iter().map(|(mesh, seen, _)| (mesh, seen)).collect();
     Performed { mesh: mesh.clone(), examination: before.clone(), report, more, kept_lost: false }

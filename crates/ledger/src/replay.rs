@@ -8,7 +8,7 @@ use nimbet_trade::TradeError;
 
 use crate::action::Action;
 use crate::hash::Hash;
-use crate::history::{History, PartId, Step, StepReport, StepState};
+use crate::history::{History, Part, PartId, Step, StepReport, StepState};
 use crate::perform::StepError;
 
 /// A step that is due.
@@ -39,7 +39,8 @@ pub struct Replay {
 impl Replay {
     /// Begins. `next` is the first number no step and no part has.
     pub fn new(history: History, next: u32) -> Self {
-        Self { history, at: 0, next, meshes: BTreeMap::new(), broken: BTreeMap::new() }
+        let bench = (PartId::BENCH, Part::bench().mesh);
+        Self { history, at: 0, next, meshes: BTreeMap::from([bench]), broken: BTreeMap::new() }
     }
 
     /// The next step that has to be worked out; those that cannot be are marked on the way. Held back steps stay as they are.
@@ -110,7 +111,9 @@ impl Replay {
         let step: &mut Step = &mut self.history.steps[self.at];
         step.state = state;
         let parts: Vec<PartId> = std::iter::once(step.part).chain(step.makes()).collect();
-        self.broken.extend(parts.into_iter().map(|p| (p, on)));
+        // Nothing becomes of the bench, whatever a step on it does.
+        let parts = parts.into_iter().filter(|p| *p != PartId::BENCH);
+        self.broken.extend(parts.map(|p| (p, on)));
         self.at += 1;
     }
 }

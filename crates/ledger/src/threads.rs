@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::action::{Action, Work};
 use crate::history::{History, PartId};
-use crate::recipe::Recipe;
+use crate::recipe::{Recipe, RecipeStep};
 
 /// A thread of a part, with the step that made it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -34,7 +34,10 @@ impl Recipe {
     /// The same with every thread it marks cut, as a release needs it.
     #[must_use]
     pub fn with_threads_cut(&self) -> Self {
-        let cut = |action: &Action| action.with_threads_cut().unwrap_or_else(|| action.clone());
+        let cut = |step: &RecipeStep| {
+            let action = step.action.with_threads_cut().unwrap_or_else(|| step.action.clone());
+            RecipeStep { action, ..*step }
+        };
         Self { steps: self.steps.iter().map(cut).collect(), ..self.clone() }
     }
 }

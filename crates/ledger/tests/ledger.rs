@@ -341,12 +341,17 @@ fn the_steps_of_a_part_become_a_recipe_that_gives_the_same_part() {
     assert_eq!(run_recipe(&recipe, block.clone(), &quiet()).unwrap().mesh, bored);
     let text = serde_json::to_string(&recipe).unwrap();
     assert_eq!(Recipe::parse(&text).unwrap(), recipe);
-    // What another part's own steps made cannot be had from one file.
-    let mut history = History { steps: history.steps[..1].to_vec(), cursor: 1 };
-    take(&mut history, 8, 6, r#"{ "kind": "shape.place", "by": [1, 0, 0] }"#);
-    take(&mut history, 9, 1, r#"{ "kind": "shape.difference", "with": [6] }"#);
-    let refused = Recipe::of(&history, PartId(1), String::new()).unwrap_err();
-    assert_eq!((refused.step, refused.part), (9, 6));
+    // What was done to a part before it went in goes along.
+    let mut longer = History { steps: history.steps[..1].to_vec(), cursor: 1 };
+    take(&mut longer, 8, 6, r#"{ "kind": "shape.place", "by": [1, 0, 0] }"#);
+    let cut = take(&mut longer, 9, 1, r#"{ "kind": "shape.difference", "with": [6] }"#);
+    let recipe = Recipe::of(&longer, PartId(1), String::new()).unwrap();
+    assert_eq!(recipe.steps.iter().map(|s| s.part).collect::<Vec<_>>(), [1, 2, 1]);
+    assert_eq!(run_recipe(&recipe, bored, &quiet()).unwrap().mesh, cut);
+    // What was made of another file cannot be had from this one.
+    let from_other = History { steps: longer.steps[1..].to_vec(), cursor: 2 };
+    let refused = Recipe::of(&from_other, PartId(1), String::new()).unwrap_err();
+    assert_eq!((refused.step, refused.part), (8, 6));
 }
 
 #[test]

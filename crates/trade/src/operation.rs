@@ -244,6 +244,11 @@ impl Operation {
         if self.0.uses_up() { self.others() } else { vec![] }
     }
 
+    /// Whether it can be done where there is no part yet.
+    pub fn on_bench(&self) -> bool {
+        kinds_called(self.0.kind()).is_some_and(|kind| kind.on_bench())
+    }
+
     /// Whether faces keep their numbers, and new ones get numbers that no face had.
     pub fn keeps_face_numbers(&self) -> bool {
         self.0.keeps_faces()

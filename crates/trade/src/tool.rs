@@ -204,7 +204,9 @@ pub(crate) fn to_digits(x: f64, digits: usize) -> f64 {
 /// What a tool needs of a part.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Needs {
-    /// Nothing.
+    /// Nothing, not even a part: it can be done on the empty bench.
+    Bench,
+    /// A part, whatever it is.
     Anything,
     /// A closed rim.
     Rim,
@@ -226,9 +228,12 @@ impl Needs {
     /// Why a part does not do, in a sentence; none where it does, or where nothing is known of it.
     pub fn lacking(self, seen: Option<&Examination>) -> Option<&'static str> {
         let seen = seen?;
+        if self != Self::Bench && seen.figures.triangles == 0 {
+            return Some("there is no part on the bench yet");
+        }
         let (rims, figures) = (seen.rims.iter().filter(|r| r.closed).count(), &seen.figures);
         let (does, why) = match self {
-            Self::Anything => (true, ""),
+            Self::Bench | Self::Anything => (true, ""),
             Self::Rim => (rims > 0, "the part has no rim"),
             Self::TwoRims => (rims > 1, "the part has fewer than two rims"),
             Self::Border => (!seen.rims.is_empty(), "the part has no border"),
@@ -281,6 +286,11 @@ impl Kind {
     /// Its parameters as JSON schema, everything in place, with what `parameter.rs` says of each.
     pub fn parameters(&self) -> Value {
         inlined(self.schema)
+    }
+
+    /// Whether it can be done on the empty bench.
+    pub fn on_bench(&self) -> bool {
+        self.entries.iter().any(|entry| entry.needs == Needs::Bench)
     }
 
     /// The station it belongs to: `seal`, `wall` …

@@ -2071,6 +2071,8 @@ export interface components {
                   plane: components['schemas']['Plane'];
                   /** @description Where x goes in that plane, as far as it lies in it; absent, y is up as one sees it. */
                   right?: number[] | null;
+                  /** @description What it is called. */
+                  called?: string | null;
                   /** @description What is drawn: lines by name, each one of the shapes a profile has. */
                   lines: components['schemas']['Line'][];
                   /** @description The figures and rules that are held: the lines move as little as possible until all are kept. */

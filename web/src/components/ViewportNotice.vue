@@ -2,11 +2,20 @@
 import { mdiTrayArrowDown } from '@mdi/js';
 import type { Far } from '../api/watched';
 import { useBench } from '../stores/bench';
+import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
+import { useTools } from '../stores/tools';
 
 defineProps<{ loading: boolean; far: Far | null; failure: string | null; empty: boolean }>();
 const jobs = useJob();
 const bench = useBench();
+const forecast = useForecast();
+const tools = useTools();
+
+function draw() {
+    bench.openStation('shape');
+    void tools.start('profile');
+}
 </script>
 
 <template>
@@ -21,11 +30,21 @@ const bench = useBench();
             <p>{{ failure }}</p>
             <v-btn variant="outlined" size="small" @click="jobs.reload()">Try again</v-btn>
         </div>
-        <div v-else-if="empty" class="card">
+        <div v-else-if="empty && !forecast.draft" class="card">
             <v-icon :icon="mdiTrayArrowDown" size="36" />
             <p class="heading">The bench is empty</p>
-            <p>Drop a file here, or choose one: STL, OBJ, PLY, OFF or 3MF.</p>
-            <v-btn variant="outlined" size="small" @click="bench.openStation('bring')">Bring in a file</v-btn>
+            <p>
+                Drop a file here, or choose one: STL, OBJ, PLY, OFF, 3MF; outlines as DXF or SVG. Or begin
+                with a drawing.
+            </p>
+            <div class="d-flex justify-center ga-2">
+                <v-btn variant="outlined" size="small" @click="bench.openStation('bring')"
+                    >Bring in a file</v-btn
+                >
+                <v-btn variant="outlined" size="small" data-testid="draw-first" @click="draw()"
+                    >Draw a profile</v-btn
+                >
+            </div>
         </div>
         <p v-else-if="loading || jobs.loading" class="loading" role="status">
             {{ far?.doing ? `${far.doing[0]!.toUpperCase()}${far.doing.slice(1)}` : 'Drawing the part' }} …

@@ -28,6 +28,8 @@ export const useBench = defineStore('bench', () => {
     const flights = ref(0);
 
     const part = computed(() => jobs.parts.find((p) => p.id === selectedPart.value) ?? jobs.parts[0] ?? null);
+    /** The number steps are done to: that of the part, or of the empty bench. */
+    const partNumber = computed(() => part.value?.id ?? 0);
     const examination = computed(() => (part.value && meshes.examinations.get(part.value.mesh)) || null);
     /** What is wrong with the part as a solid. */
     const findings = computed<readonly Finding[]>(() => examination.value?.findings ?? []);
@@ -136,6 +138,7 @@ export const useBench = defineStore('bench', () => {
         before,
         flights,
         part,
+        partNumber,
         examination,
         findings,
         wallFindings,

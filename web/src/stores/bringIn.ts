@@ -91,9 +91,11 @@ export const useBringIn = defineStore('bringIn', () => {
                 return over;
             });
             const step = jobs.job?.steps.find((s) => s.number === over.result?.step);
-            arrival.part = step?.part ?? null;
+            // Of a drawing that is the profile it makes on the bench.
+            const part = step && (step.report.made?.[0]?.part ?? step.part);
+            arrival.part = part ?? null;
             arrival.notes = step?.report.left ?? [];
-            if (step) bench.selectPart(step.part);
+            if (part) bench.selectPart(part);
         } catch (error) {
             arrival.problem =
                 error instanceof ProblemError ? error.problem : { ...unreachable, detail: String(error) };

@@ -60,8 +60,8 @@ export const useForecast = defineStore('forecast', () => {
     const finishing = shallowRef((action: Action) => action);
 
     async function request(kind: 'forecasts' | 'steps', action: Action): Promise<Task> {
-        const [job, part] = [jobs.job, bench.part];
-        if (!job || !part) throw new Error('no part is selected');
+        const { job } = jobs;
+        if (!job) throw new Error('no job is open');
         const who = jobs.who || null;
         const over = jobs.asOf?.reopened;
         if (over) {
@@ -76,7 +76,7 @@ export const useForecast = defineStore('forecast', () => {
         }
         const options = {
             params: { path: { job: job.id } },
-            body: { revision: job.revision, part: part.id, action, who },
+            body: { revision: job.revision, part: bench.partNumber, action, who },
         };
         return kind === 'steps'
             ? answer(api.POST('/api/v1/jobs/{job}/steps', options))

@@ -29,7 +29,7 @@ export const useTools = defineStore('tools', () => {
         const own = ++times;
         const job = jobs.job?.id;
         if (!job) return;
-        const params = { path: { job }, query: { part: bench.part?.id } };
+        const params = { path: { job }, query: { part: bench.partNumber } };
         // A part of an earlier state may be there no more.
         const gone = (error: unknown) =>
             error instanceof ProblemError && error.problem.status === 404 ? all.value : null;

@@ -9,6 +9,7 @@ use nimbet_profile::{Flat, Span, smooth_through};
 use super::affine::Affine;
 use super::spline::Spline;
 use super::{DEEPEST, Found, malformed};
+use crate::LengthUnit;
 use crate::errors::ReadError;
 
 /// A group: its code, its value, and the line of the value.
@@ -32,7 +33,7 @@ const MOST_GROUPS: usize = 4_000_000;
 /// The most copies one insert makes.
 const MOST_COPIES: f64 = 10_000.0;
 
-pub(super) fn read(bytes: &[u8]) -> Result<Found, ReadError> {
+pub(super) fn read(bytes: &[u8], untold: Option<LengthUnit>) -> Result<Found, ReadError> {
     let text = String::from_utf8_lossy(bytes);
     let groups = groups(&text)?;
     let (mut header, mut blocks, mut entities) = (HashMap::new(), HashMap::new(), Vec::new());
@@ -52,7 +53,7 @@ pub(super) fn read(bytes: &[u8]) -> Result<Found, ReadError> {
         }
         at += 1;
     }
-    let (unit, scale) = unit_of(header.get("$INSUNITS").copied());
+    let (unit, scale) = unit_of(header.get("$INSUNITS").copied(), untold);
     let mut drawing = Drawing { found: Found { unit, ..Found::default() }, blocks };
     drawing.take_all(&entities, &Affine::scaled(scale, scale), 0)?;
     Ok(drawing.found)
@@ -95,7 +96,7 @@ fn read_header<'a>(groups: &[Group<'a>]) -> HashMap<&'a str, i64> {
     header
 }
 
-fn unit_of(code: Option<i64>) -> (String, f64) {
+fn unit_of(code: Option<i64>, untold: Option<LengthUnit>) -> (String, f64) {
     let (name, scale) = match code {
         Some(1) => ("inch", 25.4),
         Some(2) => ("foot", 304.8),
@@ -106,6 +107,10 @@ fn unit_of(code: Option<i64>) -> (String, f64) {
         Some(10) => ("yard", 914.4),
         Some(13) => ("micrometre", 1e-3),
         Some(14) => ("decimetre", 100.0),
+        _ if untold.is_some() => {
+            let unit = untold.unwrap_or(LengthUnit::Millimetre);
+            return (format!("no unit given; taken for {}", unit.sign()), unit.millimetres());
+        }
         None | Some(0) => ("no unit given; taken for millimetres", 1.0),
         Some(_) => ("a unit not known here; taken for millimetres", 1.0),
     };

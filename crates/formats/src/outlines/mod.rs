@@ -14,6 +14,7 @@ use nimbet_profile::{Span, shapes_of};
 
 pub use written::{profile_dxf, profile_svg};
 
+use crate::LengthUnit;
 use crate::errors::{Place, ReadError};
 
 /// What was read of a drawing.
@@ -34,11 +35,11 @@ const MOST_CURVES: usize = 4 * MOST_LINES;
 /// Blocks within blocks, groups within groups.
 const DEEPEST: usize = 24;
 
-/// Reads a drawing; which format it is in its first bytes tell.
+/// Reads a drawing; which format it is in its first bytes tell. `untold` is its unit where it gives none itself.
 ///
 /// # Errors
 /// [`ReadError`] with the line.
-pub fn read_outlines(bytes: &[u8]) -> Result<ReadOutlines, ReadError> {
+pub fn read_outlines(bytes: &[u8], untold: Option<LengthUnit>) -> Result<ReadOutlines, ReadError> {
     if bytes.is_empty() {
         return Err(ReadError::Empty);
     }
@@ -47,9 +48,9 @@ pub fn read_outlines(bytes: &[u8]) -> Result<ReadOutlines, ReadError> {
     }
     let head: Vec<u8> = bytes.iter().copied().filter(|b| !b.is_ascii_whitespace()).take(4).collect();
     let found = if head.starts_with(b"<") || head.starts_with(&[0xEF, 0xBB, 0xBF, b'<']) {
-        svg::read(bytes)?
+        svg::read(bytes, untold)?
     } else {
-        dxf::read(bytes)?
+        dxf::read(bytes, untold)?
     };
     let shapes = shapes_of(&found.curves);
     if shapes.len() > MOST_LINES {

@@ -16,7 +16,7 @@ const PIXEL: f64 = 25.4 / 96.0;
 /// Elements whose content is drawn only where it is referred to, or not at all.
 const APART: [&str; 8] = ["defs", "clipPath", "mask", "pattern", "symbol", "marker", "metadata", "style"];
 
-pub(super) fn read(bytes: &[u8]) -> Result<Found, ReadError> {
+pub(super) fn read(bytes: &[u8], untold: Option<crate::LengthUnit>) -> Result<Found, ReadError> {
     let text = std::str::from_utf8(bytes).map_err(|_| malformed(1, "an SVG file is UTF-8 text"))?;
     let line =
         |at: u64| text.as_bytes()[..(at as usize).min(text.len())].iter().filter(|b| **b == b'\n').count() as u64 + 1;
@@ -40,7 +40,7 @@ pub(super) fn read(bytes: &[u8]) -> Result<Found, ReadError> {
         };
         let name = String::from_utf8_lossy(element.local_name().as_ref()).into_owned();
         let (map, drawn) = match open.last() {
-            None if name == "svg" => (page(element, &mut found).map_err(|why| malformed(line(here), why))?, true),
+            None if name == "svg" => (page(element, untold, &mut found).map_err(|why| malformed(line(here), why))?, true),
             None => return Err(malformed(line(here), format!("an SVG file begins with svg, not with {name}"))),
             Some((map, drawn)) => {
                 let own = own_map(element).map_err(|why| malformed(line(here), why))?;
@@ -99,8 +99,8 @@ fn millimetres_of(unit: LengthUnit) -> Option<f64> {
     }
 }
 
-/// From the page's units to millimetres, y up from its foot.
-fn page(e: &BytesStart<'_>, found: &mut Found) -> Read<Affine> {
+/// From the page's units to millimetres, y up from its foot. Where it gives none its numbers are in `untold`.
+fn page(e: &BytesStart<'_>, untold: Option<crate::LengthUnit>, found: &mut Found) -> Read<Affine> {
     let size = |name: &str| -> Read<Option<f64>> {
         let Some(text) = text_of(e, name)? else { return Ok(None) };
         let length: Length = text.parse().map_err(|_| format!("its {name} is no length: '{text}'"))?;
@@ -116,8 +116,11 @@ fn page(e: &BytesStart<'_>, found: &mut Found) -> Read<Affine> {
         None => None,
     };
     let sized = text_of(e, "width")?.is_some_and(|t| t.ends_with(|c: char| c.is_alphabetic()) && !t.ends_with("px"));
-    if !sized {
-        found.unit = "no unit given; 96 to the inch".into();
+    let chosen = untold.filter(|_| !sized);
+    match chosen {
+        Some(unit) => found.unit = format!("no unit given; taken for {}", unit.sign()),
+        None if !sized => found.unit = "no unit given; 96 to the inch".into(),
+        None => {}
     }
     let (x, y, w, h) = view.map_or((0.0, 0.0, 0.0, height.unwrap_or(0.0) / PIXEL), |v| (v.x, v.y, v.w, v.h));
     // One scale for both ways, as a page is shown.
@@ -127,6 +130,7 @@ fn page(e: &BytesStart<'_>, found: &mut Found) -> Read<Affine> {
         (true, None, Some(height)) => height / h,
         _ => PIXEL,
     };
+    let scale = chosen.map_or(scale, crate::LengthUnit::millimetres);
     let map = Affine::scaled(scale, -scale).after(&Affine::moved(Flat::new(-x, -(y + h))));
     if map.is_finite() && scale > 0.0 { Ok(map) } else { Err("its size is none".into()) }
 }

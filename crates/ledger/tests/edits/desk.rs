@@ -25,6 +25,7 @@ pub fn action(value: Value) -> Action {
 impl Desk {
     pub fn with(meshes: &[Mesh]) -> Self {
         let mut desk = Self { next: 1, ..Self::default() };
+        desk.keep(&Mesh::default());
         for mesh in meshes {
             let hash = desk.keep(mesh);
             let seen = examine(mesh, &Progress::unwatched()).unwrap();
@@ -84,9 +85,9 @@ impl Desk {
 
     /// Does a step after the last; gives its number.
     pub fn does(&mut self, part: u32, what: Value) -> u32 {
-        let after = self.history.steps.last().unwrap().number;
         let number = self.next;
-        self.edit(Edit::Insert { after, part: PartId(part), action: action(what) }).unwrap();
+        let work = NewWork { part: PartId(part), action: action(what) };
+        self.edit(Edit::Append { steps: vec![work] }).unwrap();
         number
     }
 

@@ -8,6 +8,7 @@ use nimbet_trade::examine;
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
+mod bench;
 mod desk;
 mod parts;
 mod profiles;

@@ -218,6 +218,11 @@ fn refused<T>(why: impl Into<String>) -> Result<T, ChangeError> {
 }
 
 impl Drawing {
+    /// Shapes as lines, named in order.
+    pub fn of(shapes: Vec<Shape>) -> Self {
+        Self::default().with(shapes)
+    }
+
     /// A name no line has: the first free letter, then two, then three.
     pub fn free_name(&self) -> String {
         self.free_names().next().unwrap_or_default()

@@ -125,7 +125,7 @@ pub(crate) async fn outlines(State(app): State<Arc<App>>, bytes: Bytes) -> Resul
     let read = move |progress: &Progress| {
         progress.check().map_err(|_| Problem::cancelled())?;
         let found =
-            read_outlines(&bytes).map_err(|e| told(TradeError::Refused { why: e.to_string(), places: vec![] }))?;
+            read_outlines(&bytes, None).map_err(|e| told(TradeError::Refused { why: e.to_string(), places: vec![] }))?;
         Ok(OutlinesView { shapes: found.shapes, unit: found.unit, left_out: found.left_out })
     };
     Ok(Json(at_desk(&app, read).await?))

@@ -64,7 +64,10 @@ pub(crate) async fn list(
         Some(part) => Some(examined(&app, part.mesh).await?),
         None => None,
     };
-    let begin = row.setup.begin(seen.as_ref(), part.as_ref().and_then(|p| p.material.as_ref()));
+    // A step on the empty bench begins as for a part a hand's breadth across.
+    let something = seen.as_ref().filter(|seen| seen.figures.triangles > 0);
+    let begin = row.setup.begin(something, part.as_ref().and_then(|p| p.material.as_ref()));
+    let seen = seen.as_ref();
     let views = kinds().into_iter().flat_map(|kind| {
         kind.entries.iter().map(move |entry| ToolView {
             key: entry.key,
@@ -73,7 +76,7 @@ pub(crate) async fn list(
             name: entry.name,
             hint: entry.hint,
             words: entry.words,
-            lacking: entry.needs.lacking(begin.seen),
+            lacking: entry.needs.lacking(seen),
             mark: entry.mark,
             start: kind.begun(entry, &begin),
         })

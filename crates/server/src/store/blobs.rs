@@ -1,6 +1,7 @@
 //! Content-addressed blobs in compressed chunks, checked against their hash at each read.
 
-use nimbet_ledger::Hash;
+use nimbet_kernel::Mesh;
+use nimbet_ledger::{Hash, mesh_hash};
 use sqlx::Row;
 
 use super::{Result, Store, StoreError, off_the_runtime};
@@ -50,6 +51,12 @@ impl Store {
 
     /// The bytes kept under `hash`, checked.
     pub(crate) async fn blob(&self, hash: Hash) -> Result<Vec<u8>> {
+        // What is on the empty bench is known without being kept.
+        if let (nothing, bytes) = mesh_hash(&Mesh::default())
+            && nothing == hash
+        {
+            return Ok(bytes);
+        }
         let length: i64 = sqlx::query("SELECT bytes FROM blobs WHERE hash = ?")
             .bind(&hash.0[..])
             .fetch_optional(&self.pool)

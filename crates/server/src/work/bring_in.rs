@@ -4,8 +4,9 @@ use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_ledger::{
     Action, BringIn, Following, Hash, History, PartId, Recipe, StepError, StepReport, StepState, UnitChoice, bring_in,
+    draw_in,
 };
-use nimbet_trade::examine;
+use nimbet_trade::{Operation, examine};
 use nimbet_trade::wall::with_least_wall;
 use uuid::Uuid;
 
@@ -30,14 +31,16 @@ pub(super) async fn follow(
         let row = app.store.job(job).await?;
         let mut history = row.history.clone();
         let mut next = row.next_number + 1;
-        let part = PartId(row.next_number);
-        history.steps.insert(history.cursor, brought.as_step(part.0));
+        let first = brought.as_step(row.next_number);
+        let part = first.makes().next().ok_or_else(|| Problem::internal("a file made no part"))?;
+        next = next.max(part.0 + 1);
+        history.steps.insert(history.cursor, first);
         history.cursor += 1;
         let mut following = Following::new(part);
-        for (n, action) in recipe.steps.iter().enumerate() {
-            let at = following.begin(&mut history, action, &mut next);
+        for (n, step) in recipe.steps.iter().enumerate() {
+            let at = following.begin(&mut history, step, &mut next);
             let before = History { steps: history.steps[..at].to_vec(), cursor: at };
-            let action = history.steps[at].action.clone();
+            let (part, action) = (history.steps[at].part, history.steps[at].action.clone());
             let outcome = match inputs_of(&before, part, &action) {
                 Ok(inputs) => result_of(app, &action, &inputs, &progress.part(n, recipe.steps.len())).await?,
                 Err(_) => Err(StepError::NoSuchPart(action.others().first().map_or(0, |p| p.0))),
@@ -56,6 +59,17 @@ pub(super) async fn follow(
         }
     }
     Err(Problem::internal("the job changed all the time while a recipe ran"))
+}
+
+/// A drawing as the step that draws it on the empty bench, so that it can be changed on the board.
+pub(super) async fn drawn_in(app: &App, what: BringIn, progress: &Progress) -> Result<NewStep, Problem> {
+    let bytes = app.store.blob(what.source).await?;
+    let (step, notes) = blocking(move || Ok(draw_in(&bytes, &what.file, what.unit)?)).await?;
+    let action = Action::Operation(Operation::of(step).into());
+    let inputs = inputs_of(&History::default(), PartId::BENCH, &action)?;
+    let (mesh, mut report) = result_of(app, &action, &inputs, progress).await??;
+    report.left.splice(0..0, notes);
+    Ok(NewStep { part: Some(PartId::BENCH), action, mesh, report })
 }
 
 pub(super) async fn brought_in(
@@ -79,21 +93,7 @@ pub(super) async fn brought_in(
     let figures = examination.figures.clone();
     let mesh = store.keep_product(Product { mesh: part.mesh, examination }).await?;
     let told = format!("read as {} in {}", part.format.name(), part.unit.sign());
-    let report = StepReport {
-        done: vec![told],
-        left: part.notes,
-        largest_move: 0.0,
-        before: None,
-        after: figures,
-        change: None,
-        made: vec![],
-        plan: vec![],
-        cut: vec![],
-        notices: vec![],
-        threads: vec![],
-        harm: None,
-        seconds: None,
-    };
+    let report = StepReport { done: vec![told], left: part.notes, ..StepReport::of(figures) };
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })
 }
 

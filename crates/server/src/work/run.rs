@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use nimbet_formats::{LengthUnit, ReleaseFormat};
+use nimbet_formats::{FileFormat, LengthUnit, ReleaseFormat};
 use nimbet_kernel::{Progress, mesh_bytes};
 use nimbet_ledger::{
     Action, BillLine, BringIn, Edit, Hash, Losses, PartId, Recipe, ReleaseAs, StepError, StepState, release,
@@ -12,7 +12,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use utoipa::ToSchema;
 
-use super::bring_in::{brought_in, follow};
+use super::bring_in::{brought_in, drawn_in, follow};
 use super::examined::examined;
 use super::restore::mesh_blob;
 use super::results::{blocking, edited, inputs_of, result_of, threads_cut};
@@ -133,12 +133,17 @@ impl Running<'_> {
 
     async fn bring_in(&self, what: BringIn, recipe: Option<Recipe>, who: Option<String>) -> Ended {
         let (store, limits, change) = (&self.app.store, self.app.limits(), self.change(None, &who));
+        let share = if recipe.is_some() { 0.3 } else { 1.0 };
+        let reading = self.progress.stage(0.0, share);
+        let is_drawing = FileFormat::of_name(&what.file).is_some_and(FileFormat::is_drawing);
+        let step = match is_drawing {
+            true => drawn_in(self.app, what, &reading).await?,
+            false => brought_in(store, what, limits, reading).await?,
+        };
         let Some(recipe) = recipe else {
-            let step = brought_in(store, what, limits, self.progress.clone()).await?;
             store.commit_step(self.task.job_id, &step, change).await?;
             return Ok(None);
         };
-        let step = brought_in(store, what, limits, self.progress.stage(0.0, 0.3)).await?;
         follow(self.app, &step, &recipe, change, &self.progress.stage(0.3, 1.0)).await?;
         Ok(None)
     }

@@ -4,7 +4,7 @@ use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{Cancelled, Drawn, FaceId, Mesh, Point, Progress};
 use nimbet_profile::bodies::{BodyError, Flattened, chain_points, flatten_regions};
 use nimbet_profile::change::ChangeError;
-use nimbet_profile::drawing::{Drawing, Line};
+use nimbet_profile::drawing::{Drawing, Line, Shape};
 use nimbet_profile::look::{Look, NearEnd, look};
 use nimbet_profile::rules::{Hold, Quarrel};
 use nimbet_profile::{Flat, Network, NetworkError, Region};
@@ -19,7 +19,7 @@ use crate::examine::Place;
 use crate::parameter::Direction;
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::wall::Notice;
-use crate::words::{Xyz, count, figure, millimetres};
+use crate::words::{Xyz, count, figure, is_plain, millimetres, plain};
 use crate::{Made, Outcome, TradeError};
 
 /// Parameters of `shape.profile`.
@@ -32,6 +32,10 @@ pub struct DrawProfile {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schemars(with = "Option<Direction>", extend("folded" = true))]
     pub right: Option<Xyz>,
+    /// What it is called.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(extend("asks" = "drawing"))]
+    pub called: Option<String>,
     /// What is drawn: lines by name, each one of the shapes a profile has.
     #[schemars(with = "Vec<Line>", extend("asks" = "drawing"))]
     pub lines: Vec<Line>,
@@ -45,10 +49,21 @@ pub struct DrawProfile {
     pub carried: Vec<Carried>,
 }
 
+/// The longest name of a profile, characters.
+const LONGEST_NAME: usize = 80;
+
 /// The most that is carried down at once.
 const MOST_CARRIED: usize = 20;
 
 impl DrawProfile {
+    /// Shapes as they stand on the ground, as a profile of a name.
+    pub fn on_ground(called: &str, shapes: Vec<Shape>) -> Self {
+        let ground = Plane { at: [0.0; 3], normal: [0.0, 0.0, 1.0], face: None };
+        let called = plain(called).chars().take(LONGEST_NAME).collect();
+        let lines = Drawing::of(shapes).lines;
+        Self { plane: ground, right: None, called: Some(called), lines, holds: vec![], carried: vec![] }
+    }
+
     /// What is drawn, with what is carried down as the parts are now.
     fn drawing(&self, frame: &PlaneFrame, given: &Given<'_>) -> Result<Drawing, TradeError> {
         if self.carried.len() > MOST_CARRIED {
@@ -249,7 +264,7 @@ impl Tool for DrawProfile {
             "dxf",
             "svg",
         ],
-        needs: Needs::Anything,
+        needs: Needs::Bench,
         mark: "",
         start: |b| {
             let ([x, y, _], (least, _)) = (b.middle(), b.bounds());
@@ -270,6 +285,11 @@ impl Tool for DrawProfile {
         if self.lines.is_empty() && self.carried.is_empty() {
             return Err(TradeError::nothing("nothing is drawn yet"));
         }
+        if self.called.as_ref().is_some_and(|c| c.trim().is_empty() || c.chars().count() > LONGEST_NAME || !is_plain(c))
+        {
+            let why = format!("a profile's name has at most {LONGEST_NAME} characters, none of which control or turn text");
+            return Err(TradeError::refused(why, vec![]));
+        }
         let frame = frame_on(&self.plane, self.right, Some(mesh))?;
         let asked = self.drawing(&frame, given)?;
         asked.check_holds().map_err(|e| drawing_refused(e.into()))?;
@@ -287,7 +307,7 @@ impl Tool for DrawProfile {
         let sheet = profile.sheet(&progress.stage(0.8, 1.0))?.drawn_as(Some(Drawn::from(bytes)));
         let done = format!("drew {}: {}", count(seen.curves, "curve", "curves"), told(&seen));
         let (notices, left) = (notices(&profile, &seen), unlisted(&seen));
-        let more = vec![Made::plain(sheet, "Profile")];
+        let more = vec![Made::plain(sheet, self.called.as_deref().unwrap_or("Profile"))];
         Ok(Outcome { more, notices, left, ..Outcome::of(mesh.clone(), done) })
     }
 }

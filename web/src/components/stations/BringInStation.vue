@@ -32,13 +32,13 @@ function chosen(event: Event) {
     <button type="button" class="drop" @click="chooser?.click()">
         <v-icon :icon="mdiTrayArrowDown" size="28" />
         <span class="heading">Drop files, or choose them</span>
-        <span class="soft">STL, OBJ, PLY, OFF, 3MF</span>
+        <span class="soft">STL, OBJ, PLY, OFF, 3MF; outlines as DXF, SVG</span>
     </button>
     <input
         ref="chooser"
         type="file"
         multiple
-        accept=".stl,.obj,.ply,.off,.3mf"
+        accept=".stl,.obj,.ply,.off,.3mf,.dxf,.svg"
         class="d-sr-only"
         aria-label="Files to bring in"
         data-testid="file"

@@ -9,7 +9,9 @@ const fileOf = (format: string) => `/api/v1/meshes/${bench.part?.mesh}/profile/$
 </script>
 
 <template>
-    <p v-if="!bench.part" class="soft">Bring a part in first.</p>
+    <p v-if="!bench.part" class="mb-2" data-testid="shape-empty">
+        The bench is empty: draw a profile, or begin with a body.
+    </p>
     <template v-else>
         <p v-if="bench.part.figures.drawn" class="mb-2" data-testid="shape-profile">
             <b>{{ bench.part.name }}</b> is a profile: extrude or revolve it. A double click on it opens its
@@ -27,8 +29,8 @@ const fileOf = (format: string) => `/api/v1/meshes/${bench.part?.mesh}/profile/$
             <b>{{ bench.part.name }}</b> is {{ bench.part.figures.reason }}. Union, difference and saw need
             solids; the other tools work on any part.
         </p>
-        <OpenTool><ToolList station="shape" /></OpenTool>
     </template>
+    <OpenTool><ToolList station="shape" /></OpenTool>
 </template>
 
 <style scoped>

@@ -14,8 +14,8 @@ const bench = useBench();
 const jobs = useJob();
 const cost = ref<Schemas['Cost'] | null>(null);
 async function look(action: Action | null) {
-    const [job, part] = [jobs.job?.id, bench.part?.id];
-    if (!action || !job || part === undefined) return (cost.value = null);
+    const [job, part] = [jobs.job?.id, bench.partNumber];
+    if (!action || !job) return (cost.value = null);
     const options = { params: { path: { job } }, body: { part, action } };
     const got = await answer(api.POST('/api/v1/jobs/{job}/costs', options)).catch(() => null);
     if (action === forecast.draft) cost.value = got?.cost ?? null;

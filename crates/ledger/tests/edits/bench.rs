@@ -1,0 +1,125 @@
+//! What is begun on the empty bench: profiles and bodies without a part, edits of them, recipes that begin with nothing.
+
+use nimbet_formats::Limits;
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_ledger::*;
+use serde_json::{Value, json};
+
+use crate::desk::{Desk, action};
+
+fn quiet() -> Progress {
+    Progress::unwatched()
+}
+
+fn plate(bore: f64) -> Value {
+    json!({ "kind": "shape.profile", "plane": { "at": [0.0, 0.0, 0.0], "normal": [0.0, 0.0, 1.0] }, "called": "Deck plate",
+        "lines": [
+            { "name": "a", "draw": { "frame": { "centre": [0.0, 0.0], "size": [40.0, 20.0] } } },
+            { "name": "b", "draw": { "circle": { "centre": [10.0, 0.0], "diameter": bore } } },
+        ] })
+}
+
+fn volume(bore: f64, height: f64) -> f64 {
+    (800.0 - std::f64::consts::PI * bore * bore / 4.0) * height
+}
+
+fn near(a: f64, b: f64) {
+    assert!((a / b - 1.0).abs() < 1e-4, "{a} {b}");
+}
+
+#[test]
+fn a_part_is_made_of_nothing_and_follows_its_drawing() {
+    let mut desk = Desk::with(&[]);
+    let drawn = desk.does(0, plate(6.0));
+    let names = |desk: &Desk| desk.history.parts().into_iter().map(|p| p.name).collect::<Vec<_>>();
+    assert_eq!(names(&desk), ["Deck plate"]);
+    let profile = desk.history.parts()[0].id.0;
+    desk.does(profile, json!({ "kind": "shape.extrude", "above": 4.0, "chord": 1e-4 }));
+    let body = desk.history.parts()[1].id.0;
+    near(desk.volume(body), volume(6.0, 4.0));
+    // Two drawings of one name, and a body, beside each other; a drawing that stops takes nothing else along.
+    let second = desk.does(0, plate(3.0));
+    desk.does(0, json!({ "kind": "shape.body", "body": { "block": { "size": [2.0, 2.0, 2.0] } } }));
+    assert_eq!(names(&desk)[2..], ["Deck plate 2".to_owned(), "Block".to_owned()]);
+    desk.over(second, plate(-1.0));
+    assert!(matches!(desk.state(second), StepState::Stopped { .. }));
+    desk.over(drawn, plate(9.0));
+    near(desk.volume(body), volume(9.0, 4.0));
+    near(desk.history.parts().last().unwrap().figures.volume.unwrap(), 8.0);
+    // A drawing without which others cannot be goes with them only.
+    let alone = desk.edit(Edit::Remove { steps: vec![drawn] });
+    assert!(matches!(alone, Err(EditError::Needed { .. })), "{alone:?}");
+    // Taken back to the beginning, the bench is empty again.
+    desk.edit(Edit::WorkAt { cursor: 0 }).unwrap();
+    assert!(desk.history.parts().is_empty());
+}
+
+#[test]
+fn what_needs_a_part_says_so_on_the_empty_bench() {
+    let nothing = Mesh::default();
+    let seen = nimbet_trade::examine(&nothing, &quiet()).unwrap();
+    for (step, told) in [
+        (json!({ "kind": "seal.plan" }), "no part on the bench"),
+        (json!({ "kind": "delete" }), "no part on the bench"),
+        (json!({ "kind": "keep", "name": "a" }), "no part on the bench"),
+        (json!({ "kind": "weigh.set_material", "material": "bronze-tin-10" }), "no part on the bench"),
+        (json!({ "kind": "shape.extrude", "above": 1.0 }), "no part on the bench"),
+    ] {
+        let error = perform(&action(step), &nothing, &seen, &[], &quiet()).unwrap_err().to_string();
+        assert!(error.contains(told), "{error}");
+    }
+    // A name that cannot be shown is refused, as for any part.
+    for called in ["", "  ", "a\u{202e}b", &"x".repeat(81)] {
+        let mut step = plate(6.0);
+        step["called"] = called.into();
+        let error = perform(&action(step), &nothing, &seen, &[], &quiet()).unwrap_err().to_string();
+        assert!(error.contains("name"), "{error}");
+    }
+}
+
+#[test]
+fn a_recipe_begins_with_nothing_and_goes_on_with_what_its_steps_make() {
+    let mut desk = Desk::with(&[]);
+    desk.does(0, json!({ "kind": "shape.body", "body": { "ball": { "diameter": 5.0 } } }));
+    desk.does(0, plate(6.0));
+    let profile = desk.history.parts()[1].id.0;
+    desk.does(profile, json!({ "kind": "shape.extrude", "above": 4.0, "chord": 1e-3 }));
+    let body = desk.history.parts()[2].id.0;
+    desk.does(body, json!({ "kind": "shape.place", "by": [0.0, 0.0, 1.0] }));
+    desk.does(body, json!({ "kind": "label", "name": "Cover plate" }));
+    let recipe = Recipe::of(&desk.history, PartId(body), "Cover plate".into()).unwrap();
+    // The ball is no part of it, and what it is called is its own.
+    let parts: Vec<u32> = recipe.steps.iter().map(|s| s.part).collect();
+    assert_eq!(parts, [1, 2, 3]);
+    let text = serde_json::to_string(&recipe).unwrap();
+    assert_eq!(Recipe::parse(&text).unwrap(), recipe);
+    let run = run_recipe(&recipe, Mesh::default(), &quiet()).unwrap();
+    assert!(run.mesh.triangles().is_empty());
+    let made = &run.others[&3].0;
+    assert_eq!(mesh_hash(made).0, desk.history.part(PartId(body)).unwrap().mesh);
+    // A part that is not there is named.
+    let lost = r#"{ "nimbet": 1, "steps": [{ "kind": "shape.place", "part": 4, "by": [0, 0, 1] }] }"#;
+    let error = run_recipe(&Recipe::parse(lost).unwrap(), made.clone(), &quiet()).unwrap_err().to_string();
+    assert!(error.contains("no part 4"), "{error}");
+}
+
+#[test]
+fn a_drawing_comes_in_as_its_profile() {
+    let svg = br#"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 20"><rect width="40" height="20"/><text x="1" y="1">a</text></svg>"#;
+    let read = |unit| bring_in(&svg[..], svg.len() as u64, "Cover plate.svg", unit, &Limits::default(), &quiet());
+    let plain = read(UnitChoice::Centimetre).unwrap();
+    assert!(plain.mesh.drawn().is_some());
+    assert!(plain.notes.iter().any(|n| n.contains("1 text")), "{:?}", plain.notes);
+    let recipe = r#"{ "nimbet": 1, "steps": [{ "kind": "shape.extrude", "above": 2 }] }"#;
+    let run = run_recipe(&Recipe::parse(recipe).unwrap(), plain.mesh, &quiet()).unwrap();
+    near(run.others[&2].1.figures.volume.unwrap(), 400.0 * 200.0 * 2.0);
+    // Where nothing is said of the unit, 96 are an inch.
+    let (step, notes) = draw_in(svg, "Cover plate.svg", UnitChoice::Auto).unwrap();
+    assert_eq!((step.called.as_deref(), step.lines.len()), (Some("Cover plate"), 1));
+    assert!(notes[0].contains("96 to the inch"), "{notes:?}");
+    // Files nobody means well with are told like any other.
+    for bytes in [&b""[..], b"hello", b"<svg", b"0\nSECTION\n"] {
+        assert!(draw_in(bytes, "a.dxf", UnitChoice::Auto).is_err());
+        assert!(bring_in(bytes, 1, "a.dxf", UnitChoice::Auto, &Limits::default(), &quiet()).is_err());
+    }
+}
