@@ -66,6 +66,7 @@ export function useAddresses() {
             return;
         }
         lost.value = '';
+        if (!jobs.job.steps.length) bench.openStation('bring');
         if (name === 'part') {
             const part = Number(params.part);
             if (part !== bench.part?.id && jobs.parts.some((p) => p.id === part)) bench.selectPart(part);

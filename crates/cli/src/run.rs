@@ -7,8 +7,8 @@ use clap::Args;
 use nimbet_formats::{Body, FileFormat, LengthUnit, Limits, ReleaseFormat, guess_unit, read_model, write_body};
 use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_ledger::{
-    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, RecipeRun, ReleaseAs, ReleaseError, StepReport, release,
-    run_recipe,
+    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, RecipeRun, ReleaseAs, ReleaseError, StepReport,
+    release, run_recipe,
 };
 use nimbet_trade::Plan;
 use nimbet_trade::fasten::ThreadMark;

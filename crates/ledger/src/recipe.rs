@@ -102,7 +102,7 @@ pub struct NoRecipe {
 pub enum RecipeError {
     /// The text is no recipe.
     #[error("the recipe is not understood: {0}")]
-    Text(#[from] serde_json::Error),
+    Text(String),
     /// A version this program does not know.
     #[error("the recipe says version {0}; this program knows version 1")]
     Version(u32),
@@ -146,7 +146,7 @@ impl Recipe {
     /// assert_eq!(recipe.steps.len(), 1);
     /// ```
     pub fn parse(text: &str) -> Result<Self, RecipeError> {
-        let recipe: Self = serde_json::from_str(text)?;
+        let recipe: Self = serde_json::from_str(text).map_err(|e| RecipeError::Text(e.to_string()))?;
         if recipe.nimbet == 1 { Ok(recipe) } else { Err(RecipeError::Version(recipe.nimbet)) }
     }
 

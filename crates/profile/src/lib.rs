@@ -17,6 +17,7 @@ mod letters;
 pub mod look;
 mod meet;
 mod network;
+pub mod path;
 mod region;
 pub mod rules;
 mod span;

@@ -220,10 +220,12 @@ impl From<StepError> for Problem {
             StepError::Trade(TradeError::Refused { .. }) => ("refused", "This cannot be done"),
             StepError::Trade(TradeError::NeedsNewPick { .. }) => ("needs-new-pick", "Pick again"),
             StepError::Trade(TradeError::Mesh(_)) => return Self::internal(error),
-            StepError::UnknownMaterial(_) | StepError::NotOnAPart | StepError::NoName | StepError::NoSuchPart(_)
-            | StepError::NoPart | StepError::OwnPartOnly => {
-                ("bad-step", "This is no step for a part")
-            }
+            StepError::UnknownMaterial(_)
+            | StepError::NotOnAPart
+            | StepError::NoName
+            | StepError::NoSuchPart(_)
+            | StepError::NoPart
+            | StepError::OwnPartOnly => ("bad-step", "This is no step for a part"),
         };
         let places = error.places().into_iter().map(|p| p.to_array()).collect();
         Self { places, ..Self::new(kind, title, StatusCode::UNPROCESSABLE_ENTITY, sentence(&error.to_string())) }

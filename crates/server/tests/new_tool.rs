@@ -47,10 +47,10 @@ impl Tool for Lift {
 fn a_new_tool_is_one_file() {
     add::<Lift>();
     let recipe = Recipe::parse(r#"{ "nimbet": 1, "steps": [{ "kind": "shape.lift", "by": 2.5 }] }"#).unwrap();
-    let Action::Operation(work) = &recipe.steps[0] else { unreachable!("an operation") };
+    let Action::Operation(work) = &recipe.steps[0].action else { unreachable!("an operation") };
     assert_eq!((work.operation.title(), work.operation.tool()), ("Lift by 2.5 mm".into(), Some(&Lift { by: 2.5 })));
     let (part, quiet) = (block(Point::ZERO, Point::ONE), Progress::unwatched());
-    let done = perform(&recipe.steps[0], &part, &examine(&part, &quiet).unwrap(), &[], &quiet).unwrap();
+    let done = perform(&recipe.steps[0].action, &part, &examine(&part, &quiet).unwrap(), &[], &quiet).unwrap();
     assert_eq!(done.examination.figures.least, [0.0, 0.0, 2.5]);
 
     // Figures it does not allow are refused by their name, without a word of its own.

@@ -229,3 +229,26 @@ fn a_plan_leaves_out_what_is_struck_out_and_tells_each_step() {
     assert!(outcome.plan.iter().any(|s| s.stage == PlanStage::Untangle && !s.done.is_empty()), "{:?}", outcome.plan);
     assert_eq!(look(&outcome.mesh).figures.crossing_pairs, 0);
 }
+
+/// Triangles that share a piece of an edge only, in planes of their own, turned this way and that: one sheet with one rim, its sides
+/// agreeing, and nothing moved.
+#[test]
+fn sheets_that_share_part_of_an_edge_become_one() {
+    let triangle =
+        |corners: [[f64; 3]; 3]| Mesh::with_one_face(corners.map(Point::from_array).to_vec(), vec![[0, 1, 2]]).unwrap();
+    let long = triangle([[0.0, 0.0, 0.0], [40.0, 0.0, 0.0], [20.0, 30.0, 0.0]]);
+    for (from, to, shared) in [(10.0, 30.0, 20.0), (0.0, 15.0, 15.0), (25.0, 60.0, 15.0), (-5.0, 45.0, 40.0)] {
+        for ends in [[from, to], [to, from]] {
+            let [a, b] = ends.map(|x| [x, 0.0, 0.0]);
+            let one = join(&[long.clone(), triangle([a, b, [20.0, 0.0, 30.0]])], 0.0);
+            let seen = look(&one.mesh);
+            let told = format!("{from} {to}: {:?} {:?} {}", one.done, one.left, seen.figures.reason);
+            assert_eq!((seen.rims.len(), seen.figures.shells, seen.figures.clashing_edges), (1, 1, 0), "{told}");
+            let leg = |x: f64| f64::hypot(20.0 - x, 30.0);
+            let open = 40.0 + 2.0 * f64::hypot(20.0, 30.0) + (to - from) + leg(from) + leg(to) - 2.0 * shared;
+            assert!((seen.figures.naked_length - open).abs() < 1e-9, "{told}");
+            assert!((seen.figures.area - 600.0 - (to - from) * 15.0).abs() < 1e-9, "{told}");
+            assert!(one.done.iter().any(|d| d.contains(&format!("{shared} mm of naked edge joined"))), "{told}");
+        }
+    }
+}

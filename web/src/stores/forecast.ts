@@ -170,7 +170,14 @@ export const useForecast = defineStore('forecast', () => {
                 await jobs.reload();
                 return over;
             });
-            bench.pin(jobs.parts.map((p) => p.id).filter((id) => !before.has(id)));
+            const made = jobs.parts.filter((p) => !before.has(p.id));
+            bench.pin(made.map((p) => p.id));
+            // What is made of a profile is what people go on with.
+            const body = made.find((p) => !p.figures.drawn);
+            if (body && bench.part?.figures.drawn && number === undefined) {
+                bench.selectPart(body.id);
+                await nextTick();
+            }
             draft.value = null;
             ready.value = null;
             const done = jobs.job?.steps.find((s) => s.number === (number ?? over.result?.step));

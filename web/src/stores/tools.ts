@@ -52,9 +52,14 @@ export const useTools = defineStore('tools', () => {
         { immediate: true },
     );
 
-    /** Those that can be begun on the part. */
-    const fitting = (station?: StationKey) =>
-        all.value.filter((t) => t.lacking === null && (!station || t.station === station));
+    /** Whether it makes something of a profile. */
+    const isOfProfile = (t: Tool) => Boolean(kinds.value.get(t.kind)?.properties?.profile);
+    /** Those that can be begun on the part; on a profile those made for one first. */
+    function fitting(station?: StationKey) {
+        const fit = all.value.filter((t) => t.lacking === null && (!station || t.station === station));
+        if (!bench.part?.figures.drawn) return fit;
+        return [...fit.filter(isOfProfile), ...fit.filter((t) => !isOfProfile(t))];
+    }
     /** Those that cannot, each with the reason. */
     const lacking = (station?: StationKey) =>
         all.value.filter((t) => t.lacking !== null && (!station || t.station === station));

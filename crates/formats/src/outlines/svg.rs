@@ -40,7 +40,9 @@ pub(super) fn read(bytes: &[u8], untold: Option<crate::LengthUnit>) -> Result<Fo
         };
         let name = String::from_utf8_lossy(element.local_name().as_ref()).into_owned();
         let (map, drawn) = match open.last() {
-            None if name == "svg" => (page(element, untold, &mut found).map_err(|why| malformed(line(here), why))?, true),
+            None if name == "svg" => {
+                (page(element, untold, &mut found).map_err(|why| malformed(line(here), why))?, true)
+            }
             None => return Err(malformed(line(here), format!("an SVG file begins with svg, not with {name}"))),
             Some((map, drawn)) => {
                 let own = own_map(element).map_err(|why| malformed(line(here), why))?;

@@ -124,8 +124,8 @@ pub(crate) struct OutlinesView {
 pub(crate) async fn outlines(State(app): State<Arc<App>>, bytes: Bytes) -> Result<Json<OutlinesView>, Problem> {
     let read = move |progress: &Progress| {
         progress.check().map_err(|_| Problem::cancelled())?;
-        let found =
-            read_outlines(&bytes, None).map_err(|e| told(TradeError::Refused { why: e.to_string(), places: vec![] }))?;
+        let found = read_outlines(&bytes, None)
+            .map_err(|e| told(TradeError::Refused { why: e.to_string(), places: vec![] }))?;
         Ok(OutlinesView { shapes: found.shapes, unit: found.unit, left_out: found.left_out })
     };
     Ok(Json(at_desk(&app, read).await?))

@@ -6,8 +6,8 @@ use nimbet_ledger::{
     Action, BringIn, Following, Hash, History, PartId, Recipe, StepError, StepReport, StepState, UnitChoice, bring_in,
     draw_in,
 };
-use nimbet_trade::{Operation, examine};
 use nimbet_trade::wall::with_least_wall;
+use nimbet_trade::{Operation, examine};
 use uuid::Uuid;
 
 use super::results::{blocking, inputs_of, result_of};

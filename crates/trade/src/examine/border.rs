@@ -128,8 +128,8 @@ impl<'a> Border<'a> {
         }
         // Segments that meet my own at its other end are the other side of a slit only if they come back.
         let (c, d) = self.ends(mine);
-        let meets = [a, b].iter().any(|v| *v == c || *v == d);
-        if meets && cosine > 0.0 {
+        let goes_on = (a == d || b == c) && cosine > 0.0 || (a == c || b == d) && cosine < 0.0;
+        if goes_on {
             return None;
         }
         let shorter = self.along(mine).length().min(along.length());

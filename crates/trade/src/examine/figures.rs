@@ -87,7 +87,9 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
     let naked_length = survey.rims.iter().map(|r| r.length).sum();
     let inside_out = survey.nesting.shells.iter().filter(|s| s.inside_out).count();
     let drawn = survey.mesh.drawn().is_some();
-    let (state, reason) = if drawn {
+    let (state, reason) = if survey.mesh.triangles().is_empty() {
+        (PartState::Open, "empty: nothing is there".to_owned())
+    } else if drawn {
         // Its rims are its outlines: nothing to be mended.
         (PartState::Open, "profile".to_owned())
     } else if naked_edges > 0 {
@@ -104,7 +106,7 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
         (PartState::Flipped, format!("flipped: the sides disagree along {edges}"))
     } else if inside_out > 0 {
         (PartState::Flipped, format!("flipped: {} inside out", count(inside_out, "shell is", "shells are")))
-    } else if survey.mesh.triangles().is_empty() || measure.volume <= 0.0 {
+    } else if measure.volume <= 0.0 {
         (PartState::Flipped, "flipped: it encloses nothing".into())
     } else {
         (PartState::Sealed, "sealed".into())

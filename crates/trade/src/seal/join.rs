@@ -1,12 +1,14 @@
 //! `seal.join`: makes several parts one, welded where their naked edges meet.
 
+use nimbet_kernel::precision::precision;
 use nimbet_kernel::segments::nearest_on_segment;
+use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::{Aabb, Bvh, FaceId, Mesh, Point, Topology, weld};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::CloseGaps;
+use super::{AgreeWindings, CloseGaps};
 use crate::budget::Effort;
 use crate::parameter::{LengthOrNone, Part};
 use crate::tool::{Entry, Given, Needs, Tool};
@@ -20,9 +22,9 @@ pub struct Join {
     /// The numbers of the parts that go into this one.
     #[schemars(title = "Parts that go into this one", with = "Vec<Part>", extend("least" = 1))]
     pub with: Vec<u32>,
-    /// The largest distance over which naked edges are joined, mm; 0 joins only those that meet exactly.
+    /// The largest distance over which naked edges are joined, mm; 0 joins only what meets, as exactly as the parts are written.
     #[serde(default)]
-    #[schemars(with = "LengthOrNone", extend("hint" = "0 joins only edges that meet exactly"))]
+    #[schemars(with = "LengthOrNone", extend("hint" = "0 joins only edges that meet"))]
     pub reach: f64,
 }
 
@@ -51,20 +53,21 @@ impl Tool for Join {
             return Err(TradeError::refused("choose the parts to join with this one", vec![]));
         }
         progress.report(0.05, "putting the parts together")?;
+        let all = || std::iter::once(mesh).chain(others);
+        let reach = self.reach.max(precision(all().flat_map(Mesh::points)));
         let mut left = Vec::new();
         for (n, one) in others.iter().enumerate() {
             let rest: Vec<&Mesh> = std::iter::once(mesh)
                 .chain(others.iter().enumerate().filter(|(k, _)| *k != n).map(|(_, m)| m))
                 .collect();
-            left.extend(self.apart(self.with.get(n).copied().unwrap_or(0), one, &rest));
+            left.extend(apart(self.with.get(n).copied().unwrap_or(0), one, (&rest, reach)));
         }
         let together = together(mesh, others)?;
-        let naked = |m: &Mesh| Topology::new(m.triangles(), m.points().len()).naked_halves().len();
-        let before: usize = naked(mesh) + others.iter().map(naked).sum::<usize>();
+        let before: (f64, usize) = all().map(naked_and_clashing).fold((0.0, 0), |a, b| (a.0 + b.0, a.1 + b.1));
         let mut outcome = Outcome::of(together, format!("joined {}", count(others.len() + 1, "part", "parts")));
-        if self.reach > 0.0 && naked(&outcome.mesh) > 0 {
-            let close = CloseGaps { reach: self.reach, leave: vec![] };
-            match close.apply(&Given::part(&outcome.mesh, &progress.stage(0.1, 1.0))) {
+        if naked_and_clashing(&outcome.mesh).0 > 0.0 {
+            let close = CloseGaps { reach, leave: vec![] };
+            match close.apply(&Given::part(&outcome.mesh, &progress.stage(0.1, 0.9))) {
                 Ok(closed) => {
                     outcome.mesh = closed.mesh;
                     outcome.done.extend(closed.done);
@@ -74,8 +77,14 @@ impl Tool for Join {
                 Err(other) => return Err(other),
             }
         }
-        let welded = before - naked(&outcome.mesh).min(before);
-        outcome.done.push(format!("{} fewer", count(welded, "naked edge", "naked edges")));
+        let (naked, clashing) = naked_and_clashing(&outcome.mesh);
+        outcome.done.push(format!("{} of naked edge joined", millimetres((before.0 - naked).max(0.0) / 2.0)));
+        // Parts that face different ways come to face one.
+        if clashing > before.1 {
+            let agreed = AgreeWindings {}.apply(&Given::part(&outcome.mesh, &progress.stage(0.9, 1.0)))?;
+            outcome.mesh = agreed.mesh;
+            outcome.done.extend(agreed.done);
+        }
         outcome.left = left;
         Ok(outcome)
     }
@@ -89,36 +98,43 @@ impl Tool for Join {
     }
 }
 
-impl Join {
-    /// What keeps a part from meeting the rest, if it does not.
-    fn apart(&self, number: u32, one: &Mesh, rest: &[&Mesh]) -> Option<String> {
-        let edges = |m: &Mesh| -> Vec<[Point; 2]> {
-            let topology = Topology::new(m.triangles(), m.points().len());
-            let ends = |h| topology.ends(h);
-            topology.naked_halves().into_iter().map(ends).map(|(a, b)| [a, b].map(|i| m.points()[i as usize])).collect()
-        };
-        let mine = edges(one);
-        let theirs: Vec<[Point; 2]> = rest.iter().flat_map(|m| edges(m)).collect();
-        if mine.is_empty() || theirs.is_empty() {
-            return Some(format!(
-                "part {number} has no naked edge to be joined at; it is a body of its own within the part"
-            ));
-        }
-        let bvh = Bvh::new(theirs.iter().map(|e| Aabb::of(*e)).collect());
-        let far = bvh.bounds().diagonal() + Aabb::of(mine.iter().flatten().copied()).union(bvh.bounds()).diagonal();
-        let nearest = |p: Point| {
-            bvh.nearest(p, far, |s| Some(nearest_on_segment(p, theirs[s as usize][0], theirs[s as usize][1]).1))
-        };
-        let (off, at) =
-            mine.iter().filter_map(|e| nearest(e[0]).map(|(_, d)| (d, e[0]))).min_by(|a, b| a.0.total_cmp(&b.0))?;
-        (off > self.reach).then(|| {
-            let [x, y, z] = at.to_array();
-            format!(
-                "part {number} does not meet the others: its naked edges come no nearer than {}, at {x:.2}, {y:.2}, {z:.2}",
-                millimetres(off)
-            )
-        })
+/// How long the naked edges of a mesh are, mm, and at how many edges its sides disagree.
+fn naked_and_clashing(mesh: &Mesh) -> (f64, usize) {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let length = |half| {
+        let (a, b) = topology.ends(half);
+        mesh.points()[a as usize].distance(mesh.points()[b as usize])
+    };
+    (topology.naked_halves().into_iter().map(length).sum(), topology.edges_with(EdgeUse::Clashing).count())
+}
+
+/// What keeps a part from meeting the rest, if it does not.
+fn apart(number: u32, one: &Mesh, (rest, reach): (&[&Mesh], f64)) -> Option<String> {
+    let edges = |m: &Mesh| -> Vec<[Point; 2]> {
+        let topology = Topology::new(m.triangles(), m.points().len());
+        let ends = |h| topology.ends(h);
+        topology.naked_halves().into_iter().map(ends).map(|(a, b)| [a, b].map(|i| m.points()[i as usize])).collect()
+    };
+    let mine = edges(one);
+    let theirs: Vec<[Point; 2]> = rest.iter().flat_map(|m| edges(m)).collect();
+    if mine.is_empty() || theirs.is_empty() {
+        return Some(format!(
+            "part {number} has no naked edge to be joined at; it is a body of its own within the part"
+        ));
     }
+    let bvh = Bvh::new(theirs.iter().map(|e| Aabb::of(*e)).collect());
+    let far = bvh.bounds().diagonal() + Aabb::of(mine.iter().flatten().copied()).union(bvh.bounds()).diagonal();
+    let nearest =
+        |p: Point| bvh.nearest(p, far, |s| Some(nearest_on_segment(p, theirs[s as usize][0], theirs[s as usize][1]).1));
+    let (off, at) =
+        mine.iter().filter_map(|e| nearest(e[0]).map(|(_, d)| (d, e[0]))).min_by(|a, b| a.0.total_cmp(&b.0))?;
+    (off > reach).then(|| {
+        let [x, y, z] = at.to_array();
+        format!(
+            "part {number} does not meet the others: its naked edges come no nearer than {}, at {x:.2}, {y:.2}, {z:.2}",
+            millimetres(off)
+        )
+    })
 }
 
 /// All triangles in one mesh, equal positions welded; faces stay apart.

@@ -287,7 +287,8 @@ impl Tool for DrawProfile {
         }
         if self.called.as_ref().is_some_and(|c| c.trim().is_empty() || c.chars().count() > LONGEST_NAME || !is_plain(c))
         {
-            let why = format!("a profile's name has at most {LONGEST_NAME} characters, none of which control or turn text");
+            let why =
+                format!("a profile's name has at most {LONGEST_NAME} characters, none of which control or turn text");
             return Err(TradeError::refused(why, vec![]));
         }
         let frame = frame_on(&self.plane, self.right, Some(mesh))?;

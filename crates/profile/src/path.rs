@@ -1,0 +1,461 @@
+//! Paths: lines in space along which sections are moved. Chains of profiles where these lie, helices, straight runs between places;
+//! with frames that turn no more than the path does (double reflection; Wang, Jüttler, Zheng and Liu 2008).
+
+use std::f64::consts::TAU;
+
+use nimbet_kernel::Point;
+use nimbet_kernel::triangulate::PlaneFrame;
+
+use crate::look::Chain;
+use crate::network::Network;
+use crate::{Flat, Span};
+
+/// A stretch of a path that bends without a kink.
+#[derive(Clone, Copy, Debug)]
+pub enum Stretch {
+    /// Of a curve in a plane.
+    Flat(Span, PlaneFrame),
+    /// Round an axis.
+    Helix(Helix),
+    /// From a place straight to another.
+    Straight(Point, Point),
+}
+
+/// A line round an axis that climbs, and may widen, evenly.
+#[derive(Clone, Copy, Debug)]
+pub struct Helix {
+    /// The centre of its beginning.
+    pub at: Point,
+    /// The axis, of length 1.
+    pub axis: Point,
+    /// From the centre to where it begins, of length 1, square to the axis.
+    pub out: Point,
+    /// The radius at its beginning and at its end, mm.
+    pub radius: [f64; 2],
+    /// How far it climbs in all, mm.
+    pub height: f64,
+    /// How far it turns in all, radians, by the right hand about the axis.
+    pub turn: f64,
+}
+
+/// Why a path or a section moved along it cannot be.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[error("{why}")]
+pub struct PathError {
+    /// In plain words.
+    pub why: String,
+    /// Where, mm.
+    pub places: Vec<Point>,
+}
+
+pub(crate) fn refused(why: impl Into<String>, places: Vec<Point>) -> PathError {
+    PathError { why: why.into(), places }
+}
+
+/// Directions that differ by less, radians, go on from each other.
+const SMOOTH: f64 = 1e-6;
+/// Between two stations the frame is carried on in so many steps: a turn of a helix in 16 of them leaves no 1e-7 of a turn.
+const BETWEEN: usize = 16;
+/// Round faces turn by less than this many steps would at an edge between faces.
+const LEAST_STEPS: f64 = 16.0;
+/// The most stations of a path.
+const MOST: usize = 200_000;
+
+impl Stretch {
+    /// Where it is after a share of it, 0 to 1.
+    pub fn at(&self, share: f64) -> Point {
+        match self {
+            Self::Flat(span, plane) => plane.lift(span.at(share).to_array()),
+            Self::Helix(helix) => helix.at(share),
+            Self::Straight(from, to) => from.lerp(*to, share),
+        }
+    }
+
+    /// The direction after a share of it.
+    pub fn direction(&self, share: f64) -> Point {
+        match self {
+            Self::Flat(span, plane) => plane.lift(span.direction(share).to_array()) - plane.origin,
+            Self::Helix(helix) => helix.slope(share).normalize_or(helix.axis),
+            Self::Straight(from, to) => (*to - *from).normalize_or(Point::X),
+        }
+    }
+
+    fn length(&self) -> f64 {
+        match self {
+            Self::Flat(span, _) => span.length(),
+            Self::Straight(from, to) => from.distance(*to),
+            // Its speed is that of a spiral: Simpson's rule over short pieces gives all digits but the last few.
+            Self::Helix(helix) => {
+                let pieces = 2 * (helix.turn.abs() * 8.0).ceil().max(4.0) as usize;
+                let speed = |k: usize| helix.slope(k as f64 / pieces as f64).length();
+                let inner: f64 = (1..pieces).map(|k| speed(k) * if k % 2 == 1 { 4.0 } else { 2.0 }).sum();
+                (speed(0) + inner + speed(pieces)) / (3.0 * pieces as f64)
+            }
+        }
+    }
+
+    #[must_use]
+    fn reversed(&self) -> Self {
+        match *self {
+            Self::Flat(span, plane) => Self::Flat(span.reversed(), plane),
+            Self::Straight(from, to) => Self::Straight(to, from),
+            Self::Helix(h) => {
+                let out = h.out_at(1.0);
+                let at = h.at + h.axis * h.height;
+                let radius = [h.radius[1], h.radius[0]];
+                Self::Helix(Helix { at, out, radius, height: -h.height, turn: -h.turn, ..h })
+            }
+        }
+    }
+
+    /// The shares at which it is cut so that what is moved along it, `reach` away from it, is within a chord; without 0, with 1.
+    fn shares(&self, chord: f64, reach: f64) -> Vec<f64> {
+        let even = |turn: f64, radius: f64| {
+            let n = (turn.abs() / step_of(radius + reach, chord)).ceil().clamp(1.0, MOST as f64) as usize;
+            (1..=n).map(|k| if k == n { 1.0 } else { k as f64 / n as f64 }).collect()
+        };
+        match self {
+            Self::Straight(..) => vec![1.0],
+            Self::Helix(h) => even(h.turn, h.radius[0].max(h.radius[1])),
+            Self::Flat(span, _) => match span.form {
+                crate::span::Form::Line { .. } => vec![1.0],
+                crate::span::Form::Arc { radius, .. } => even(span.hi - span.lo, radius),
+                _ => {
+                    let mut shares = Vec::new();
+                    halve(span, (chord, reach), (0.0, 1.0), 16, &mut shares);
+                    shares
+                }
+            },
+        }
+    }
+}
+
+/// The angle between two stations, so that what is so far from the middle of the bend is within a chord.
+fn step_of(radius: f64, chord: f64) -> f64 {
+    (2.0 * (1.0 - (chord / radius).min(1.0)).acos()).clamp(1e-5, TAU / LEAST_STEPS)
+}
+
+fn halve(span: &Span, fine: (f64, f64), (from, to): (f64, f64), depth: usize, shares: &mut Vec<f64>) {
+    let (chord, reach) = fine;
+    let turn = span.direction(from).angle_to(span.direction(to)).abs();
+    let part = span.part(from, to);
+    let radius = part.length() / turn.max(1e-9);
+    if depth == 0 || part.sag() <= chord && turn <= step_of(radius.min(1e9) + reach, chord) {
+        return shares.push(to);
+    }
+    let middle = (from + to) * 0.5;
+    halve(span, fine, (from, middle), depth - 1, shares);
+    halve(span, fine, (middle, to), depth - 1, shares);
+}
+
+impl Helix {
+    fn out_at(&self, share: f64) -> Point {
+        let (sin, cos) = (self.turn * share).sin_cos();
+        self.out * cos + self.axis.cross(self.out) * sin
+    }
+
+    fn at(&self, share: f64) -> Point {
+        let radius = self.radius[0] + (self.radius[1] - self.radius[0]) * share;
+        self.at + self.axis * (self.height * share) + self.out_at(share) * radius
+    }
+
+    fn slope(&self, share: f64) -> Point {
+        let widens = self.radius[1] - self.radius[0];
+        let (radius, out) = (self.radius[0] + widens * share, self.out_at(share));
+        self.axis * self.height + out * widens + self.axis.cross(out) * (radius * self.turn)
+    }
+}
+
+/// Stretches, each beginning where the one before it ends.
+#[derive(Clone, Debug)]
+pub struct Path {
+    /// The stretches.
+    pub stretches: Vec<Stretch>,
+    /// Whether the last ends where the first begins.
+    pub closed: bool,
+}
+
+/// A place on a path, with the frame of what is moved along it: `across` and `up` square to `along`, by the right hand.
+#[derive(Clone, Copy, Debug)]
+pub struct Station {
+    /// Where.
+    pub at: Point,
+    /// The direction of the path.
+    pub along: Point,
+    /// The first direction of what is moved.
+    pub across: Point,
+    /// How far from the beginning, mm.
+    pub length: f64,
+    /// The stretch that goes on from here; none where the path only turns at a kink before it does.
+    pub stretch: Option<usize>,
+}
+
+impl Station {
+    /// The second direction of what is moved.
+    pub fn up(&self) -> Point {
+        self.along.cross(self.across)
+    }
+}
+
+/// How what is moved along a path is held.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Holding {
+    /// Square to the path, turned no more than it turns; at first with its first direction nearest to this one.
+    Square(Point),
+    /// Square to the path, its second direction as near to this one as can be.
+    Upright(Point),
+}
+
+impl Path {
+    /// A chain of a profile where its plane lies.
+    pub fn of_chain(network: &Network, chain: &Chain, plane: &PlaneFrame) -> Self {
+        let run = |&(curve, back): &(usize, bool)| -> Vec<Span> {
+            let spans = &network.curves[curve].spans;
+            if back { spans.iter().rev().map(Span::reversed).collect() } else { spans.clone() }
+        };
+        let stretches = chain.curves.iter().flat_map(run).map(|span| Stretch::Flat(span, *plane)).collect();
+        Self { stretches, closed: chain.closed }
+    }
+
+    /// Straight runs from place to place.
+    pub fn through(places: &[Point], closed: bool) -> Self {
+        let ends = places.windows(2).map(|w| (w[0], w[1])).chain(closed.then(|| (places[places.len() - 1], places[0])));
+        Self { stretches: ends.filter(|(a, b)| a != b).map(|(a, b)| Stretch::Straight(a, b)).collect(), closed }
+    }
+
+    /// Paths put end to end, each turned so that it goes on from the one before it. Ends nearer than `reach` meet.
+    ///
+    /// # Errors
+    /// Where ends do not meet.
+    pub fn joined(paths: Vec<Self>, reach: f64) -> Result<Self, PathError> {
+        let mut rest = paths.into_iter();
+        let mut whole =
+            rest.next().filter(|p| !p.stretches.is_empty()).ok_or_else(|| refused("there is no path", vec![]))?;
+        for (n, next) in rest.enumerate() {
+            let (a, b) = (next.ends(), whole.ends());
+            let far = |p: Point, q: Point| p.distance(q);
+            // The first may have to be turned round, too.
+            if n == 0 && far(b[1], a[0]).min(far(b[1], a[1])) > far(b[0], a[0]).min(far(b[0], a[1])) {
+                whole = whole.reversed();
+            }
+            let end = whole.ends()[1];
+            let next = if far(end, a[1]) < far(end, a[0]) { next.reversed() } else { next };
+            let off = far(end, next.ends()[0]);
+            if off > reach || whole.closed || next.closed {
+                let why = format!("the lines do not go on from each other: {off:.4} mm are between them");
+                return Err(refused(why, vec![end, next.ends()[0]]));
+            }
+            whole.stretches.extend(next.stretches);
+        }
+        let [first, last] = whole.ends();
+        whole.closed |= whole.stretches.len() > 1 && first.distance(last) <= reach;
+        Ok(whole)
+    }
+
+    fn ends(&self) -> [Point; 2] {
+        [self.stretches[0].at(0.0), self.stretches[self.stretches.len() - 1].at(1.0)]
+    }
+
+    /// The other way round.
+    #[must_use]
+    pub fn reversed(&self) -> Self {
+        Self { stretches: self.stretches.iter().rev().map(Stretch::reversed).collect(), closed: self.closed }
+    }
+
+    /// Its length, mm.
+    pub fn length(&self) -> f64 {
+        self.stretches.iter().map(Stretch::length).sum()
+    }
+
+    /// Where it is after a length, mm, with its direction.
+    pub fn after(&self, length: f64) -> (Point, Point) {
+        let mut left = length.max(0.0);
+        for (k, stretch) in self.stretches.iter().enumerate() {
+            let own = stretch.length();
+            if left <= own || k + 1 == self.stretches.len() {
+                let share = share_at(stretch, left, own);
+                return (stretch.at(share), stretch.direction(share));
+            }
+            left -= own;
+        }
+        (Point::ZERO, Point::X)
+    }
+
+    /// The stations of what is moved along it, `reach` away from it at most, so that its faces are within a chord. What turns on
+    /// its way by `twist`, radians a millimetre, has more of them. Where the path has a kink there are two at one place. A closed
+    /// one ends with the station it begins with.
+    ///
+    /// # Errors
+    /// Where the path is nothing, too fine, or runs along what is to stay upright.
+    pub fn stations(
+        &self,
+        (chord, reach): (f64, f64),
+        twist: f64,
+        holding: Holding,
+    ) -> Result<Vec<Station>, PathError> {
+        let stretches: Vec<&Stretch> = self.stretches.iter().filter(|s| s.length() > 1e-9).collect();
+        let (Some(first), Some(last)) = (stretches.first(), stretches.last()) else {
+            return Err(refused("the path has no length", vec![]));
+        };
+        let along = first.direction(0.0);
+        let start = Station { at: first.at(0.0), along, across: begin(along, holding), length: 0.0, stretch: Some(0) };
+        let mut all = vec![start];
+        for (n, stretch) in stretches.iter().enumerate() {
+            let before = all[all.len() - 1];
+            let comes = stretch.direction(0.0);
+            if before.along.angle_between(comes) > SMOOTH {
+                if let Some(last) = all.last_mut() {
+                    last.stretch = None;
+                }
+                all.push(Station { along: comes, across: turned(before.along, comes, before.across), ..before });
+            }
+            if let Some(last) = all.last_mut() {
+                last.stretch = Some(n);
+            }
+            let begun = all[all.len() - 1].length;
+            let own = stretch.length();
+            let mut shares = stretch.shares(chord, reach);
+            if twist != 0.0 {
+                let most = step_of(reach.max(chord), chord) / twist.abs();
+                shares = finer(&shares, (most / own).max(1.0 / MOST as f64));
+            }
+            let mut from = 0.0;
+            for share in shares {
+                let mut station = all[all.len() - 1];
+                for k in 1..=BETWEEN {
+                    let t = if k == BETWEEN { share } else { from + (share - from) * k as f64 / BETWEEN as f64 };
+                    station = carried(&station, stretch.at(t), stretch.direction(t));
+                }
+                let length = if share == 1.0 { begun + own } else { begun + own * share };
+                all.push(Station { length, stretch: Some(n), ..station });
+                from = share;
+                if all.len() > MOST {
+                    let why = format!("the path takes more than {MOST} sections; a coarser chord takes fewer");
+                    return Err(refused(why, vec![station.at]));
+                }
+            }
+        }
+        if self.closed && last.direction(1.0).angle_between(along) > SMOOTH {
+            let last = all[all.len() - 1];
+            if let Some(end) = all.last_mut() {
+                end.stretch = None;
+            }
+            all.push(Station { along, across: turned(last.along, along, last.across), stretch: Some(0), ..last });
+        }
+        match holding {
+            Holding::Square(_) if self.closed => close_twist(&mut all),
+            Holding::Square(_) => {}
+            Holding::Upright(up) => hold_upright(&mut all, up)?,
+        }
+        Ok(all)
+    }
+}
+
+/// The share of a stretch at a length along it.
+fn share_at(stretch: &Stretch, length: f64, own: f64) -> f64 {
+    let even = (length / own.max(f64::MIN_POSITIVE)).clamp(0.0, 1.0);
+    let Stretch::Flat(span, _) = stretch else { return even };
+    if matches!(span.form, crate::span::Form::Line { .. } | crate::span::Form::Arc { .. }) {
+        return even;
+    }
+    let (mut low, mut high) = (0.0, 1.0);
+    for _ in 0..48 {
+        let middle = (low + high) * 0.5;
+        if span.part(0.0, middle).length() < length { low = middle } else { high = middle }
+    }
+    (low + high) * 0.5
+}
+
+/// The same shares with more between them, so that none is farther from the one before it than `most`.
+fn finer(shares: &[f64], most: f64) -> Vec<f64> {
+    let mut all = Vec::new();
+    let mut from = 0.0;
+    for &share in shares {
+        let n = ((share - from) / most).ceil().clamp(1.0, MOST as f64) as usize;
+        all.extend((1..=n).map(|k| if k == n { share } else { from + (share - from) * k as f64 / n as f64 }));
+        from = share;
+    }
+    all
+}
+
+/// The first direction at the beginning.
+fn begin(along: Point, holding: Holding) -> Point {
+    let wanted = match holding {
+        Holding::Square(across) => across - along * across.dot(along),
+        Holding::Upright(up) => up.cross(along),
+    };
+    wanted.try_normalize().unwrap_or_else(|| along.any_orthonormal_vector())
+}
+
+/// A direction turned with the path, as little as can be.
+fn turned(from: Point, to: Point, across: Point) -> Point {
+    let axis = from.cross(to);
+    let (sin, cos) = (axis.length(), from.dot(to));
+    let Some(axis) = axis.try_normalize() else { return across };
+    let turned = across * cos + axis.cross(across) * sin + axis * (axis.dot(across) * (1.0 - cos));
+    (turned - to * turned.dot(to)).normalize_or(to.any_orthonormal_vector())
+}
+
+/// The frame carried on to a near place by two reflections.
+fn carried(from: &Station, at: Point, along: Point) -> Station {
+    let step = at - from.at;
+    let squared = step.length_squared();
+    if squared == 0.0 {
+        return Station { at, along, across: turned(from.along, along, from.across), ..*from };
+    }
+    let mirrored = |v: Point, n: Point, squared: f64| v - n * (2.0 * n.dot(v) / squared);
+    let (across, before) = (mirrored(from.across, step, squared), mirrored(from.along, step, squared));
+    let back = along - before;
+    let squared = back.length_squared();
+    let across = if squared > 0.0 { mirrored(across, back, squared) } else { across };
+    Station { at, along, across: (across - along * across.dot(along)).normalize_or(from.across), ..*from }
+}
+
+/// Shares out over the whole length by how much what was carried round does not come back to itself.
+fn close_twist(all: &mut [Station]) {
+    let (first, last) = (all[0], all[all.len() - 1]);
+    let off = angle(last.across, first.across, first.along);
+    for station in all.iter_mut() {
+        let share = if last.length > 0.0 { station.length / last.length } else { 0.0 };
+        station.across = about(station.along, station.across, off * share);
+    }
+    if let Some(last) = all.last_mut() {
+        (last.along, last.across) = (first.along, first.across);
+    }
+}
+
+fn hold_upright(all: &mut [Station], up: Point) -> Result<(), PathError> {
+    /// The sine of the angle to the path below which nothing is upright any more.
+    const STEEP: f64 = 1e-3;
+    let up = up.try_normalize().ok_or_else(|| refused("what is up has no direction", vec![]))?;
+    for station in all.iter_mut() {
+        let across = up.cross(station.along);
+        if across.length() < STEEP {
+            return Err(refused(
+                "the path goes straight up here: nothing square to it can be upright",
+                vec![station.at],
+            ));
+        }
+        station.across = across.normalize();
+    }
+    Ok(())
+}
+
+/// The angle from one direction to another about a third, radians.
+fn angle(from: Point, to: Point, about: Point) -> f64 {
+    from.cross(to).dot(about).atan2(from.dot(to))
+}
+
+/// A direction square to an axis, turned about it.
+pub(crate) fn about(axis: Point, v: Point, by: f64) -> Point {
+    let (sin, cos) = by.sin_cos();
+    v * cos + axis.cross(v) * sin
+}
+
+/// A flat place in the frame of a station.
+impl Station {
+    /// Where a place of a section goes.
+    pub fn lift(&self, p: Flat) -> Point {
+        self.at + self.across * p.x + self.up() * p.y
+    }
+}
