@@ -5,6 +5,7 @@
 
 pub mod budget;
 pub mod demo;
+mod edge_chains;
 pub mod examine;
 pub mod fasten;
 pub mod harm;

@@ -3,8 +3,9 @@
 use std::collections::BTreeSet;
 
 use nimbet_kernel::arrange::{ArrangeError, Arrangement, Body};
-use nimbet_kernel::measure::measure;
-use nimbet_kernel::{Mesh, Progress};
+use nimbet_kernel::crossings::crossing_any;
+use nimbet_kernel::measure::{measure, measure_triangles};
+use nimbet_kernel::{Mesh, Progress, Topology, shells};
 
 use crate::TradeError;
 use crate::operation::CutFaces;
@@ -119,4 +120,40 @@ pub(super) fn cut_faces(body: &Body, by: &[Option<u32>]) -> Vec<CutFaces> {
 /// The volume of a body: `0.84 mm³`, `12.3 cm³`.
 pub(crate) fn volume(mesh: &Mesh) -> String {
     volume_of(measure(mesh).volume)
+}
+
+/// Shells of less than this share of the body are what the folds leave of the triangles; more is a void or a body that was
+/// meant.
+const SMALL: f64 = 1e-4;
+
+/// The mesh without its smallest shells, with how many faced outward and how many inward.
+pub(crate) fn without_small(mesh: &Mesh) -> (Mesh, usize, usize) {
+    let (shell_of, count) = shells::shells(&Topology::new(mesh.triangles(), mesh.points().len()));
+    let mut members: Vec<Vec<u32>> = vec![Vec::new(); count];
+    for (t, &s) in shell_of.iter().enumerate() {
+        members[s as usize].push(t as u32);
+    }
+    let volumes: Vec<f64> = members.iter().map(|m| measure_triangles(mesh, m).volume).collect();
+    let least = volumes.iter().fold(0.0f64, |most, v| most.max(v.abs())) * SMALL;
+    let small = |outward: bool| volumes.iter().filter(|v| v.abs() < least && (**v > 0.0) == outward).count();
+    let kept = mesh.retain_triangles(|t| volumes[shell_of[t] as usize].abs() >= least);
+    (kept, small(true), small(false))
+}
+
+/// Where a body that is put down in pieces would touch itself along an edge, crevices of less than this share of it are filled.
+const CREVICE: f64 = 1e-3;
+
+/// The solid of shells that each face outward: what any of them winds round. Says whether they met.
+pub(crate) fn outside_of(shells: Mesh, apart: bool, progress: &Progress) -> Result<(Mesh, bool), TradeError> {
+    let all: Vec<u32> = (0..shells.triangles().len() as u32).collect();
+    let is_simple = || Ok::<bool, TradeError>(crossing_any(&shells, &all, &progress.stage(0.0, 0.3))?.is_empty());
+    if !apart && is_simple()? {
+        return Ok((shells, false));
+    }
+    let all = arranged(&[&shells], false, &|_| "the body".into(), &progress.stage(0.3, 0.8))?;
+    let made = body_without_pinches(&all, |w| w[0] > 0, CREVICE, &progress.stage(0.8, 1.0))?;
+    if made.triangles().is_empty() {
+        return Err(TradeError::refused("nothing of it is left: it would be thinner than can be told", vec![]));
+    }
+    Ok((without_small(&made).0, true))
 }

@@ -10,7 +10,7 @@ use crate::seal::{
 };
 use crate::shape::{
     AddBody, Base, Brace, Chambers, Difference, DrawProfile, Extrude, Hull, Intersection, Mirror, Place, Repeat,
-    Revolve, Saw, Union, Untangle,
+    Revolve, Saw, Sweep, Tube, Union, Untangle,
 };
 use crate::tool::{Kind, Tool};
 use crate::wall::{Coat, Even, Grow, Hollow, OffsetSheet, Shell, Thicken};
@@ -53,6 +53,8 @@ static TOOLS: &[Kind] = &[
     Kind::of::<DrawProfile>(),
     Kind::of::<Extrude>(),
     Kind::of::<Revolve>(),
+    Kind::of::<Sweep>(),
+    Kind::of::<Tube>(),
     Kind::of::<Thicken>(),
     Kind::of::<Hollow>(),
     Kind::of::<Shell>(),

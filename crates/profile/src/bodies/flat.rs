@@ -34,10 +34,35 @@ pub struct Flattened {
 }
 
 impl Flattened {
+    /// The same with sides no longer than this, mm.
+    ///
+    /// # Errors
+    /// [`BodyError`] where rounding makes outlines cross.
+    pub fn divided(&self, longest: f64) -> Result<Self, BodyError> {
+        let cut = |outline: &Vec<Vertex>| -> Vec<Vertex> {
+            let ends = |k: usize| (outline[k], outline[(k + 1) % outline.len()]);
+            (0..outline.len()).map(ends).flat_map(|(from, to)| divided(from, to, longest)).collect()
+        };
+        let outlines: Vec<Vec<Vertex>> = self.outlines.iter().map(cut).collect();
+        let triangles =
+            triangulated(&outlines).map_err(|at| refused("outlines cross when their sides are divided", vec![at]))?;
+        Ok(Self { outlines, triangles })
+    }
+
     /// All vertices, one outline after the other.
     pub fn vertices(&self) -> impl Iterator<Item = &Vertex> {
         self.outlines.iter().flatten()
     }
+}
+
+/// A vertex, and others on the side that begins there.
+fn divided(from: Vertex, to: Vertex, longest: f64) -> impl Iterator<Item = Vertex> {
+    let n = (from.at.distance(to.at) / longest).ceil().clamp(1.0, 1e4) as usize;
+    let way = (to.at - from.at).normalize_or_zero();
+    (0..n).map(move |k| match k {
+        0 => from,
+        k => Vertex { at: from.at.lerp(to.at, k as f64 / n as f64), comes: way, leaves: way, bends: [0.0; 2], ..from },
+    })
 }
 
 /// The outlines of picked regions, taken together: what has a picked region on both sides is no outline.

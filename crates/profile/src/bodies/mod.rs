@@ -8,7 +8,7 @@ mod sweep;
 pub use extrude::{Extrusion, extrude, extrude_chain};
 pub use flat::{Flattened, chain_points, flatten_chain, flatten_regions};
 pub use revolve::{Axis, revolve, revolve_chain};
-pub use sweep::{Change, Corner, Fold, Placed, Swept, placed, sweep, sweep_chain};
+pub use sweep::{Change, Corner, Fold, Placed, Swept, most_twist, placed, sweep, sweep_chain};
 
 use nimbet_kernel::{Cancelled, FaceId, Mesh, MeshError, Point};
 

@@ -57,6 +57,9 @@ pub struct Change {
     pub corner: Corner,
 }
 
+/// Kinks below this, radians, are those of a bend that is given by points: 20 degrees.
+const FACET: f64 = 0.35;
+
 /// The places of a section at stations of a path; `fine` is a chord and how far the section reaches.
 ///
 /// # Errors
@@ -80,6 +83,8 @@ pub fn placed(stations: &[Station], change: &Change, (chord, reach): (f64, f64))
         }
         let (from, to) = (&stations[k], &stations[k + 1]);
         match change.corner {
+            // What is straight from point to point along a bend has no corners.
+            _ if from.along.angle_between(to.along) < FACET => places.push(mitred(from, to, &put)?),
             Corner::Round => places.extend(round_corner((from, to), &put, (chord, reach))),
             Corner::Sharp => places.push(mitred(from, to, &put)?),
         }
@@ -132,6 +137,21 @@ fn mitred(from: &Station, to: &Station, put: &impl Fn(&Station) -> Placed) -> Re
     let Placed { u, v, .. } = put(from);
     let slid = |w: Point| w - from.along * (w.dot(middle) / slant);
     Ok(Placed { at: from.at, u: slid(u), v: slid(v), stretch: to.stretch })
+}
+
+/// How much a section turns about the path from one place to the next, at most, radians.
+pub fn most_twist(places: &[Placed]) -> f64 {
+    let twist = |from: &Placed, to: &Placed| {
+        let (n, m) = (from.normal(), to.normal());
+        let (across, after) = (from.u.normalize_or_zero(), to.u.normalize_or_zero());
+        let axis = n.cross(m);
+        let (sin, cos) = (axis.length(), n.dot(m));
+        let axis = axis.normalize_or_zero();
+        let carried = across * cos + axis.cross(across) * sin + axis * (axis.dot(across) * (1.0 - cos));
+        if after == Point::ZERO { 0.0 } else { carried.angle_between(after) }
+    };
+    let pairs = places.windows(2).filter(|w| w[0].stretch.is_some() && !w[0].is_tip());
+    pairs.map(|w| twist(&w[0], &w[1])).fold(0.0, f64::max)
 }
 
 /// A place where the path bends more tightly than the section allows.
@@ -213,7 +233,8 @@ fn folds(flat: &Flattened, places: &[Placed], slabs: &[Slab]) -> Vec<Fold> {
     let mut found: Vec<(usize, Fold)> = Vec::new();
     for (k, slab) in slabs.iter().enumerate().filter(|(k, s)| s.back && places[*k].stretch.is_some()) {
         let (from, to) = (&places[k], &places[k + 1]);
-        let step = (to.at - from.at).length();
+        let way = (from.normal() + to.normal()).normalize_or_zero();
+        let (step, forward) = ((to.at - from.at).length(), (to.at - from.at).dot(way));
         let turn = from.normal().angle_between(to.normal());
         let radius = if turn > 0.0 { step / (2.0 * (turn * 0.5).sin()) } else { f64::INFINITY };
         let Some((n, least)) = slab.advance.iter().enumerate().min_by(|a, b| a.1.total_cmp(b.1)) else { continue };
@@ -221,7 +242,7 @@ fn folds(flat: &Flattened, places: &[Placed], slabs: &[Slab]) -> Vec<Fold> {
         let fold = Fold {
             at: flat.vertices().nth(n).map_or(from.at, |v| from.lift(v.at)),
             radius,
-            least: radius * (1.0 - least / (step * (turn * 0.5).cos()).max(f64::MIN_POSITIVE)),
+            least: radius * (1.0 - least / forward.max(f64::MIN_POSITIVE)),
         };
         match found.last_mut() {
             Some((last, worst)) if *last + 1 == k => {

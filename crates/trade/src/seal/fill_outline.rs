@@ -9,10 +9,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::edge_chains::closed_loops;
 use super::loops::Work;
 use super::new_surface::refuse_clash;
 use crate::budget::Effort;
+use crate::edge_chains::closed_loops;
 use crate::examine::mean_plane;
 use crate::parameter::{Direction, Position};
 use crate::tool::{Entry, Given, Needs, Tool};

@@ -6,7 +6,6 @@ mod close_gaps;
 mod cover_rim;
 mod cover_runs;
 mod drop;
-mod edge_chains;
 mod fill_outline;
 mod find_inside;
 mod group_faces;

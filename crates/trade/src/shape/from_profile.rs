@@ -136,13 +136,13 @@ fn whole_turn() -> f64 {
 }
 
 /// The profile a step is about: that which is named, else that which the part is.
-fn profile_of(named: Option<u32>, given: &Given<'_>) -> Result<Profile, TradeError> {
+pub(super) fn profile_of(named: Option<u32>, given: &Given<'_>) -> Result<Profile, TradeError> {
     let mesh = if named.is_some() { given.others.first().unwrap_or(given.mesh) } else { given.mesh };
     Profile::of(mesh, &given.progress.stage(0.0, 0.2))
 }
 
 /// A new body, by itself or put together with the part.
-fn become_what(
+pub(super) fn become_what(
     body: Mesh,
     (named, becomes): (Option<u32>, Becomes),
     (what, done): (&str, String),

@@ -1,13 +1,12 @@
 //! `shape.untangle`: a part that crosses itself becomes its outer boundary.
 
-use nimbet_kernel::measure::measure_triangles;
 use nimbet_kernel::{Mesh, Topology, shells};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use crate::examine::About;
-use crate::solids::{arranged, body, volume};
+use crate::solids::{arranged, body, volume, without_small};
 use crate::tool::{Cure, Effect, Entry, Given, Needs, Tool};
 use crate::words::count;
 use crate::{Outcome, TradeError};
@@ -84,24 +83,6 @@ impl Tool for Untangle {
     fn effect(&self) -> Effect {
         Effect::Mends
     }
-}
-
-/// Shells of less than this share of the body are what the folds leave of the triangles; more is a void or a body that was
-/// meant.
-const SMALL: f64 = 1e-4;
-
-/// The mesh without its smallest shells, with how many faced outward and how many inward.
-fn without_small(mesh: &Mesh) -> (Mesh, usize, usize) {
-    let (shell_of, count) = shells::shells(&Topology::new(mesh.triangles(), mesh.points().len()));
-    let mut members: Vec<Vec<u32>> = vec![Vec::new(); count];
-    for (t, &s) in shell_of.iter().enumerate() {
-        members[s as usize].push(t as u32);
-    }
-    let volumes: Vec<f64> = members.iter().map(|m| measure_triangles(mesh, m).volume).collect();
-    let least = volumes.iter().fold(0.0f64, |most, v| most.max(v.abs())) * SMALL;
-    let small = |outward: bool| volumes.iter().filter(|v| v.abs() < least && (**v > 0.0) == outward).count();
-    let kept = mesh.retain_triangles(|t| volumes[shell_of[t] as usize].abs() >= least);
-    (kept, small(true), small(false))
 }
 
 fn times(n: u16) -> String {

@@ -22,9 +22,38 @@ fn is_border(mesh: &Mesh, topology: &Topology<'_>, edge: u32) -> bool {
         || mesh.face_of()[halves[0] as usize / 3] != mesh.face_of()[halves[1] as usize / 3]
 }
 
-/// The closed loops of points that the picked edges make, each with its whole run of border: from the edge on both ways until
-/// borders meet or the run turns at a corner. Also tells whether all their edges are naked.
-pub(super) fn closed_loops(mesh: &Mesh, picks: &[Xyz]) -> Result<(Vec<Vec<u32>>, bool), TradeError> {
+/// The closed loops of points that the picked edges make. Also tells whether all their edges are naked.
+pub(crate) fn closed_loops(mesh: &Mesh, picks: &[Xyz]) -> Result<(Vec<Vec<u32>>, bool), TradeError> {
+    let (chosen, naked) = chosen_edges(mesh, picks)?;
+    if let Some((ends, _)) = chains(mesh, &chosen)?.into_iter().find(|(_, closed)| !closed) {
+        let why = "the picked edges do not close to an outline: pick the edges that are missing at the ends";
+        let places = [ends.first(), ends.last()].into_iter().flatten().map(|p| mesh.points()[*p as usize]);
+        return Err(TradeError::refused(why, places.collect()));
+    }
+    Ok((chains(mesh, &chosen)?.into_iter().map(|(points, _)| points).collect(), naked))
+}
+
+/// The one line of points that the picked edges make, and whether it is closed.
+pub(crate) fn one_chain(mesh: &Mesh, picks: &[Xyz]) -> Result<(Vec<Point>, bool), TradeError> {
+    let (chosen, _) = chosen_edges(mesh, picks)?;
+    let mut all = chains(mesh, &chosen)?;
+    match (all.pop(), all.len()) {
+        (Some((points, closed)), 0) => Ok((points.into_iter().map(|p| mesh.points()[p as usize]).collect(), closed)),
+        (None, _) => Err(TradeError::refused("pick the edges it runs along", vec![])),
+        (Some(last), _) => {
+            let ends = all.iter().chain([&last]).filter_map(|(points, _)| points.first());
+            let places = ends.map(|p| mesh.points()[*p as usize]).collect();
+            Err(TradeError::refused(
+                "the picked edges are several lines: pick those between them, or one line only",
+                places,
+            ))
+        }
+    }
+}
+
+/// The picked edges, each with its whole run of border: from the edge on both ways until borders meet or the run turns at a
+/// corner. Also tells whether all of them are naked.
+fn chosen_edges(mesh: &Mesh, picks: &[Xyz]) -> Result<(BTreeSet<(u32, u32)>, bool), TradeError> {
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let at = |p: u32| mesh.points()[p as usize];
     let ends = |edge: u32| topology.ends(topology.halves(edge)[0]);
@@ -66,7 +95,7 @@ pub(super) fn closed_loops(mesh: &Mesh, picks: &[Xyz]) -> Result<(Vec<Vec<u32>>,
         }
     }
     let naked = chosen.iter().all(|&e| topology.edge_use(e) == EdgeUse::Naked);
-    Ok((chain(mesh, &chosen, &ends)?, naked))
+    Ok((chosen.into_iter().map(ends).collect(), naked))
 }
 
 /// The border edge after `edge` at `point`, if there is just one and it goes on without a corner.
@@ -84,31 +113,32 @@ fn onward(
     (came.angle_between(goes) <= CORNER.to_radians()).then_some(next)
 }
 
-fn chain(mesh: &Mesh, chosen: &BTreeSet<u32>, ends: &impl Fn(u32) -> (u32, u32)) -> Result<Vec<Vec<u32>>, TradeError> {
+/// Lines of points along edges, each with whether it is closed.
+fn chains(mesh: &Mesh, chosen: &BTreeSet<(u32, u32)>) -> Result<Vec<(Vec<u32>, bool)>, TradeError> {
     let mut beside: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
-    for &e in chosen {
-        let (a, b) = ends(e);
+    for &(a, b) in chosen {
         beside.entry(a).or_default().push(b);
         beside.entry(b).or_default().push(a);
     }
-    let off: Vec<(u32, usize)> = beside.iter().filter(|(_, l)| l.len() != 2).map(|(p, l)| (*p, l.len())).collect();
-    if let Some(&(_, n)) = off.first() {
-        let why = if n == 1 {
-            "the picked edges do not close to an outline: pick the edges that are missing at the ends"
-        } else {
-            "the picked edges branch: an outline passes each point once"
-        };
-        return Err(TradeError::refused(why, off.iter().map(|(p, _)| mesh.points()[*p as usize]).collect()));
+    let branches: Vec<Point> =
+        beside.iter().filter(|(_, l)| l.len() > 2).map(|(p, _)| mesh.points()[*p as usize]).collect();
+    if !branches.is_empty() {
+        return Err(TradeError::refused("the picked edges branch: an outline passes each point once", branches));
     }
-    let mut loops = Vec::new();
-    while let Some((&start, _)) = beside.first_key_value() {
+    let mut lines = Vec::new();
+    // Open ones from an end, then those that go round.
+    while let Some(start) = beside.iter().find(|(_, l)| l.len() == 1).or_else(|| beside.iter().next()).map(|(p, _)| *p)
+    {
+        let closed = beside[&start].len() == 2;
         let (mut before, mut point) = (start, start);
-        let mut around = Vec::new();
+        let mut along = Vec::new();
         while let Some(next) = beside.remove(&point) {
-            around.push(point);
-            (before, point) = (point, if next[0] == before && before != point { next[1] } else { next[0] });
+            along.push(point);
+            let on = next.iter().copied().find(|n| *n != before);
+            let Some(on) = on else { break };
+            (before, point) = (point, on);
         }
-        loops.push(around);
+        lines.push((along, closed));
     }
-    Ok(loops)
+    Ok(lines)
 }
