@@ -129,6 +129,11 @@ impl Network {
         Cycle { sides, area, least, most, island }
     }
 
+    /// The area of a region without its holes, mm².
+    pub fn area(&self, region: &Region) -> f64 {
+        region.outlines.iter().map(|outline| self.sweeps(outline, region.inside)).sum()
+    }
+
     /// The area to the left of a closed way round, mm².
     pub fn sweeps(&self, sides: &[Side], about: Flat) -> f64 {
         sides.iter().map(|s| self.side(*s).sweeps(about)).sum()

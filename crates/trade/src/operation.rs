@@ -112,7 +112,9 @@ pub struct Outcome {
 
 /// Draws what touches itself along edges apart, and tells it: nothing would hold there, and it would be no solid.
 fn part_what_touches(outcome: &mut Outcome, progress: &Progress) -> Result<(), TradeError> {
-    for mesh in std::iter::once(&mut outcome.mesh).chain(outcome.more.iter_mut().map(|made| &mut made.mesh)) {
+    let more = outcome.more.iter_mut().map(|made| &mut made.mesh);
+    // Profiles are drawn, not bodies.
+    for mesh in std::iter::once(&mut outcome.mesh).chain(more).filter(|mesh| mesh.drawn().is_none()) {
         let parted = parted(mesh, progress).map_err(|e| crate::solids::told(e, &|_| "the result".into()))?;
         let Some(parted) = parted else { continue };
         outcome.seen = None;
@@ -320,7 +322,9 @@ impl Operation {
         if let Some(seen) = &mut outcome.seen {
             prescribe(&mut seen.findings);
         }
-        if given.sealed() && self.0.effect() == Effect::Changes {
+        // What is made of a solid, of a profile or of nothing is to be a solid.
+        let sound = given.sealed() || mesh.drawn().is_some() || mesh.triangles().is_empty();
+        if sound && self.0.effect() == Effect::Changes {
             part_what_touches(&mut outcome, progress)?;
         }
         Ok(outcome)

@@ -9,8 +9,8 @@ use crate::seal::{
     MergeFaces, MergePoints, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
 use crate::shape::{
-    AddBody, Base, Brace, Chambers, Difference, DrawProfile, Extrude, Hull, Intersection, Mirror, Place, Repeat,
-    Revolve, Saw, Sweep, Tube, Union, Untangle,
+    AddBody, Base, Brace, Chambers, Difference, DrawProfile, Extrude, Hull, Intersection, Loft, Mirror, Place, Relief,
+    Repeat, Revolve, Saw, Sweep, Tube, Union, Untangle,
 };
 use crate::tool::{Kind, Tool};
 use crate::wall::{Coat, Even, Grow, Hollow, OffsetSheet, Shell, Thicken};
@@ -53,7 +53,9 @@ static TOOLS: &[Kind] = &[
     Kind::of::<DrawProfile>(),
     Kind::of::<Extrude>(),
     Kind::of::<Revolve>(),
+    Kind::of::<Relief>(),
     Kind::of::<Sweep>(),
+    Kind::of::<Loft>(),
     Kind::of::<Tube>(),
     Kind::of::<Thicken>(),
     Kind::of::<Hollow>(),

@@ -31,6 +31,8 @@ pub struct Flattened {
     pub outlines: Vec<Vec<Vertex>>,
     /// Triangles, counter-clockwise, naming the vertices of all outlines one after the other.
     pub triangles: Vec<[usize; 3]>,
+    /// The chord it was flattened by, mm: finer than asked where that made lines cross.
+    pub chord: f64,
 }
 
 impl Flattened {
@@ -46,7 +48,7 @@ impl Flattened {
         let outlines: Vec<Vec<Vertex>> = self.outlines.iter().map(cut).collect();
         let triangles =
             triangulated(&outlines).map_err(|at| refused("outlines cross when their sides are divided", vec![at]))?;
-        Ok(Self { outlines, triangles })
+        Ok(Self { outlines, triangles, chord: self.chord })
     }
 
     /// All vertices, one outline after the other.
@@ -86,7 +88,7 @@ pub fn flatten_regions(
     for _ in 0..6 {
         let outlines: Vec<Vec<Vertex>> = outlines.iter().map(|o| vertices(network, o, chord)).collect();
         match triangulated(&outlines) {
-            Ok(triangles) => return Ok(Flattened { outlines, triangles }),
+            Ok(triangles) => return Ok(Flattened { outlines, triangles, chord }),
             Err(at) => crossed = at,
         }
         chord *= FINER;

@@ -2,11 +2,15 @@
 
 mod extrude;
 mod flat;
+mod loft;
+mod relief;
 mod revolve;
 mod sweep;
 
 pub use extrude::{Extrusion, extrude, extrude_chain};
 pub use flat::{Flattened, chain_points, flatten_chain, flatten_regions};
+pub use loft::{Lofting, Ring, loft, matched};
+pub use relief::relief;
 pub use revolve::{Axis, revolve, revolve_chain};
 pub use sweep::{Change, Corner, Fold, Placed, Swept, most_twist, placed, sweep, sweep_chain};
 
