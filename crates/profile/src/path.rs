@@ -281,6 +281,20 @@ impl Path {
         (Point::ZERO, Point::X)
     }
 
+    /// Its points, so that it is within a chord; of a closed one without the last.
+    ///
+    /// # Errors
+    /// As [`Path::stations`].
+    pub fn points(&self, chord: f64) -> Result<Vec<Point>, PathError> {
+        let stations = self.stations((chord, 0.0), 0.0, Holding::Square(Point::Z))?;
+        let mut points: Vec<Point> = stations.into_iter().map(|s| s.at).collect();
+        points.dedup();
+        if self.closed {
+            points.pop();
+        }
+        Ok(points)
+    }
+
     /// The stations of what is moved along it, `reach` away from it at most, so that its faces are within a chord. What turns on
     /// its way by `twist`, radians a millimetre, has more of them. Where the path has a kink there are two at one place. A closed
     /// one ends with the station it begins with.

@@ -123,7 +123,7 @@ fn beginnings_can_be_picked_and_what_does_not_fit_is_refused() {
     let twisted = loft(&prism, json!({ "starts": [[10, 10, 0], [-10, 10, 20]] })).unwrap();
     let told = volume(&twisted);
     assert!(told < 8000.0 * 0.8 && told > 8000.0 * 0.5, "{told}");
-    let why = |result: Result<Outcome, TradeError>| result.unwrap_err().to_string();
+    let why = |result: Result<Outcome, TradeError>| result.map(|o| o.done).unwrap_err().to_string();
     let open = level(30.0, json!({ "line": { "from": [0, 0], "to": [9, 0] } }));
     assert!(why(loft(&[prism[0].clone(), open], json!({}))).contains("one kind"));
     assert!(why(loft(&prism[..1], json!({}))).contains("two profiles"));

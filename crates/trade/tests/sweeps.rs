@@ -210,7 +210,7 @@ fn what_cannot_be_is_refused_with_the_place() {
             { "name": "b", "draw": { "line": { "from": [0, 9], "to": [50, 9] } } },
         ]),
     );
-    let why = |result: Result<Outcome, TradeError>| result.unwrap_err();
+    let why = |result: Result<Outcome, TradeError>| result.map(|o| o.done).unwrap_err();
     let several = why(swept(&bar, &[two.clone()], json!({})));
     assert!(several.to_string().contains("say which it takes (a, b)") && several.places().len() == 2, "{several}");
     let named = json!({ "path": { "profiles": { "parts": [2], "line": "b" } } });

@@ -70,10 +70,10 @@ fn has_no_height(below: f64, above: f64) -> bool {
 }
 
 /// Outlines and the triangles between them.
-type Moved = (Vec<Vec<Flat>>, Vec<[usize; 3]>);
+pub(super) type Moved = (Vec<Vec<Flat>>, Vec<[usize; 3]>);
 
 /// The outlines moved inward, or none where they do not stay what they are.
-fn moved(flat: &Flattened, by: f64) -> Option<Moved> {
+pub(super) fn moved(flat: &Flattened, by: f64) -> Option<Moved> {
     if by == 0.0 {
         let outlines = flat.outlines.iter().map(|o| o.iter().map(|v| v.at).collect()).collect();
         return Some((outlines, flat.triangles.clone()));

@@ -68,6 +68,18 @@ impl Ring {
         Self::new(points, closed)
     }
 
+    /// The same line with each side in so many parts.
+    fn divided(&self, parts: usize, closed: bool) -> Self {
+        let n = self.points.len();
+        let ends = (0..n).map(|k| (self.points[k], self.points.get(k + 1).or(closed.then(|| &self.points[0]))));
+        let cut = |(from, to): ((Point, usize), Option<&(Point, usize)>)| {
+            let to = to.map_or(from.0, |to| to.0);
+            let own = if to == from.0 { 1 } else { parts };
+            (0..own).map(move |k| if k == 0 { from } else { (from.0.lerp(to, k as f64 / own as f64), from.1) })
+        };
+        if parts == 1 { self.clone() } else { Self::new(ends.flat_map(cut).collect(), closed) }
+    }
+
     /// The place at a share of its length, with the curve it lies on.
     fn at(&self, share: f64, closed: bool) -> (Point, usize) {
         let n = self.points.len();
@@ -152,6 +164,10 @@ pub struct Lofting {
 /// [`BodyError`] where an end crosses itself.
 pub fn loft(rings: &[Ring], how: &Lofting, progress: &Progress) -> Result<Mesh, BodyError> {
     let gaps = if how.round { rings.len() } else { rings.len() - 1 };
+    let parts: Vec<usize> = (0..gaps).map(|k| parts(&rings[k], &rings[(k + 1) % rings.len()], how)).collect();
+    let beside = |k: usize| [k.checked_sub(1).or_else(|| how.round.then(|| gaps - 1)), Some(k).filter(|k| *k < gaps)];
+    let most = |k: usize| beside(k).into_iter().flatten().map(|gap| parts[gap]).max().unwrap_or(1);
+    let rings: &[Ring] = &rings.iter().enumerate().map(|(k, r)| r.divided(most(k), how.closed)).collect::<Vec<_>>();
     let curves = rings.iter().flat_map(|r| &r.points).map(|p| p.1 as u32 + 1).max().unwrap_or(1);
     let mut making = Making::default();
     let put =
@@ -162,7 +178,7 @@ pub fn loft(rings: &[Ring], how: &Lofting, progress: &Progress) -> Result<Mesh, 
         let (a, b) = (gap, (gap + 1) % rings.len());
         let face = |curve: usize| 2 + gap as u32 * curves + curve as u32;
         let (mut last, mut names) = (rings[a].clone(), own[a].clone());
-        for ring in between(rings, gap, how) {
+        for ring in between(rings, (gap, parts[gap]), how) {
             let next = put(&mut making, &ring);
             stitch(&mut making, (&last, &names), (&ring, &next), how.closed, &face);
             (last, names) = (ring, next);
@@ -189,7 +205,7 @@ fn turned_over(mut mesh: Mesh) -> Mesh {
 const TINY: f64 = 1e-300;
 
 /// The rings a surface goes through between two of those given.
-fn between(rings: &[Ring], gap: usize, how: &Lofting) -> Vec<Ring> {
+fn between(rings: &[Ring], (gap, parts): (usize, usize), how: &Lofting) -> Vec<Ring> {
     let n = rings.len() as isize;
     let near = |k: isize| -> Option<&Ring> {
         if how.round { Some(&rings[k.rem_euclid(n) as usize]) } else { rings.get(usize::try_from(k).ok()?) }
@@ -197,32 +213,38 @@ fn between(rings: &[Ring], gap: usize, how: &Lofting) -> Vec<Ring> {
     let (a, b) = (&rings[gap], &rings[(gap + 1) % rings.len()]);
     let bends = how.smooth && rings.len() > 2;
     let others = [near(gap as isize - 1), near(gap as isize + 2)].map(|ring| ring.filter(|_| bends));
-    let mut shares: Vec<f64> = a.shares.iter().chain(&b.shares).copied().collect();
-    shares.sort_by(f64::total_cmp);
-    shares.dedup_by(|y, x| *y - *x < 1e-7);
+    let shares = merged(a, b);
     let column = |share: f64| Column::new((a, b), others, share, how.closed);
     let columns: Vec<Column> = shares.iter().map(|s| column(*s)).collect();
-    // Four corners that lie in no plane stand off their triangles; parted in both ways alike by its square.
-    let off = columns.windows(2).map(|w| w[0].skew(&w[1])).fold(0.0, f64::max);
-    let parts = (off / how.chord).sqrt().ceil().clamp(1.0, 64.0) as usize;
     let bend = columns.iter().map(Column::bend).fold(0.0, f64::max);
     let steps = ((0.75 * bend / how.chord).sqrt().ceil().clamp(1.0, 1000.0) as usize).max(parts);
-    if steps == 1 {
-        return vec![];
-    }
-    let parted = |w: (f64, f64)| (0..parts).map(move |k| w.0 + (w.1 - w.0) * k as f64 / parts as f64);
-    let last = if how.closed { Some(1.0) } else { None };
-    let ends = shares.iter().copied().zip(shares.iter().copied().skip(1).chain(last));
-    let mut shares: Vec<f64> = ends.flat_map(parted).collect();
-    if !how.closed {
-        shares.push(1.0);
-    }
-    let columns: Vec<Column> = shares.iter().map(|s| column(*s)).collect();
     let ring = |k: usize| {
         let points = columns.iter().map(|c| (c.at(k as f64 / steps as f64), c.curve)).collect();
         Ring { points, shares: shares.clone() }
     };
     (1..steps).map(ring).collect()
+}
+
+/// The shares of both of two rings.
+fn merged(a: &Ring, b: &Ring) -> Vec<f64> {
+    let mut shares: Vec<f64> = a.shares.iter().chain(&b.shares).copied().collect();
+    shares.sort_by(f64::total_cmp);
+    shares.dedup_by(|y, x| *y - *x < 1e-7);
+    shares
+}
+
+/// Into how many parts each way what lies between two rings is cut: four corners that lie in no plane stand off their triangles, the
+/// less by the square.
+fn parts(a: &Ring, b: &Ring, how: &Lofting) -> usize {
+    /// Finer than that nobody tells.
+    const MOST: f64 = 64.0;
+    let mut columns: Vec<Column> =
+        merged(a, b).into_iter().map(|s| Column::new((a, b), [None, None], s, how.closed)).collect();
+    if how.closed {
+        columns.push(Column::new((a, b), [None, None], 0.0, true));
+    }
+    let off = columns.windows(2).map(|w| w[0].skew(&w[1])).fold(0.0, f64::max);
+    (off / how.chord).sqrt().ceil().clamp(1.0, MOST) as usize
 }
 
 /// What runs from a place of one ring to that of the next: a cubic by its ends and slopes.

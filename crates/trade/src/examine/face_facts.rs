@@ -134,7 +134,7 @@ pub fn face_facts(mesh: &Mesh, tolerance: Option<f64>, progress: &Progress) -> R
 }
 
 /// What one face is, if it is there.
-pub(super) fn facts_of(mesh: &Mesh, face: FaceId, tolerance: f64) -> Option<FaceFacts> {
+pub(crate) fn facts_of(mesh: &Mesh, face: FaceId, tolerance: f64) -> Option<FaceFacts> {
     let triangles: Vec<u32> =
         (0..mesh.face_of().len() as u32).filter(|t| mesh.face_of()[*t as usize] == face).collect();
     (!triangles.is_empty()).then(|| facts(mesh, face.0, &triangles, tolerance))

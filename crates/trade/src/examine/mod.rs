@@ -31,6 +31,7 @@ pub(crate) use about::{SPECK_SHARE, brace_radius, one_digit, sheet_wall};
 pub(crate) use corners::naked_points;
 pub use corners::{CornerBin, CornerHistogram, corner_histogram};
 pub(crate) use face_facts::face_surface;
+pub(crate) use face_facts::facts_of;
 pub use face_facts::{FaceFacts, FaceSurface, face_facts};
 pub use face_pick::{FaceAnchor, FacePick};
 pub use figures::{Figures, PartState};

@@ -104,7 +104,7 @@ impl Loft {
 }
 
 /// Open lines run the way the first of them does.
-fn alike(rings: Vec<Ring>) -> Vec<Ring> {
+pub(super) fn alike(rings: Vec<Ring>) -> Vec<Ring> {
     let mut all: Vec<Ring> = Vec::new();
     for ring in rings {
         let ends = |r: &Ring| (r.points[0].0, r.points[r.points.len() - 1].0);

@@ -1,0 +1,138 @@
+//! `shape.patch`: a sheet between lines: flat within one, straight between two, over three or four that go round.
+
+use nimbet_kernel::triangulate::{PlaneFrame, triangulate_flat};
+use nimbet_kernel::{Mesh, Point};
+use nimbet_profile::bodies::{BodyError, Lofting, Ring, going_round, loft, matched, patch};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use serde_json::json;
+
+use super::path::{PathOf, path_refused};
+use crate::edge_chains::one_chain;
+use crate::parameter::{Length, Part, Position};
+use crate::tool::{Entry, Given, Needs, Tool};
+use crate::words::{Xyz, count, figure};
+use crate::{Made, Outcome, TradeError};
+
+/// Parameters of `shape.patch`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Patch {
+    /// The numbers of profiles of one line each, which are sides of it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(title = "Profiles that are its sides", with = "Vec<Part>")]
+    pub profiles: Vec<u32>,
+    /// Edges of the part that are sides of it, by points on them, mm: each with its whole run from corner to corner.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(title = "Edges that are its sides", with = "Vec<Position>", extend("asks" = "edges", "hint" = "Click edges, one for each side."))]
+    pub edges: Vec<Xyz>,
+    /// The farthest it may be from true, mm.
+    #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
+    pub chord: f64,
+}
+
+fn default_chord() -> f64 {
+    0.02
+}
+
+/// Ends of lines nearer than this, mm, meet.
+const MEET: f64 = 1e-3;
+
+impl Patch {
+    /// Its sides as points, each with whether it is closed.
+    fn sides(&self, given: &Given<'_>) -> Result<Vec<(Vec<Point>, bool)>, TradeError> {
+        let mut sides = Vec::new();
+        let own = given.mesh.drawn().is_some().then_some(given.mesh);
+        for mesh in own.into_iter().chain(given.others) {
+            let line = PathOf::Profiles { parts: vec![0], line: None };
+            let (path, _) = line.path(given, std::slice::from_ref(mesh))?;
+            sides.push((path.points(self.chord).map_err(path_refused)?, path.closed));
+        }
+        for pick in &self.edges {
+            sides.push(one_chain(given.mesh, std::slice::from_ref(pick))?);
+        }
+        Ok(sides)
+    }
+}
+
+impl Tool for Patch {
+    const KIND: &'static str = "shape.patch";
+    const WHAT: &'static str = "Make a sheet between lines.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "patch",
+        name: "Patch",
+        hint: "A sheet within one outline, between two lines, or over three or four",
+        words: &["surface", "coons", "ruled", "fill", "flat face", "boundary", "edge surface"],
+        needs: Needs::Anything,
+        mark: "",
+        start: |b| json!({ "profiles": [], "chord": b.chord }),
+    }];
+
+    fn title(&self) -> String {
+        format!("Patch of {}", count(self.profiles.len() + self.edges.len(), "side", "sides"))
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let sides = self.sides(given)?;
+        let places = || sides.iter().map(|(points, _)| points[0]).collect::<Vec<_>>();
+        let refused = |e| match e {
+            BodyError::Refused { why, .. } => TradeError::refused(why, places()),
+            BodyError::Cancelled(c) => TradeError::from(c),
+            BodyError::Mesh(m) => m.into(),
+        };
+        let made = match &sides[..] {
+            [] => return Err(TradeError::refused("choose the lines that are its sides", vec![])),
+            [(points, true)] => flat_face(points)?,
+            [(_, a), (_, b)] if a == b => {
+                let rings =
+                    sides.iter().map(|(points, closed)| Ring::new(points.iter().map(|p| (*p, 0)).collect(), *closed));
+                let rings: Vec<Ring> = rings.collect();
+                let rings = if *a { matched(rings, &[]) } else { super::loft::alike(rings) };
+                let how = Lofting { closed: *a, round: false, smooth: false, ends: false, chord: self.chord };
+                loft(&rings, &how, given.progress).map_err(refused)?
+            }
+            all if (3..=4).contains(&all.len()) && all.iter().all(|(_, closed)| !closed) => {
+                let lines = sides.iter().map(|(points, _)| points.clone()).collect();
+                let round = going_round(lines, MEET).map_err(path_refused)?;
+                patch(round, self.chord).map_err(refused)?
+            }
+            all => {
+                let why = format!(
+                    "a patch has one closed outline, two lines or two outlines, or three or four lines that go round; these are {}",
+                    count(all.len(), "line", "lines")
+                );
+                return Err(TradeError::refused(why, places()));
+            }
+        };
+        let area = nimbet_kernel::measure::measure(&made).area;
+        let done = format!("made a sheet of {} mm²", figure(area));
+        let more = vec![Made::plain(made, "Patch")];
+        Ok(Outcome { more, ..Outcome::of(given.mesh.clone(), done) })
+    }
+
+    fn parts(&mut self) -> Vec<&mut u32> {
+        self.profiles.iter_mut().collect()
+    }
+}
+
+/// What lies within a flat outline.
+fn flat_face(points: &[Point]) -> Result<Mesh, TradeError> {
+    /// As a share of its size an outline may be so far off a plane.
+    const FLAT: f64 = 1e-6;
+    let n = points.len();
+    let area: Point = (0..n).map(|k| (points[k] - points[0]).cross(points[(k + 1) % n] - points[0])).sum();
+    let Some(frame) = PlaneFrame::new(points[0], area) else {
+        return Err(TradeError::refused("the outline encloses nothing", vec![points[0]]));
+    };
+    let size = points.iter().map(|p| p.distance(points[0])).fold(0.0, f64::max);
+    if let Some(off) = points.iter().find(|p| frame.height(**p).abs() > FLAT * size) {
+        let why = "the outline does not lie in a plane; part it into three or four sides";
+        return Err(TradeError::refused(why, vec![*off]));
+    }
+    let flat: Vec<[f64; 2]> = points.iter().map(|p| frame.flatten(*p)).collect();
+    let triangles = triangulate_flat(&flat, &[(0..n).collect()])
+        .map_err(|_| TradeError::refused("the outline crosses itself", vec![points[0]]))?;
+    let triangles = triangles.into_iter().map(|t| t.map(|k| k as u32)).collect();
+    Ok(Mesh::with_one_face(points.to_vec(), triangles)?)
+}
