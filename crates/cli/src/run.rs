@@ -7,13 +7,13 @@ use clap::Args;
 use nimbet_formats::{Body, FileFormat, LengthUnit, Limits, ReleaseFormat, guess_unit, read_model, write_body};
 use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_ledger::{
-    Action, CheckSheet, Loss, Losses, PART_COLOUR, Recipe, RecipeError, RecipeRun, ReleaseAs, ReleaseError, StepReport,
-    release, run_recipe,
+    Action, CheckSheet, Loss, Losses, MadePart, PART_COLOUR, Recipe, RecipeError, RecipeRun, ReleaseAs, ReleaseError,
+    StepReport, release, run_recipe,
 };
 use nimbet_trade::Plan;
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::{HarmFacts, MAY_LOSE};
-use nimbet_trade::{Examination, Figures, Operation, words};
+use nimbet_trade::{Called, Examination, Figures, Operation, words};
 
 use crate::check::{UnitArg, read};
 
@@ -248,10 +248,23 @@ fn step_lines(title: &str, step: Result<&StepReport, &String>) -> Vec<String> {
             lines.extend(report.left.iter().map(|l| format!("  left: {l}")));
             lines.extend(report.notices.iter().map(|n| format!("  note: {}, {}", n.text, at(n.place.centre))));
             lines.extend(report.harm.iter().flat_map(harm_lines).map(|l| format!("  {l}")));
-            lines.push(format!("  {} → {}", report.before.as_ref().map_or("", |b| &b.reason), report.after.reason));
+            let before = report.before.as_ref().map_or("", |b| &b.reason);
+            // Of a step that leaves the part as it is, what it makes is what counts.
+            if report.made.is_empty() || before != report.after.reason {
+                lines.push(format!("  {before} → {}", report.after.reason));
+            }
+            lines.extend(report.made.iter().map(|made| format!("  made {}: {}", called(made), made.figures.reason)));
         }
     }
     lines
+}
+
+/// What a further part is called; where that is after the part it was made of, that is left out.
+fn called(made: &MadePart) -> &str {
+    match &made.called {
+        Some(Called::Plain(name) | Called::Of(name)) => name,
+        Some(Called::As(_)) | None => "a part",
+    }
 }
 
 /// What was lost, swallowed and invented, as far as something was.

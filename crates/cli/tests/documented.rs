@@ -73,7 +73,7 @@ fn every_example_of_the_recipe_page_does_what_the_page_says() {
             run += 1;
         }
     }
-    assert_eq!(run, 9);
+    assert_eq!(run, 10);
 }
 
 #[test]
@@ -102,7 +102,7 @@ fn a_released_file_is_sealed_for_whoever_checks_it_and_json_tells_everything() {
 }
 
 /// Parameters that are explained once for all tools.
-const EVERYWHERE: [&str; 2] = ["kind", "keep_lost"];
+const EVERYWHERE: [&str; 3] = ["kind", "keep_lost", "part"];
 
 #[test]
 fn the_schema_and_the_tables_of_materials_and_processes_are_up_to_date() {

@@ -237,7 +237,9 @@ fn harm_of(
     (others, more): (&[Mesh], &[&Mesh]),
     progress: &Progress,
 ) -> Result<Option<Harm>, Cancelled> {
-    if operation.moves_all() {
+    // A profile is no surface of a part, and what is made of it no harm to it.
+    let is_drawn = surfaces.before().drawn().is_some() && surfaces.after().drawn().is_some();
+    if operation.moves_all() || is_drawn || surfaces.before().triangles().is_empty() {
         return Ok(None);
     }
     let used = if operation.used_up().len() == others.len() { others } else { &[] };

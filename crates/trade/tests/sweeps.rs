@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 use std::f64::consts::PI;
+use std::slice::from_ref;
 
 use nimbet_kernel::{Mesh, Point, Progress};
 use nimbet_trade::examine::Figures;
@@ -104,20 +105,20 @@ fn sections_are_carried_mitred_twisted_and_scaled_exactly() {
         let told = volume(&outcome);
         assert!((told / exact - 1.0).abs() < within, "{told} {exact}");
     };
-    near(swept(&bar, &[straight.clone()], json!({})).unwrap(), 24.0 * 50.0, 1e-9);
+    near(swept(&bar, from_ref(&straight), json!({})).unwrap(), 24.0 * 50.0, 1e-9);
     // The same where it is drawn: nothing leaves its place.
-    let drawn_there = swept(&bar, &[straight.clone()], json!({ "as_drawn": true })).unwrap();
+    let drawn_there = swept(&bar, from_ref(&straight), json!({ "as_drawn": true })).unwrap();
     let bounds = solid(&drawn_there);
     assert!(bounds.least[0].abs() < 1e-9 && (bounds.size[0] - 50.0).abs() < 1e-9, "{bounds:?}");
     near(drawn_there, 1200.0, 1e-9);
     // A frustum: half as large at the end.
     near(
-        swept(&bar, &[straight.clone()], json!({ "scale": 0.5 })).unwrap(),
+        swept(&bar, from_ref(&straight), json!({ "scale": 0.5 })).unwrap(),
         24.0 * 50.0 * (1.0 + 0.5 + 0.25) / 3.0,
         1e-9,
     );
     // A twisted bar has its volume in the limit; at its end it has turned by what was asked.
-    let twisted = |chord: f64| swept(&bar, &[straight.clone()], json!({ "twist": 180, "chord": chord })).unwrap();
+    let twisted = |chord: f64| swept(&bar, from_ref(&straight), json!({ "twist": 180, "chord": chord })).unwrap();
     for chord in [0.08, 0.02, 0.005] {
         // Nowhere farther from true than the chord: so much of the sides at most.
         let off = (volume(&twisted(chord)) - 1200.0).abs();
@@ -127,9 +128,9 @@ fn sections_are_carried_mitred_twisted_and_scaled_exactly() {
     let kinked = path(
         json!({ "chain": { "from": [0, 0], "legs": [{ "to": [50, 0] }, { "to": [50, 30] }, { "to": [90, 60] }] } }),
     );
-    near(swept(&bar, &[kinked.clone()], json!({})).unwrap(), 24.0 * 130.0, 1e-9);
+    near(swept(&bar, from_ref(&kinked), json!({})).unwrap(), 24.0 * 130.0, 1e-9);
     let frame = path(json!({ "frame": { "centre": [0, 0], "size": [80, 50] } }));
-    near(swept(&bar, &[frame.clone()], json!({})).unwrap(), 24.0 * 260.0, 1e-9);
+    near(swept(&bar, from_ref(&frame), json!({})).unwrap(), 24.0 * 260.0, 1e-9);
     // Turned about the corners instead: an eighth of a turned section more at each, less what lies in both arms.
     let turned = volume(&swept(&bar, &[kinked], json!({ "corner": "round" })).unwrap());
     assert!((24.0 * 130.0 - 60.0..24.0 * 130.0 + 60.0).contains(&turned), "{turned}");
@@ -211,12 +212,12 @@ fn what_cannot_be_is_refused_with_the_place() {
         ]),
     );
     let why = |result: Result<Outcome, TradeError>| result.map(|o| o.done).unwrap_err();
-    let several = why(swept(&bar, &[two.clone()], json!({})));
+    let several = why(swept(&bar, from_ref(&two), json!({})));
     assert!(several.to_string().contains("say which it takes (a, b)") && several.places().len() == 2, "{several}");
     let named = json!({ "path": { "profiles": { "parts": [2], "line": "b" } } });
     assert!((volume(&swept(&bar, &[two], named).unwrap()) - 1200.0).abs() < 1e-6);
     let back = path(json!({ "chain": { "from": [0, 0], "legs": [{ "to": [50, 0] }, { "to": [0, 2] }] } }));
-    let sharp = why(swept(&bar, &[back.clone()], json!({})));
+    let sharp = why(swept(&bar, from_ref(&back), json!({})));
     assert!(sharp.to_string().contains("turns back") && (sharp.places()[0].x - 50.0).abs() < 1e-9, "{sharp}");
     solid(&swept(&bar, &[back], json!({ "corner": "round" })).unwrap());
     let up = drawn([0.0, 1.0, 0.0], line(json!({ "line": { "from": [0, 0], "to": [0, 30] } })));

@@ -1808,7 +1808,7 @@ export interface components {
                    */
                   with: number[];
                   /**
-                   * @description The largest distance over which naked edges are joined, mm; 0 joins only those that meet exactly.
+                   * @description The largest distance over which naked edges are joined, mm; 0 joins only what meets, as exactly as the parts are written.
                    * @default 0
                    */
                   reach: number;
@@ -2146,6 +2146,231 @@ export interface components {
                    * @default 0
                    */
                   begins: number;
+                  /**
+                   * @description What becomes of the body.
+                   * @default part
+                   */
+                  becomes: components['schemas']['Becomes'];
+                  /**
+                   * Chord tolerance
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.relief';
+                  /** @description The number of the profile; absent, it is the part the step is done to. */
+                  profile?: number | null;
+                  /** @description Regions with heights of their own. */
+                  heights?: components['schemas']['RegionHeight'][];
+                  /**
+                   * All other regions
+                   * @description How high all other regions stand.
+                   * @default 0
+                   */
+                  rest: number;
+                  /**
+                   * The foot lies below the plane by
+                   * @description How far the foot lies below the plane.
+                   * @default 0
+                   */
+                  below: number;
+                  /**
+                   * @description What becomes of the body.
+                   * @default part
+                   */
+                  becomes: components['schemas']['Becomes'];
+                  /**
+                   * Chord tolerance
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.sweep';
+                  /**
+                   * The section
+                   * @description The number of the profile that is moved; absent, it is the part the step is done to.
+                   */
+                  profile?: number | null;
+                  /** @description Its regions; none picked: those nested outlines mean. A profile without regions makes a sheet. */
+                  regions?: components['schemas']['RegionPick'][];
+                  /** @description What it is moved along. */
+                  path: components['schemas']['PathOf'];
+                  /**
+                   * @description How it is held.
+                   * @default square
+                   */
+                  held: components['schemas']['Held'];
+                  /**
+                   * Begins where it is drawn
+                   * @description Whether it begins where it is drawn; else its zero is put on the path, square to it.
+                   */
+                  as_drawn?: boolean;
+                  /**
+                   * @description How far it has turned at the end, by the right hand about the path.
+                   * @default 0
+                   */
+                  twist: number;
+                  /**
+                   * Larger at the end by
+                   * @description How many times larger it is at the end.
+                   * @default 1
+                   */
+                  scale: number;
+                  /**
+                   * At kinks
+                   * @description At kinks of the path.
+                   * @default sharp
+                   */
+                  corner: components['schemas']['PathCorner'];
+                  /**
+                   * @description What becomes of the body.
+                   * @default part
+                   */
+                  becomes: components['schemas']['Becomes'];
+                  /**
+                   * Chord tolerance
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.loft';
+                  /**
+                   * Profiles it goes through, in order
+                   * @description The numbers of the profiles it goes through, in order; a profile the step is done to comes before them.
+                   */
+                  profiles: number[];
+                  /**
+                   * Bend smoothly through them
+                   * @description Whether it bends smoothly through them; else it is straight from each to the next.
+                   */
+                  smooth?: boolean;
+                  /**
+                   * From the last back to the first
+                   * @description Whether the last leads on to the first.
+                   */
+                  round?: boolean;
+                  /**
+                   * Leave its ends open
+                   * @description Whether its ends stay open, so that it is a sheet.
+                   */
+                  open_ends?: boolean;
+                  /**
+                   * Where outlines begin
+                   * @description Places where outlines begin, mm, each for the outline it is nearest to: beginnings are joined to each other. Where none is
+                   *     given it begins where it lies best.
+                   */
+                  starts?: number[][];
+                  /**
+                   * @description What becomes of the body.
+                   * @default part
+                   */
+                  becomes: components['schemas']['Becomes'];
+                  /**
+                   * Chord tolerance
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.patch';
+                  /**
+                   * Profiles that are its sides
+                   * @description The numbers of profiles of one line each, which are sides of it.
+                   */
+                  profiles?: number[];
+                  /**
+                   * Edges that are its sides
+                   * @description Edges of the part that are sides of it, by points on them, mm: each with its whole run from corner to corner.
+                   */
+                  edges?: number[][];
+                  /**
+                   * Chord tolerance
+                   * @description The farthest it may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.emboss';
+                  /**
+                   * The profile
+                   * @description The number of the profile.
+                   */
+                  profile: number;
+                  /** @description Its regions; none picked: those nested outlines mean. */
+                  regions?: components['schemas']['RegionPick'][];
+                  /**
+                   * @description The flat, cylindrical or conical face it is laid onto: the zero of the profile goes to the nearest place, and round faces are
+                   *     followed without stretching.
+                   */
+                  face: components['schemas']['FacePick'];
+                  /**
+                   * @description Whether it stands out or goes in.
+                   * @default raised
+                   */
+                  stands: components['schemas']['Stands'];
+                  /**
+                   * By
+                   * @description How far.
+                   */
+                  depth: number;
+                  /**
+                   * Draft
+                   * @description How sides lean, so that it comes out of a mould.
+                   * @default 0
+                   */
+                  draft: number;
+                  /**
+                   * Chord tolerance
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.tube';
+                  /** @description What it runs along. */
+                  path: components['schemas']['PathOf'];
+                  /** @description Its outer diameter. */
+                  diameter: number;
+                  /** @description Its wall; a solid rod when absent. */
+                  wall?: number | null;
+                  /**
+                   * @description Its ends.
+                   * @default flat
+                   */
+                  ends: components['schemas']['TubeEnd'];
+                  /**
+                   * At kinks
+                   * @description At kinks of the path.
+                   * @default round
+                   */
+                  corner: components['schemas']['PathCorner'];
                   /**
                    * @description What becomes of the body.
                    * @default part
@@ -3425,6 +3650,86 @@ export interface components {
             /** @description Where it goes. */
             way: number[];
         };
+        /** @description A region with its height. */
+        RegionHeight: {
+            /** @description The region. */
+            region: components['schemas']['RegionPick'];
+            /** @description How high it stands above the plane of the profile; not above the foot: it is left out. */
+            height: number;
+        };
+        /** @description A path. */
+        PathOf:
+            | {
+                  profiles: {
+                      /**
+                       * Profiles it runs along
+                       * @description The numbers of the profiles, in any order that goes on.
+                       */
+                      parts: number[];
+                      /**
+                       * The line it takes
+                       * @description A line of the one meant, where a profile has several that do not hang together.
+                       */
+                      line?: string | null;
+                  };
+              }
+            | {
+                  helix: {
+                      /**
+                       * The centre it begins round
+                       * @description The centre of its beginning, mm.
+                       */
+                      at: number[];
+                      /** @description Where its axis goes. */
+                      axis: number[];
+                      /** @description Its radius. */
+                      radius: number;
+                      /**
+                       * Radius at the end
+                       * @description Its radius at the end; as at the beginning when absent.
+                       */
+                      end?: number | null;
+                      /**
+                       * Climbs in a turn
+                       * @description How far it climbs in a turn.
+                       */
+                      pitch: number;
+                      /**
+                       * Format: double
+                       * @description How many turns.
+                       */
+                      turns: number;
+                      /**
+                       * Left-handed
+                       * @description Whether it turns by the left hand.
+                       */
+                      left?: boolean;
+                      /**
+                       * Begins at
+                       * @description The angle it begins at about the axis.
+                       * @default 0
+                       */
+                      begins: number;
+                  };
+              }
+            | {
+                  edges: number[][];
+              };
+        /** @description How a section is held on its way. */
+        Held:
+            | 'square'
+            | {
+                  upright: number[];
+              }
+            | {
+                  second_path: components['schemas']['PathOf'];
+              };
+        /** @description How kinks of a path are gone round. */
+        PathCorner: 'round' | 'sharp';
+        /** @description Whether outlines stand out or go in. */
+        Stands: 'raised' | 'sunk';
+        /** @description How a tube ends. */
+        TubeEnd: 'flat' | 'round';
         /** @description How a wall closes at the rims of a sheet. */
         RimStyle:
             | 'square'

@@ -86,6 +86,9 @@ const regions = computed(
             d: outlines.map((o) => path(o, true)).join(''),
             picked: profiles.picking && profiles.taken.includes(n),
             aimed: profiles.picking && profiles.aimed === n,
+            chosen: profiles.picking && profiles.chosen === n && profiles.heights.length > 0,
+            shade: profiles.picking && profiles.heights.length ? (profiles.shade(n) ?? 0) : null,
+            height: profiles.picking ? profiles.heights[n] : undefined,
             area: f.value?.seen?.regions[n]?.area ?? 0,
             at: on.value(f.value?.seen?.regions[n]?.at ?? [0, 0]),
         })) ?? [],
@@ -131,7 +134,8 @@ const spot = (p: { x: number; y: number } | null | undefined) =>
             v-for="(r, n) in regions"
             :key="`region ${n}`"
             class="region"
-            :class="{ picked: r.picked, aimed: r.aimed }"
+            :class="{ picked: r.picked, aimed: r.aimed, chosen: r.chosen }"
+            :style="r.shade === null || r.aimed ? undefined : { fillOpacity: 0.06 + 0.5 * r.shade }"
             fill-rule="evenodd"
             :d="r.d"
             :data-testid="`region-${n}`"
@@ -168,6 +172,15 @@ const spot = (p: { x: number; y: number } | null | undefined) =>
             :y="r.at!.y"
         >
             {{ Number(r.area.toPrecision(4)) }} mm²
+        </text>
+        <text
+            v-for="(r, n) in regions.filter((r) => !r.aimed && r.at && r.height !== undefined)"
+            :key="`height ${n}`"
+            class="area"
+            :x="r.at!.x"
+            :y="r.at!.y"
+        >
+            {{ r.height }} mm
         </text>
     </svg>
     <BoardDraughts v-if="board.on && f" :on="on" :flat="flat" />
@@ -222,6 +235,10 @@ const spot = (p: { x: number; y: number } | null | undefined) =>
 }
 .region.aimed {
     fill-opacity: 0.5;
+}
+.region.chosen {
+    stroke: rgb(var(--v-theme-primary));
+    stroke-width: 3;
 }
 .line {
     fill: none;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Which profile a body is made of, which of its regions, and what becomes of the body.
 import { computed, nextTick, onMounted } from 'vue';
+import type { Action } from '../api/client';
 import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
@@ -27,8 +28,9 @@ const ways = [
 ];
 function choose(id: number) {
     if (!step.value) return;
-    const itself = id === bench.part?.id && step.value.becomes === 'part';
-    picks.change({ ...step.value, profile: itself ? null : id, regions: [] });
+    const itself = id === bench.part?.id && (becomes.value ?? 'part') === 'part';
+    const none = step.value.kind === 'shape.relief' ? { heights: [] } : { regions: [] };
+    picks.change({ ...step.value, ...none, profile: itself ? null : id } as Action);
 }
 // Where no profile is meant yet it is the newest.
 onMounted(() => {
@@ -36,17 +38,15 @@ onMounted(() => {
     if (newest && chosen.value === null && !step.value?.profile && !jobs.asOf) choose(newest.id);
 });
 
+/** What becomes of the body; of lettering that is told otherwise. */
+const becomes = computed(() => (step.value && 'becomes' in step.value ? step.value.becomes : undefined));
 /** What is put together with a part is done to that part, and names the profile. */
 async function become(becomes: string, target?: number) {
     const [now, profile] = [step.value, chosen.value];
     if (!now) return;
     const title = forecast.title;
     const to = target ?? (bench.part?.figures.drawn ? targets.value[0]?.value : bench.part?.id);
-    const action = {
-        ...now,
-        becomes: becomes as typeof now.becomes,
-        profile: becomes === 'part' ? now.profile : profile,
-    };
+    const action = { ...now, becomes, profile: becomes === 'part' ? now.profile : profile } as Action;
     if (becomes === 'part' || to === undefined || to === bench.part?.id) return picks.change(action);
     if (jobs.asOf?.reopened) return;
     bench.selectPart(to);
@@ -73,29 +73,25 @@ const areas = computed(() => {
     <p v-else class="soft" data-testid="no-profile">
         There is no profile yet. Draw one first: Profile, at Shape.
     </p>
-    <p v-if="profiles.facts.length" class="soft mt-1" data-testid="regions-taken">
+    <p v-if="profiles.facts.length && !profiles.heights.length" class="soft mt-1" data-testid="regions-taken">
         {{ areas }}. Click regions to take them or leave them out.
     </p>
+    <slot />
     <ChoiceRow
+        v-if="step?.kind !== 'shape.emboss'"
         label="What becomes of it"
         :items="ways"
-        :value="step?.becomes ?? 'part'"
+        :value="becomes ?? 'part'"
         name="becomes"
         @change="become($event)"
     />
     <v-select
-        v-if="step?.becomes && step.becomes !== 'part'"
+        v-if="becomes && becomes !== 'part'"
         class="mt-2"
-        :label="
-            step.becomes === 'added'
-                ? 'To the part'
-                : step.becomes === 'taken'
-                  ? 'From the part'
-                  : 'With the part'
-        "
+        :label="becomes === 'added' ? 'To the part' : becomes === 'taken' ? 'From the part' : 'With the part'"
         :items="targets"
         :model-value="bench.part?.figures.drawn ? null : bench.part?.id"
         data-testid="body-target"
-        @update:model-value="become(step!.becomes!, $event)"
+        @update:model-value="become(becomes, $event)"
     />
 </template>

@@ -1,5 +1,5 @@
 //! A person at the board: a plate from nested outlines, its bore changed in the drawing afterwards; a dish from half a profile; an
-//! outline with a gap, found and joined.
+//! outline with a gap, found and joined; a part begun on the empty bench.
 
 use std::f64::consts::PI;
 
@@ -217,5 +217,129 @@ async fn gaps_are_found_joined_and_crossing_lines_cut_back() -> Done {
     b.expect("applied", "Profile").await?;
     b.click("tools-extrude").await?;
     b.expect("made", "sealed").await?;
+    b.close().await
+}
+
+/// Opens the page of a job without parts.
+async fn empty_bench(server: &Server) -> anyhow::Result<(Browser, Client)> {
+    let client = Client::with_new_job(&server.address).await?;
+    let b = Browser::open_at(&format!("{}/jobs/{}?antialias=off", server.address, client.job)).await?;
+    Ok((b, client))
+}
+
+#[tokio::test]
+async fn a_badge_is_begun_on_the_empty_bench() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    b.click("draw-first").await?;
+    b.find("board").await?;
+    // A border, a bar across it, a disc, a letter in the floor.
+    let rows = [
+        "frame at 0, 0 size 40 x 30",
+        "frame at 0, 0 size 36 x 26",
+        "line from 0, -13 to 0, 13",
+        "circle at 9, 0 diameter 8",
+        "letters \"F\" at -11, -4 height 8",
+    ];
+    write(&b, &rows).await?;
+    b.expect("board-state", "closed: 5 regions").await?;
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+    b.click("tools-relief").await?;
+    b.fill("rest", "4").await?;
+    b.find("relief-rows").await?;
+    // The regions by their size: the halves are floors, the disc a well, the letter stands up from its floor.
+    let profile = client.show().await?["parts"][0]["mesh"].clone();
+    let seen =
+        client.at(&server.address).get(&format!("/meshes/{}/profile", profile.as_str().unwrap_or_default())).await?;
+    let areas: Vec<f64> =
+        seen["board"]["seen"]["regions"].as_array().into_iter().flatten().filter_map(|r| r["area"].as_f64()).collect();
+    let find = |least: f64, most: f64| areas.iter().position(|a| (least..most).contains(a));
+    let letter = areas.iter().copied().fold(f64::INFINITY, f64::min);
+    let heights = [
+        (find(440.0, 467.0), "2"),
+        (find(410.0, 425.0), "3"),
+        (find(50.0, 51.0), "1"),
+        (areas.iter().position(|a| *a == letter), "3.5"),
+    ];
+    for (region, height) in heights {
+        let region = region.ok_or_else(|| anyhow::anyhow!("regions of {areas:?}"))?;
+        b.fill(&format!("relief-height-{region}"), height).await?;
+    }
+    b.expect("forecast", "a well 2 mm deep that takes 101 mm³").await?;
+    b.expect("made", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    let disc = PI * 16.0;
+    let exact = (40.0 * 30.0 - 36.0 * 26.0) * 4.0 + (468.0 - letter) * 2.0 + letter * 3.5 + (468.0 - disc) * 3.0 + disc;
+    let told = client.show().await?["parts"][1]["figures"]["volume"].as_f64().unwrap_or(0.0);
+    assert!((told / exact - 1.0).abs() < 1e-3, "{told} {exact}");
+    b.close().await
+}
+
+#[tokio::test]
+async fn a_rod_tighter_than_itself_is_taken_away_from_a_ring_and_an_outline_comes_in() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    // An outline from a file is a profile on the bench, told with what was left out.
+    let drawing = r#"<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40"><rect width="60" height="40"/><text x="1" y="1">a</text></svg>"#;
+    b.give_file("cover.svg", drawing.as_bytes()).await?;
+    b.expect("arrival-cover.svg", "1 text").await?;
+    b.click("station-shape").await?;
+    b.expect("shape-profile", "cover is a profile").await?;
+    // A groove round its middle: a rod along a circle tighter than its radius, foretold with the least radius.
+    b.click("tools-profile").await?;
+    b.find("board").await?;
+    write(&b, &["circle at 30, 20 diameter 6"]).await?;
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+    b.choose_part("Profile").await?;
+    b.click("tools-tube").await?;
+    b.fill("diameter", "10").await?;
+    b.expect("forecast", "below 5 mm").await?;
+    b.expect("made", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.choose_part("cover").await?;
+    b.click("tools-extrude").await?;
+    b.fill("above", "4").await?;
+    b.expect("made", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("gauge-volume", "9\u{2009}600 mm³").await?;
+    b.click("tools-difference").await?;
+    b.choose("with", "Rod").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("applied", "Difference").await?;
+    let parts = client.show().await?["parts"].clone();
+    let body = parts.as_array().into_iter().flatten().find(|p| p["name"] == "Extruded body").cloned();
+    let told = body.and_then(|p| p["figures"]["volume"].as_f64()).unwrap_or(0.0);
+    // Of the rod's ring, 16 mm across, what lies in the plate is gone.
+    assert!((9600.0 - 900.0..9600.0 - 400.0).contains(&told), "{told}");
+    b.close().await
+}
+
+#[tokio::test]
+async fn two_triangles_that_share_part_of_an_edge_become_a_sheet() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    b.click("draw-first").await?;
+    b.find("board").await?;
+    write(&b, &["chain from 0, 0 to 40, 0 to 20, 30 closed"]).await?;
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+    b.click("tools-profile").await?;
+    b.click("axis-y").await?;
+    write(&b, &["chain from 10, 0 to 30, 0 to 20, 30 closed"]).await?;
+    b.click("apply").await?;
+    b.expect("applied", "Profile").await?;
+    b.click("station-seal").await?;
+    b.click("tools-join").await?;
+    b.choose("with", "Profile 2").await?;
+    b.expect("forecast", "20 mm of naked edge joined").await?;
+    b.click("apply").await?;
+    b.expect("applied", "Join").await?;
+    let figures = client.show().await?["parts"][0]["figures"].clone();
+    assert_eq!((figures["rims"].as_u64(), figures["shells"].as_u64()), (Some(1), Some(1)), "{figures}");
     b.close().await
 }

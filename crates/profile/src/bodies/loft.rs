@@ -173,12 +173,12 @@ pub fn loft(rings: &[Ring], how: &Lofting, progress: &Progress) -> Result<Mesh, 
     let put =
         |making: &mut Making, ring: &Ring| -> Vec<u32> { ring.points.iter().map(|p| making.point(p.0)).collect() };
     let own: Vec<Vec<u32>> = rings.iter().map(|r| put(&mut making, r)).collect();
-    for gap in 0..gaps {
+    for (gap, part) in parts.iter().copied().enumerate() {
         progress.check()?;
         let (a, b) = (gap, (gap + 1) % rings.len());
         let face = |curve: usize| 2 + gap as u32 * curves + curve as u32;
         let (mut last, mut names) = (rings[a].clone(), own[a].clone());
-        for ring in between(rings, (gap, parts[gap]), how) {
+        for ring in between(rings, (gap, part), how) {
             let next = put(&mut making, &ring);
             stitch(&mut making, (&last, &names), (&ring, &next), how.closed, &face);
             (last, names) = (ring, next);

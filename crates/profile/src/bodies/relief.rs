@@ -72,9 +72,10 @@ pub fn relief(
             making.triangle(top, 1 + n as u32);
         }
     }
-    let mut walls: Vec<(&(usize, usize), &(f64, usize))> = sides.iter().collect();
-    walls.sort_unstable_by_key(|(side, _)| **side);
-    for (&(a, b), &(height, curve)) in walls {
+    let mut walls: Vec<(usize, usize)> = sides.keys().copied().collect();
+    walls.sort_unstable();
+    for (a, b) in walls {
+        let (height, curve) = sides[&(a, b)];
         let beside = sides.get(&(b, a)).map_or(foot, |s| s.0);
         if height <= beside {
             continue;

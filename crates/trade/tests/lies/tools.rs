@@ -281,6 +281,18 @@ fn shaping() -> Vec<Tool> {
         // Parts that are no profiles: refused in each pose alike. What profiles become is tried in `profiles.rs`.
         on(&[&["block"]], json!({ "kind": "shape.extrude", "above": 5.0 })),
         on(&[&["block"]], json!({ "kind": "shape.revolve", "axis": { "at": [0.0, 0.0], "way": [0.0, 1.0] } })),
+        on(&[&["block"]], json!({ "kind": "shape.relief", "rest": 3.0 })),
+        on(&[&["block"]], json!({ "kind": "shape.sweep", "path": { "profiles": { "parts": [] } } })),
+        on(&[&["block"]], json!({ "kind": "shape.loft", "profiles": [] })),
+        on(&[&["block", "block"]], json!({ "kind": "shape.emboss", "profile": 2, "face": [0.0, 0.0, 6.0], "depth": 1.0 })),
+        // Along edges of the part, whatever way they lie.
+        on(
+            &[&["block"], &["bracket"]],
+            json!({ "kind": "shape.tube", "path": { "edges": [[3.0, -8.0, 0.0]] }, "diameter": 2.0, "chord": 0.01 }),
+        )
+        .off(1e-4)
+        .any_faces(),
+        on(&[&["open block"]], json!({ "kind": "shape.patch", "edges": [[3.0, -8.0, 6.0], [10.0, 1.0, 6.0], [3.0, 8.0, 6.0], [-10.0, 1.0, 6.0]] })),
         on(&[&["block"]], json!({ "kind": "shape.body", "body": { "block": { "size": [4.0, 5.0, 6.0] } }, "at": [1.0, 2.0, 3.0], "chord": 0.01 })).moves(),
         on(&[&["block"]], json!({ "kind": "shape.body", "body": { "ball": { "diameter": 8.0 } }, "at": [1.0, 2.0, 3.0], "chord": 0.01 })).moves(),
         on(

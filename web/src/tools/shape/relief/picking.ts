@@ -1,0 +1,3 @@
+import { lacksProfile } from '../../../board/lacksProfile';
+
+export const missing = lacksProfile;
