@@ -4,9 +4,13 @@
 use criterion::{BenchmarkId, Criterion, criterion_group, criterion_main};
 use nimbet_kernel::triangulate::PlaneFrame;
 use nimbet_kernel::{Point, Progress};
-use nimbet_profile::bodies::{Extrusion, extrude, flatten_regions};
+use nimbet_profile::bodies::{
+    Change as Carrying, Corner, Extrusion, Lofting, Ring, extrude, flatten_regions, loft, matched, placed, relief,
+    sweep,
+};
 use nimbet_profile::change::Change;
 use nimbet_profile::drawing::Drawing;
+use nimbet_profile::path::{Helix, Holding, Path, Stretch};
 use nimbet_profile::text::read;
 use nimbet_profile::{Flat, Network};
 use std::fmt::Write as _;
@@ -78,5 +82,68 @@ fn regions(c: &mut Criterion) {
     group.finish();
 }
 
-criterion_group!(benches, rules, regions);
+/// A sheet ruled into cells that lie against each other.
+fn ruled(across: usize, up: usize) -> Drawing {
+    let mut list = String::new();
+    for k in 0..=across {
+        let _ = writeln!(list, "u{k} line from {}, 0 to {}, {}", 4 * k, 4 * k, 4 * up);
+    }
+    for k in 0..=up {
+        let _ = writeln!(list, "v{k} line from 0, {} to {}, {}", 4 * k, 4 * across, 4 * k);
+    }
+    read(&list).unwrap_or_default()
+}
+
+fn bodies(c: &mut Criterion) {
+    let quiet = Progress::unwatched();
+    let mut group = c.benchmark_group("bodies");
+    group.sample_size(10);
+    let plane = PlaneFrame::upright(Point::ZERO, Point::Z);
+    let network = Network::new(ruled(25, 20).curves().unwrap_or_default(), &quiet);
+    if let (Ok(network), Some(plane)) = (network, plane) {
+        let regions = network.regions(&quiet).unwrap_or_default();
+        let heights: Vec<(usize, f64)> = (0..regions.len()).map(|r| (r, 1.0 + (r % 7) as f64)).collect();
+        assert_eq!(heights.len(), 500);
+        group.bench_function("relief of 500 regions", |b| {
+            b.iter(|| relief(&network, &regions, &heights, (0.0, 0.01), &plane));
+        });
+    }
+    let disc =
+        Network::new(read("a circle at 0, 0 diameter 6").unwrap_or_default().curves().unwrap_or_default(), &quiet);
+    if let Ok(disc) = disc {
+        let regions = disc.regions(&quiet).unwrap_or_default();
+        let flat = flatten_regions(&disc, &regions, &[0], 0.02);
+        let turns = 20.0 * std::f64::consts::TAU;
+        let helix =
+            Helix { at: Point::ZERO, axis: Point::Z, out: Point::X, radius: [20.0; 2], height: 200.0, turn: turns };
+        let path = Path { stretches: vec![Stretch::Helix(helix)], closed: false };
+        if let Ok(flat) = flat {
+            group.bench_function("a rod of 1,000 sections", |b| {
+                b.iter(|| {
+                    let stations = path.stations((0.022, 3.0), 0.0, Holding::Square(Point::X)).ok()?;
+                    let carrying = Carrying { twist: 0.0, scale: 1.0, corner: Corner::Round };
+                    let places = placed(&stations, &carrying, (0.022, 3.0)).ok()?;
+                    assert!((900..1200).contains(&places.len()), "{}", places.len());
+                    sweep(&flat, &places, false, &quiet).ok()
+                });
+            });
+        }
+    }
+    let ring = |k: usize| {
+        let at = |n: usize| {
+            let angle = std::f64::consts::TAU * n as f64 / 2_000.0;
+            let radius = 20.0 + 3.0 * (5.0 * angle + k as f64).sin() + k as f64;
+            (Point::new(radius * angle.cos(), radius * angle.sin(), 10.0 * k as f64), 0)
+        };
+        Ring::new((0..2_000).map(at).collect(), true)
+    };
+    let rings: Vec<Ring> = (0..20).map(ring).collect();
+    let how = Lofting { closed: true, round: false, smooth: false, ends: true, chord: 0.5 };
+    group.bench_function("loft of 20 outlines of 2,000 points", |b| {
+        b.iter(|| loft(&matched(rings.clone(), &[]), &how, &quiet));
+    });
+    group.finish();
+}
+
+criterion_group!(benches, rules, regions, bodies);
 criterion_main!(benches);

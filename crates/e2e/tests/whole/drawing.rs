@@ -247,7 +247,7 @@ async fn a_badge_is_begun_on_the_empty_bench() -> Done {
     b.expect("applied", "Profile").await?;
     b.click("tools-relief").await?;
     b.fill("rest", "4").await?;
-    b.find("relief-rows").await?;
+    b.expect("forecast", "within a: 4 mm high").await?;
     // The regions by their size: the halves are floors, the disc a well, the letter stands up from its floor.
     let profile = client.show().await?["parts"][0]["mesh"].clone();
     let seen =
@@ -290,7 +290,7 @@ async fn a_rod_tighter_than_itself_is_taken_away_from_a_ring_and_an_outline_come
     // A groove round its middle: a rod along a circle tighter than its radius, foretold with the least radius.
     b.click("tools-profile").await?;
     b.find("board").await?;
-    write(&b, &["circle at 30, 20 diameter 6"]).await?;
+    write(&b, &["circle at 0, 0 diameter 6"]).await?;
     b.click("apply").await?;
     b.expect("applied", "Profile").await?;
     b.choose_part("Profile").await?;
@@ -330,11 +330,13 @@ async fn two_triangles_that_share_part_of_an_edge_become_a_sheet() -> Done {
     b.expect("applied", "Profile").await?;
     b.click("tools-profile").await?;
     b.click("axis-y").await?;
-    write(&b, &["chain from 10, 0 to 30, 0 to 20, 30 closed"]).await?;
+    b.fill("at", "0").await?;
+    // Its zero lies over the middle of what is there.
+    write(&b, &["chain from -10, 0 to 10, 0 to 0, 30 closed"]).await?;
     b.click("apply").await?;
     b.expect("applied", "Profile").await?;
     b.click("station-seal").await?;
-    b.click("tools-join").await?;
+    b.take_tool("join").await?;
     b.choose("with", "Profile 2").await?;
     b.expect("forecast", "20 mm of naked edge joined").await?;
     b.click("apply").await?;

@@ -292,6 +292,12 @@ fn shaping() -> Vec<Tool> {
         )
         .off(1e-4)
         .any_faces(),
+        on(
+            &[&["block"]],
+            json!({ "kind": "shape.tube", "diameter": 1.0, "wall": 0.25, "chord": 0.05,
+                "path": { "helix": { "at": [0.0, 0.0, 0.0], "axis": [0.0, 0.0, 1.0], "radius": 8.0, "end": 9.0, "pitch": 3.0, "turns": 1.5, "begins": 0.0 } } }),
+        )
+        .moves(),
         on(&[&["open block"]], json!({ "kind": "shape.patch", "edges": [[3.0, -8.0, 6.0], [10.0, 1.0, 6.0], [3.0, 8.0, 6.0], [-10.0, 1.0, 6.0]] })),
         on(&[&["block"]], json!({ "kind": "shape.body", "body": { "block": { "size": [4.0, 5.0, 6.0] } }, "at": [1.0, 2.0, 3.0], "chord": 0.01 })).moves(),
         on(&[&["block"]], json!({ "kind": "shape.body", "body": { "ball": { "diameter": 8.0 } }, "at": [1.0, 2.0, 3.0], "chord": 0.01 })).moves(),

@@ -14,8 +14,8 @@ const fileOf = (format: string) => `/api/v1/meshes/${bench.part?.mesh}/profile/$
     </p>
     <template v-else>
         <p v-if="bench.part.figures.drawn" class="mb-2" data-testid="shape-profile">
-            <b>{{ bench.part.name }}</b> is a profile: extrude or revolve it. A double click on it opens its
-            drawing. As a file:
+            <b>{{ bench.part.name }}</b> is a profile: the tools that make bodies of one come first. A double
+            click on it opens its drawing. As a file:
             <a
                 v-for="f in ['svg', 'dxf']"
                 :key="f"

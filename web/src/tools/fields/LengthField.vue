@@ -24,6 +24,8 @@ const props = withDefaults(
 );
 const emit = defineEmits<{ change: [value: number | null] }>();
 const text = ref('');
+/** Runs from the last keystroke until what is typed is told. */
+let timer = 0;
 /** Lengths are shown in the chosen unit, and are millimetres all the same. */
 const by = computed(() => (props.suffix === 'mm' ? perMillimetre() : 1));
 const shown = computed(() => (props.suffix === 'mm' ? units.length : props.suffix));
@@ -34,7 +36,8 @@ watch(
     [() => props.value, by],
     ([now], before) => {
         if (before[1] !== undefined && before[1] !== by.value) text.value = '';
-        // What is being typed stays as it is typed.
+        // What is being typed stays as it is typed, whatever else changes meanwhile.
+        else if (timer) return;
         if (text.value.trim() === '' || read(text.value) !== now)
             text.value = now == null ? '' : written(now);
     },
@@ -47,11 +50,11 @@ const wrong = (t: string) => {
     if (!Number.isFinite(value)) return 'This is not a number';
     return wrongFigure(limits.value, value, by.value, shown.value);
 };
-let timer = 0;
 const forecast = inject(OF_THE_STEP, false) ? useForecast() : null;
 const me = Symbol('field');
 function told() {
     window.clearTimeout(timer);
+    timer = 0;
     forecast?.typed.delete(me);
     forecast?.wrong.delete(me);
 }
