@@ -344,7 +344,14 @@ impl Browser {
     pub async fn click_on_board(&self, x: f64, y: f64) -> anyhow::Result<()> {
         let (x, y) = self.on_board(x, y).await?;
         let clicked = self.window.action_chain().move_to(x, y).click().perform().await;
-        clicked.with_context(|| format!("a click at {x}, {y}"))
+        if let Err(error) = clicked {
+            let board = "const b = document.querySelector('[data-testid=board]');
+                const at = b?.getBoundingClientRect();
+                return JSON.stringify([b?.dataset, at, scrollY, innerHeight, document.styleSheets.length]);";
+            let board = self.window.execute(board, vec![]).await?.convert::<String>()?;
+            bail!("a click at {x}, {y}: {error}; the board: {board}; the eye: {}", self.eye().await?);
+        }
+        Ok(())
     }
 
     /// Ticks a box, or takes its tick away.

@@ -137,34 +137,3 @@ fn compact(indices: &mut [u32], points: &mut Vec<Point>, normals: &mut Vec<Point
     *normals = kept.iter().map(|&i| normals[i]).collect();
     *faces = kept.iter().map(|&i| faces[i]).collect();
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn the_binary_says_its_length_and_names_what_it_holds() {
-        let mesh = Mesh::with_one_face(vec![Point::ZERO, Point::X, Point::Y], vec![[0, 1, 2]]).unwrap();
-        let rim = ("R1".to_owned(), mesh.points().to_vec(), true);
-        let glb = display_glb(&mesh, &DisplayExtras { rims: vec![rim], ..Default::default() }, Detail::Full);
-        assert_eq!(&glb[..4], b"glTF");
-        assert_eq!(u32::from_le_bytes(glb[8..12].try_into().unwrap()) as usize, glb.len());
-        let text_length = u32::from_le_bytes(glb[12..16].try_into().unwrap()) as usize;
-        let document: serde_json::Value = serde_json::from_slice(&glb[20..20 + text_length]).unwrap();
-        assert_eq!(document["meshes"][0]["name"], "surface");
-        assert_eq!(document["meshes"][1]["name"], "rim R1");
-        let rim_positions = document["meshes"][1]["primitives"][0]["attributes"]["POSITION"].as_u64().unwrap() as usize;
-        assert_eq!(document["accessors"][rim_positions]["count"], 4, "a closed rim comes back to its first point");
-    }
-
-    #[test]
-    fn a_large_surface_is_thinned_for_moving() {
-        let n = 300u32;
-        let points = (0..n * n).map(|i| Point::new(f64::from(i % n), f64::from(i / n), 0.0)).collect();
-        let cell = |i: u32| [[i, i + 1, i + n], [i + 1, i + n + 1, i + n]];
-        let triangles = (0..(n - 1) * n).filter(|i| i % n != n - 1).flat_map(cell).collect();
-        let mesh = Mesh::with_one_face(points, triangles).unwrap();
-        let size = |detail| display_glb(&mesh, &DisplayExtras::default(), detail).len();
-        assert!(size(Detail::Coarse) * 2 < size(Detail::Full));
-    }
-}

@@ -158,28 +158,3 @@ fn sniff(head: &[u8], length: u64, named: Option<FileFormat>) -> Option<FileForm
     let looks_obj = |line: &[u8]| line.starts_with(b"v ") || line.starts_with(b"o ") || line.starts_with(b"mtllib ");
     (text && head.split(|&b| b == b'\n').take(40).any(looks_obj)).then_some(FileFormat::Obj).or(named)
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    fn read(bytes: &[u8], name: &str) -> Result<Imported, ReadError> {
-        read_model(bytes, bytes.len() as u64, name, &Limits { triangles: 1000 }, &Progress::unwatched())
-    }
-
-    #[test]
-    fn hopeless_files_are_told_apart() {
-        assert_eq!(read(b"", "a.stl").unwrap_err(), ReadError::Empty);
-        assert_eq!(read(b"\x89PNG\r\n", "a.png").unwrap_err(), ReadError::UnknownFormat);
-        assert!(matches!(read(b"\x89PNG\r\n", "a.stl").unwrap_err(), ReadError::Truncated { .. }));
-        assert!(matches!(read(b"PK\x03\x04garbage", "a.3mf").unwrap_err(), ReadError::Malformed { .. }));
-        assert!(matches!(read(b"hello", "a.ply").unwrap_err(), ReadError::Malformed { .. }));
-    }
-
-    #[test]
-    fn a_wrong_name_is_noted_and_the_content_is_read() {
-        let got = read(b"OFF\n3 1 0\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n", "a.stl").unwrap();
-        assert_eq!(got.format, FileFormat::Off);
-        assert_eq!(got.notes.len(), 1);
-    }
-}

@@ -77,30 +77,3 @@ pub fn guess_unit(models: &[Aabb]) -> (LengthUnit, Option<String>) {
 fn small(across: f64, assumed: &str) -> String {
     format!("the numbers in the file are small ({across:.4} across), so {assumed} were assumed; check the size")
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use nimbet_kernel::Point;
-
-    fn guessed(across: &[f64]) -> (LengthUnit, bool) {
-        let boxes: Vec<Aabb> = across.iter().map(|a| Aabb::of([Point::ZERO, Point::Y * *a])).collect();
-        let (unit, doubt) = guess_unit(&boxes);
-        (unit, doubt.is_some())
-    }
-
-    #[test]
-    fn one_unit_is_guessed_for_a_set_and_doubted_where_two_would_do() {
-        use LengthUnit::{Metre, Millimetre};
-        assert_eq!(guessed(&[40.0]), (Millimetre, false));
-        // Nothing jumps: just under two millimetres is the same unit as just over, only in doubt.
-        assert_eq!((guessed(&[2.0]), guessed(&[1.999])), ((Millimetre, false), (Millimetre, true)));
-        assert_eq!(guessed(&[0.12]), (Metre, true));
-        assert_eq!(guessed(&[90_000.0]), (Millimetre, true));
-        assert_eq!(guessed(&[1e-6]), (Millimetre, true));
-        // Beside a part of 40 mm one of 1.9 is no metres; beside a flake of 0.05 one of 3 is.
-        assert_eq!(guessed(&[40.0, 1.9]), (Millimetre, false));
-        assert_eq!(guessed(&[3.0, 0.05]), (Metre, true));
-        assert_eq!(guessed(&[]), (Millimetre, false));
-    }
-}

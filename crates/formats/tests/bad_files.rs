@@ -238,3 +238,19 @@ fn endless_lines_and_polygons_that_cross_themselves_are_refused() {
     let endless = format!("v 0 0 0\nf {}", "1 \\\n".repeat(1 << 19));
     assert!(told(endless.as_bytes()).contains("too long"));
 }
+
+#[test]
+fn hopeless_files_are_told_apart() {
+    assert_eq!(read("a.stl", b"").unwrap_err(), ReadError::Empty);
+    assert_eq!(read("a.png", b"\x89PNG\r\n").unwrap_err(), ReadError::UnknownFormat);
+    assert!(matches!(read("a.stl", b"\x89PNG\r\n").unwrap_err(), ReadError::Truncated { .. }));
+    assert!(matches!(read("a.3mf", b"PK\x03\x04garbage").unwrap_err(), ReadError::Malformed { .. }));
+    assert!(matches!(read("a.ply", b"hello").unwrap_err(), ReadError::Malformed { .. }));
+}
+
+#[test]
+fn a_wrong_name_is_noted_and_the_content_is_read() {
+    let got = read("a.stl", b"OFF\n3 1 0\n0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n").unwrap();
+    assert_eq!(got.format, FileFormat::Off);
+    assert_eq!(got.notes.len(), 1);
+}

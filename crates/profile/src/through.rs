@@ -79,38 +79,3 @@ fn solve(mut rows: Vec<Row>) -> Vec<Flat> {
     }
     x
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    /// Direction and curvature where a cubic ends and the next begins.
-    fn jump(a: &[Flat; 4], b: &[Flat; 4]) -> (f64, f64) {
-        let bend = |first: Flat, second: Flat| first.perp_dot(second) / first.length().powi(3);
-        let (end, begin) = ((a[3] - a[2]) * 3.0, (b[1] - b[0]) * 3.0);
-        let (out, go) = ((a[3] - a[2] * 2.0 + a[1]) * 6.0, (b[2] - b[1] * 2.0 + b[0]) * 6.0);
-        (end.angle_to(begin).abs(), (bend(end, out) - bend(begin, go)).abs())
-    }
-
-    #[test]
-    fn it_goes_through_its_points_and_bends_evenly_open_and_closed() {
-        let points: Vec<Flat> =
-            [(0.0, 0.0), (3.0, 5.0), (4.0, 4.5), (11.0, -2.0), (6.0, -7.0)].map(Flat::from).to_vec();
-        for closed in [false, true] {
-            let cubics = through(&points, closed, None, None);
-            assert_eq!(cubics.len(), if closed { 5 } else { 4 });
-            for (k, pair) in cubics.windows(2).enumerate() {
-                assert_eq!((pair[0][0], pair[0][3]), (points[k], points[k + 1]));
-                let (turn, bend) = jump(&pair[0], &pair[1]);
-                assert!(turn < 1e-12 && bend < 1e-10, "{turn} {bend}");
-            }
-            if closed {
-                let (turn, bend) = jump(&cubics[4], &cubics[0]);
-                assert!(turn < 1e-12 && bend < 1e-10, "{turn} {bend}");
-            }
-        }
-        let held = through(&points, false, Some(Flat::X), Some(Flat::NEG_Y));
-        assert!((held[0][1] - held[0][0]).angle_to(Flat::X).abs() < 1e-12);
-        assert!((held[3][3] - held[3][2]).angle_to(Flat::NEG_Y).abs() < 1e-12);
-    }
-}

@@ -262,3 +262,30 @@ fn lines_that_meet_everywhere_are_refused_and_looking_can_be_stopped() {
     stopped.cancel();
     assert!(matches!(Network::new(curves, &stopped), Err(NetworkError::Cancelled(_))));
 }
+
+/// A curve through points passes them, and where its cubics meet direction and bend agree, open, closed and with directions held.
+#[test]
+fn curves_go_through_their_points_and_bend_evenly() {
+    let list = |tail: &str| format!("a curve through 0, 0 and 3, 5 and 4, 4.5 and 11, -2 and 6, -7 {tail}");
+    for (tail, closed) in [("", false), ("closed", true), ("begin 0 end 270", false)] {
+        let text = list(tail);
+        let curves = nimbet_profile::text::read(&text).unwrap_or_else(|e| panic!("{e}")).curves().unwrap();
+        let spans = &curves[0].spans;
+        for point in [(0.0, 0.0), (3.0, 5.0), (4.0, 4.5), (11.0, -2.0), (6.0, -7.0)].map(Flat::from) {
+            assert!(
+                spans.iter().any(|s| s.from().distance(point) < 1e-12 || s.to().distance(point) < 1e-12),
+                "{point}"
+            );
+        }
+        let bend = |(first, second): (Flat, Flat)| first.perp_dot(second) / first.length().powi(3);
+        let next = spans.iter().skip(1).chain(closed.then(|| &spans[0]));
+        for (a, b) in spans.iter().zip(next) {
+            assert!(a.direction(1.0).angle_to(b.direction(0.0)).abs() < 1e-9);
+            assert!((bend(a.slopes(1.0)) - bend(b.slopes(0.0))).abs() < 1e-8);
+        }
+        if tail.contains("begin") {
+            assert!(spans[0].direction(0.0).angle_to(Flat::X).abs() < 1e-9);
+            assert!(spans[spans.len() - 1].direction(1.0).angle_to(Flat::NEG_Y).abs() < 1e-9);
+        }
+    }
+}

@@ -237,7 +237,7 @@ fn any_path() -> impl Strategy<Value = Value> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(24))]
+    #![proptest_config(ProptestConfig::with_cases(16))]
 
     /// However the path bends, crosses itself and turns back: a solid, or a refusal in words.
     #[test]
@@ -249,6 +249,34 @@ proptest! {
             more["wall"] = (diameter * 0.2).into();
         }
         match tube(&drawn.more[0].mesh, more) {
+            Ok(outcome) => {
+                let figures = examine(&outcome.more[0].mesh, &quiet()).unwrap().figures;
+                prop_assert_eq!(figures.state, PartState::Sealed, "{}", figures.reason);
+            }
+            Err(error) => prop_assert!(matches!(error, TradeError::Refused { .. }), "{error}"),
+        }
+    }
+
+    /// Whatever section, with holes or without, twisted and scaled, on whatever path: a solid, or a refusal in words.
+    #[test]
+    fn any_section_gives_a_solid_or_a_reason(
+        draw in any_path(), twist in -720.0..720.0_f64, scale in 0.2..3.0_f64, count in 3..9_usize,
+        radii in proptest::collection::vec(1.0..8.0_f64, 9), hole in any::<bool>(), off in -6.0..6.0_f64, round in any::<bool>(),
+    ) {
+        let at = |k: usize| {
+            let angle = std::f64::consts::TAU * k as f64 / count as f64;
+            json!([radii[k] * angle.cos() + off, radii[k] * angle.sin()])
+        };
+        let legs: Vec<Value> = (1..count).map(|k| json!({ "to": at(k) })).collect();
+        let mut lines = vec![json!({ "name": "a", "draw": { "chain": { "from": at(0), "legs": legs, "closed": true } } })];
+        if hole {
+            lines.push(json!({ "name": "b", "draw": { "circle": { "centre": [off, 0.0], "diameter": 0.8 } } }));
+        }
+        let section = drawn([1.0, 0.0, 0.0], lines.into());
+        let drawing = json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 0], "normal": [0, 0, 1] }, "lines": line(draw) });
+        let Ok(path) = done(drawing, &Mesh::default(), &[]) else { return Ok(()) };
+        let more = json!({ "twist": twist, "scale": scale, "chord": 0.2, "corner": if round { "round" } else { "sharp" } });
+        match swept(&section, &[path.more[0].mesh.clone()], more) {
             Ok(outcome) => {
                 let figures = examine(&outcome.more[0].mesh, &quiet()).unwrap().figures;
                 prop_assert_eq!(figures.state, PartState::Sealed, "{}", figures.reason);

@@ -57,8 +57,22 @@ export const useSteps = defineStore('steps', () => {
         const step = part === undefined ? undefined : all.value.find(made);
         const { action } = step ?? {};
         if (action?.kind === 'shape.profile') return step;
-        if (action?.kind !== 'shape.extrude' && action?.kind !== 'shape.revolve') return undefined;
-        return drawingOf(action.profile ?? step!.part);
+        switch (action?.kind) {
+            case 'shape.extrude':
+            case 'shape.revolve':
+            case 'shape.relief':
+            case 'shape.sweep':
+                return drawingOf(action.profile ?? step!.part);
+            case 'shape.tube':
+                return 'profiles' in action.path
+                    ? drawingOf(action.path.profiles.parts[0] ?? step!.part)
+                    : undefined;
+            case 'shape.loft':
+            case 'shape.patch':
+                return drawingOf(step!.part) ?? drawingOf(action.profiles?.[0]);
+            default:
+                return undefined;
+        }
     }
 
     function walk(by: number) {

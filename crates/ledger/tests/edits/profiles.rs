@@ -62,10 +62,10 @@ fn a_circle_changed_ten_steps_back_goes_through_all_that_was_made_of_it() {
     assert!(matches!(desk.state(pocket), StepState::Stopped { new_pick: true, .. }), "{:?}", desk.state(pocket));
     near(desk.volume(body), plate(9.5, 4.0));
     // What changes its sheet leaves the drawing behind, and says so.
-    let moved = desk.does(copy, json!({ "kind": "shape.place", "by": [1.0, 0.0, 0.0] }));
-    let step = desk.history.steps.iter().find(|s| s.number == moved).unwrap();
+    let larger = desk.does(copy, json!({ "kind": "shape.place", "scale": 2.0 }));
+    let step = desk.history.steps.iter().find(|s| s.number == larger).unwrap();
     assert!(step.report.left.iter().any(|l| l.contains("no profile any more")), "{:?}", step.report.left);
-    desk.edit(Edit::Remove { steps: vec![moved] }).unwrap();
+    desk.edit(Edit::Remove { steps: vec![larger] }).unwrap();
     // As it was: the same meshes to the last bit.
     desk.over(drawing, outline(6.0, "b"));
     assert_eq!(desk.history.parts(), at_first.parts());
@@ -87,5 +87,26 @@ fn a_figure_changed_in_the_ledger_moves_its_lines() {
     for diameter in [8.4, 5.0] {
         desk.over(drawing, held(diameter));
         assert!((desk.volume(body) / plate(diameter, 4.0) - 1.0).abs() < 1e-4);
+    }
+}
+
+#[test]
+fn a_profile_moved_and_turned_as_a_whole_stays_one() {
+    let mut desk = Desk::with(&[]);
+    let drawing = desk.does(0, outline(6.0, "b"));
+    let profile = made(&desk, drawing);
+    let turn = json!({ "axis": "x", "degrees": 90.0 });
+    desk.does(profile, json!({ "kind": "shape.place", "turn": turn, "by": [5.0, 0.0, 30.0] }));
+    let extrusion = desk.does(profile, json!({ "kind": "shape.extrude", "above": 4.0, "chord": 1e-4 }));
+    let body = made(&desk, extrusion);
+    // Upright now, and its circle is a circle still, whatever its diameter becomes.
+    for diameter in [6.0, 9.5] {
+        desk.over(drawing, outline(diameter, "b"));
+        assert!((desk.volume(body) / plate(diameter, 4.0) - 1.0).abs() < 1e-4);
+        let size = desk.history.part(PartId(body)).unwrap().figures.size;
+        assert!(
+            (size[0] - 40.0).abs() < 1e-9 && (size[1] - 4.0).abs() < 1e-9 && (size[2] - 20.0).abs() < 1e-9,
+            "{size:?}"
+        );
     }
 }

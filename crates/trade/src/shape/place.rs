@@ -7,6 +7,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use super::profile::Profile;
 use crate::budget::Effort;
 use crate::examine::FacePick;
 use crate::parameter::{Factor, Length, Move, Position, Turned};
@@ -135,12 +136,17 @@ impl Tool for Place {
             if scale == 1.0 && !turned { p + by } else { middle + turn * ((p - middle) * scale) + by }
         };
         let mut out = mesh.clone().map_points(put)?;
+        let mut low = 0.0;
         if self.to_bench {
-            let low = Aabb::of(out.points().iter().copied()).min.z;
+            low = Aabb::of(out.points().iter().copied()).min.z;
             out = out.map_points(|p| p - Point::Z * low)?;
         }
-        if out == *mesh {
+        if out.points() == mesh.points() {
             return Err(TradeError::nothing("the part is there already: give a move, a turn or a scale"));
+        }
+        // A profile that keeps its size stays one; its figures are those of its drawing.
+        if mesh.drawn().is_some() && scale == 1.0 {
+            out = Profile::moved(mesh, out, &|p| put(p) - Point::Z * low)?;
         }
         let largest_move = mesh.points().iter().zip(out.points()).map(|(a, b)| a.distance(*b)).fold(0.0, f64::max);
         let mut done = Vec::new();

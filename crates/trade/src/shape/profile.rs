@@ -122,6 +122,21 @@ impl Profile {
         Self::drawn(plane, &drawing, progress)
     }
 
+    /// A profile moved as a whole stays one: `out` is its sheet, where `put` moved and turned it to.
+    pub(super) fn moved(mesh: &Mesh, out: Mesh, put: &dyn Fn(Point) -> Point) -> Result<Mesh, TradeError> {
+        let (plane, drawing) = Self::kept(mesh)?;
+        let way = |v: Point| put(plane.origin + v) - put(plane.origin);
+        let kept = Kept {
+            at: put(plane.origin).to_array(),
+            normal: way(plane.normal).to_array(),
+            right: way(plane.directions()[0]).to_array(),
+            lines: drawing.lines,
+            holds: drawing.holds,
+        };
+        let bytes = serde_json::to_vec(&kept).map_err(|e| TradeError::refused(e.to_string(), vec![]))?;
+        Ok(out.drawn_as(Some(Drawn::from(bytes))))
+    }
+
     /// The plane and the drawing a part was drawn as.
     pub(super) fn kept(mesh: &Mesh) -> Result<(PlaneFrame, Drawing), TradeError> {
         let no = || {
