@@ -266,7 +266,7 @@ fn lines_that_meet_everywhere_are_refused_and_looking_can_be_stopped() {
 /// A curve through points passes them, and where its cubics meet direction and bend agree, open, closed and with directions held.
 #[test]
 fn curves_go_through_their_points_and_bend_evenly() {
-    let list = |tail: &str| format!("a curve through 0, 0 and 3, 5 and 4, 4.5 and 11, -2 and 6, -7 {tail}");
+    let list = |tail: &str| format!("a curve from 0, 0 to 3, 5 to 4, 4.5 to 11, -2 to 6, -7 {tail}");
     for (tail, closed) in [("", false), ("closed", true), ("begin 0 end 270", false)] {
         let text = list(tail);
         let curves = nimbet_profile::text::read(&text).unwrap_or_else(|e| panic!("{e}")).curves().unwrap();

@@ -1,6 +1,6 @@
 // The tools as the core describes them, with the step each begins with for the part on the bench.
 import { defineStore } from 'pinia';
-import { shallowRef, watch } from 'vue';
+import { computed, shallowRef, watch } from 'vue';
 import { answer, api, ProblemError, type Action, type Schemas } from '../api/client';
 import type { StationKey } from '../text';
 import { useBench } from './bench';
@@ -24,9 +24,21 @@ export const useTools = defineStore('tools', () => {
     /** Settles when the tools of the part on the bench are there. */
     let asked = Promise.resolve();
     let times = 0;
+    /** What the tools depend on, and for what of it they were asked last. */
+    const about = computed(() =>
+        JSON.stringify([
+            jobs.job?.id,
+            jobs.job?.setup_revision,
+            bench.partNumber,
+            bench.part?.mesh,
+            bench.part?.material,
+        ]),
+    );
+    let askedFor = '';
 
     async function look() {
         const own = ++times;
+        askedFor = about.value;
         const job = jobs.job?.id;
         if (!job) return;
         const params = { path: { job }, query: { part: bench.partNumber } };
@@ -39,18 +51,7 @@ export const useTools = defineStore('tools', () => {
         // What works them out may be being started anew.
         else window.setTimeout(() => own === times && (asked = look()), 1500);
     }
-    watch(
-        () =>
-            [
-                jobs.job?.id,
-                jobs.job?.setup_revision,
-                bench.part?.id,
-                bench.part?.mesh,
-                bench.part?.material,
-            ] as const,
-        () => (asked = look()),
-        { immediate: true },
-    );
+    watch(about, () => (asked = look()), { immediate: true });
 
     /** Whether it makes something of a profile. */
     const isOfProfile = (t: Tool) => Boolean(kinds.value.get(t.kind)?.properties?.profile);
@@ -88,6 +89,8 @@ export const useTools = defineStore('tools', () => {
 
     /** Takes one up. */
     async function start(key: string) {
+        // Another part may have come onto the bench a moment ago.
+        if (askedFor !== about.value) asked = look();
         await Promise.all([asked, toDescribe]);
         const tool = called(key);
         if (tool) usePicks().start(tool.name, tool.start as unknown as Action);

@@ -95,7 +95,7 @@ impl Lie {
         /// Directions with a length.
         const MOVES: [&str; 2] = ["step", "by"];
         /// Lengths, and what is made of lengths.
-        const LENGTHS: [&str; 35] = [
+        const LENGTHS: [&str; 36] = [
             "reach",
             "wall",
             "thickness",
@@ -104,6 +104,7 @@ impl Lie {
             "chord",
             "height",
             "radius",
+            "end",
             "length",
             "diameter",
             "depth",
