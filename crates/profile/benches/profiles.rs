@@ -120,9 +120,9 @@ fn bodies(c: &mut Criterion) {
         if let Ok(flat) = flat {
             group.bench_function("a rod of 1,000 sections", |b| {
                 b.iter(|| {
-                    let stations = path.stations((0.022, 3.0), 0.0, Holding::Square(Point::X)).ok()?;
+                    let stations = path.stations((0.0455, 3.0), 0.0, Holding::Square(Point::X)).ok()?;
                     let carrying = Carrying { twist: 0.0, scale: 1.0, corner: Corner::Round };
-                    let places = placed(&stations, &carrying, (0.022, 3.0)).ok()?;
+                    let places = placed(&stations, &carrying, (0.0455, 3.0)).ok()?;
                     assert!((900..1200).contains(&places.len()), "{}", places.len());
                     sweep(&flat, &places, false, &quiet).ok()
                 });

@@ -4,13 +4,13 @@ use nimbet_kernel::segments::nearest_on_triangle;
 use nimbet_kernel::surfaces::default_tolerance;
 use nimbet_kernel::{Aabb, Bvh, FaceId, Mesh, Point};
 use nimbet_profile::Flat;
-use nimbet_profile::bodies::{BodyError, Wrapping, wrapped};
+use nimbet_profile::bodies::{Wrapping, wrapped};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::combine::{Difference, Union};
-use super::profile::{Profile, RegionPick};
+use super::profile::{Profile, RegionPick, body_refused};
 use crate::examine::{FacePick, FaceSurface, facts_of};
 use crate::parameter::{Length, Part, Turned};
 use crate::tool::{Entry, Given, Needs, Tool, to_digits};
@@ -302,10 +302,8 @@ impl Tool for Emboss {
             return Err(TradeError::refused("it would go through the axis of the face", vec![ground.at]));
         }
         let flat = profile.flattened(&profile.picked(&self.regions)?, self.chord)?;
-        let body = wrapped(&flat, &how, &|p, height| ground.onto(p, height)).map_err(|e| match e {
-            BodyError::Refused { why, .. } => TradeError::refused(why, vec![ground.at]),
-            other => profile.told(other),
-        })?;
+        let body =
+            wrapped(&flat, &how, &|p, height| ground.onto(p, height)).map_err(|e| body_refused(e, vec![ground.at]))?;
         let together = Given { others: std::slice::from_ref(&body), progress: &progress.stage(0.2, 1.0), ..*given };
         let with = vec![self.profile];
         match self.stands {

@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::from_profile::{Becomes, become_what};
-use super::profile::Profile;
+use super::profile::{Profile, body_refused};
 use crate::parameter::{Length, Part, Position};
 use crate::solids::{outside_of, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
@@ -161,14 +161,8 @@ impl Tool for Loft {
         let (rings, begun) = self.begun(rings.into_iter().map(|r| r.0).collect());
         let rings = if closed { matched(rings, &begun) } else { alike(rings) };
         let how = Lofting { closed, round: self.round, smooth: self.smooth, ends: !self.open_ends, chord: self.chord };
-        let refused = |e| match e {
-            nimbet_profile::bodies::BodyError::Refused { why, .. } => {
-                TradeError::refused(why, vec![rings[0].points[0].0])
-            }
-            nimbet_profile::bodies::BodyError::Cancelled(c) => TradeError::from(c),
-            nimbet_profile::bodies::BodyError::Mesh(m) => m.into(),
-        };
-        let made = loft(&rings, &how, &given.progress.stage(0.1, 0.3)).map_err(refused)?;
+        let made = loft(&rings, &how, &given.progress.stage(0.1, 0.3))
+            .map_err(|e| body_refused(e, vec![rings[0].points[0].0]))?;
         let through = count(rings.len(), "profile", "profiles");
         // What is named besides the profiles is the part it is put together with.
         let named = Some(self.profiles.first().copied().unwrap_or(0));

@@ -2,12 +2,13 @@
 
 use nimbet_kernel::triangulate::{PlaneFrame, triangulate_flat};
 use nimbet_kernel::{Mesh, Point};
-use nimbet_profile::bodies::{BodyError, Lofting, Ring, going_round, loft, matched, patch};
+use nimbet_profile::bodies::{Lofting, Ring, going_round, loft, matched, patch};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::path::{PathOf, path_refused};
+use super::profile::body_refused;
 use crate::edge_chains::one_chain;
 use crate::parameter::{Length, Part, Position};
 use crate::tool::{Entry, Given, Needs, Tool};
@@ -76,11 +77,7 @@ impl Tool for Patch {
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let sides = self.sides(given)?;
         let places = || sides.iter().map(|(points, _)| points[0]).collect::<Vec<_>>();
-        let refused = |e| match e {
-            BodyError::Refused { why, .. } => TradeError::refused(why, places()),
-            BodyError::Cancelled(c) => TradeError::from(c),
-            BodyError::Mesh(m) => m.into(),
-        };
+        let refused = |e| body_refused(e, places());
         let made = match &sides[..] {
             [] => return Err(TradeError::refused("choose the lines that are its sides", vec![])),
             [(points, true)] => flat_face(points)?,

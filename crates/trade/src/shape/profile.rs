@@ -340,6 +340,15 @@ pub(super) fn frame_on(plane: &Plane, right: Option<Xyz>, mesh: Option<&Mesh>) -
     })
 }
 
+/// What went wrong with a body that is made in space, not in the plane of a profile.
+pub(super) fn body_refused(e: BodyError, places: Vec<Point>) -> TradeError {
+    match e {
+        BodyError::Refused { why, .. } => TradeError::refused(why, places),
+        BodyError::Cancelled(c) => c.into(),
+        BodyError::Mesh(m) => m.into(),
+    }
+}
+
 pub(super) fn network_refused(e: NetworkError) -> TradeError {
     match e {
         NetworkError::Cancelled(c) => c.into(),

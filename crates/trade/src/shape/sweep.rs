@@ -14,7 +14,7 @@ use serde_json::json;
 use super::brace::{Held as HeldBy, held_together};
 use super::from_profile::{Becomes, become_what, profile_of};
 use super::path::{PathOf, path_refused};
-use super::profile::{RegionPick, drawing_refused, network_refused};
+use super::profile::{RegionPick, body_refused, drawing_refused, network_refused};
 use crate::budget::{around, refuse_fine_chord};
 use crate::examine::Place;
 use crate::parameter::{Direction, Factor, Length, Part, Turned};
@@ -170,12 +170,7 @@ fn swept(
     closed: bool,
     progress: &Progress,
 ) -> Result<(nimbet_kernel::Mesh, Vec<Notice>), TradeError> {
-    let told = |e| match e {
-        nimbet_profile::bodies::BodyError::Refused { why, .. } => TradeError::refused(why, vec![]),
-        nimbet_profile::bodies::BodyError::Cancelled(c) => c.into(),
-        nimbet_profile::bodies::BodyError::Mesh(m) => m.into(),
-    };
-    let swept = sweep(flat, places, closed, &progress.stage(0.0, 0.2)).map_err(told)?;
+    let swept = sweep(flat, places, closed, &progress.stage(0.0, 0.2)).map_err(|e| body_refused(e, vec![]))?;
     let mut notices: Vec<Notice> = swept.folds.iter().map(fold_told).collect();
     let (body, met) = outside_of(swept.mesh, swept.pieces, &progress.stage(0.2, 0.8))?;
     // What goes forward and what goes backward meet along the line about which the section turns, and may hold nowhere else.
