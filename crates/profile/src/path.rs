@@ -267,18 +267,13 @@ impl Path {
         self.stretches.iter().map(Stretch::length).sum()
     }
 
-    /// Where it is after a length, mm, with its direction.
-    pub fn after(&self, length: f64) -> (Point, Point) {
-        let mut left = length.max(0.0);
-        for (k, stretch) in self.stretches.iter().enumerate() {
-            let own = stretch.length();
-            if left <= own || k + 1 == self.stretches.len() {
-                let share = share_at(stretch, left, own);
-                return (stretch.at(share), stretch.direction(share));
-            }
-            left -= own;
+    /// The path with its lengths, to ask for many places of it.
+    pub fn measured(&self) -> Measured<'_> {
+        let mut ends = vec![0.0];
+        for stretch in &self.stretches {
+            ends.push(ends[ends.len() - 1] + stretch.length());
         }
-        (Point::ZERO, Point::X)
+        Measured { path: self, ends }
     }
 
     /// Its points, so that it is within a chord; of a closed one without the last.
@@ -362,6 +357,29 @@ impl Path {
             Holding::Upright(up) => hold_upright(&mut all, up)?,
         }
         Ok(all)
+    }
+}
+
+/// A path, and how far along it its stretches begin and end, mm.
+#[derive(Clone, Debug)]
+pub struct Measured<'a> {
+    path: &'a Path,
+    ends: Vec<f64>,
+}
+
+impl Measured<'_> {
+    /// Its length, mm.
+    pub fn length(&self) -> f64 {
+        self.ends[self.ends.len() - 1]
+    }
+
+    /// Where it is after a length, mm, with its direction.
+    pub fn after(&self, length: f64) -> (Point, Point) {
+        let last = self.path.stretches.len().saturating_sub(1);
+        let k = self.ends.partition_point(|end| *end <= length).saturating_sub(1).min(last);
+        let Some(stretch) = self.path.stretches.get(k) else { return (Point::ZERO, Point::X) };
+        let share = share_at(stretch, length - self.ends[k], self.ends[k + 1] - self.ends[k]);
+        (stretch.at(share), stretch.direction(share))
     }
 }
 

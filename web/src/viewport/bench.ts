@@ -243,6 +243,8 @@ export class Bench {
     }
 
     private project(p: THREE.Vector3): THREE.Vector3 {
+        // Between a move of the eye and the next picture its matrix is half of before.
+        this.eye.camera.updateMatrixWorld();
         const { width, height } = this.size();
         const q = p.clone().project(this.eye.camera);
         return q.set(((q.x + 1) / 2) * width, ((1 - q.y) / 2) * height, q.z);

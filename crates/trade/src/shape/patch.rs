@@ -43,6 +43,12 @@ const MEET: f64 = 1e-3;
 impl Patch {
     /// Its sides as points, each with whether it is closed.
     fn sides(&self, given: &Given<'_>) -> Result<Vec<(Vec<Point>, bool)>, TradeError> {
+        /// A patch has no more; each is looked for in the whole part.
+        const MOST: usize = 4;
+        let asked = self.profiles.len() + self.edges.len() + usize::from(given.mesh.drawn().is_some());
+        if asked > MOST {
+            return Err(TradeError::refused(format!("a patch has four sides at most; these are {asked}"), vec![]));
+        }
         let mut sides = Vec::new();
         let own = given.mesh.drawn().is_some().then_some(given.mesh);
         for mesh in own.into_iter().chain(given.others) {

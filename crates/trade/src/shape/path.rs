@@ -90,7 +90,7 @@ impl PathOf {
             Self::Edges(picks) => {
                 let (points, closed) = one_chain(given.mesh, picks)?;
                 let path = Path::through(&points, closed);
-                let along = path.after(0.0).1;
+                let along = path.measured().after(0.0).1;
                 let up = if along.cross(Point::Z).length() > 0.1 { Point::Z } else { Point::Y };
                 Ok((path, up.cross(along)))
             }
@@ -170,6 +170,6 @@ fn along_profiles(meshes: &[Mesh], line: Option<&str>, progress: &Progress) -> R
     }
     let path = Path::joined(paths, MEET).map_err(path_refused)?;
     // A section stands upright on the plane of the path: its y along the normal.
-    let across = normal.cross(path.after(0.0).1);
+    let across = normal.cross(path.measured().after(0.0).1);
     Ok((path, across))
 }

@@ -433,12 +433,13 @@ fn between(path: &Path, second: &Path, (least, most): (Flat, Flat), chord: f64) 
     }
     let [one, other] = [path, second].map(|p| p.stations((chord, width), 0.0, Holding::Square(Point::Z)));
     let (one, other) = (one.map_err(path_refused)?, other.map_err(path_refused)?);
-    let [length, second_length] = [path.length(), second.length()];
     // The second runs the same way as the first.
-    let (a, b) = (path.after(0.0).0, path.after(length).0);
-    let (c, d) = (second.after(0.0).0, second.after(second_length).0);
+    let ends = |path: &Path| (path.measured().after(0.0).0, path.measured().after(f64::INFINITY).0);
+    let ((a, b), (c, d)) = (ends(path), ends(second));
     let turned = a.distance(c) + b.distance(d) > a.distance(d) + b.distance(c);
     let second = if turned { second.reversed() } else { second.clone() };
+    let (path, second) = (path.measured(), second.measured());
+    let [length, second_length] = [path.length(), second.length()];
     let own = |stations: &[Station], whole: f64, back: bool| -> Vec<f64> {
         stations.iter().map(|s| s.length / whole).map(|s| if back { 1.0 - s } else { s }).collect()
     };
@@ -458,7 +459,8 @@ fn between(path: &Path, second: &Path, (least, most): (Flat, Flat), chord: f64) 
         };
         let size = across.length() / width;
         let u = across / width;
-        let stretch = one.iter().rfind(|s| s.length <= length * share + 1e-9).and_then(|s| s.stretch).or(Some(0));
+        let before = one.partition_point(|s| s.length <= length * share + 1e-9);
+        let stretch = one[..before].iter().rev().find_map(|s| s.stretch).or(Some(0));
         places.push(Placed { at: p - u * least.x, u, v: up * size, stretch });
     }
     Ok(places)
