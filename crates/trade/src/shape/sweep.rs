@@ -15,7 +15,7 @@ use super::brace::{Held as HeldBy, held_together};
 use super::from_profile::{Becomes, become_what, profile_of};
 use super::path::{PathOf, path_refused};
 use super::profile::{RegionPick, body_refused, drawing_refused, network_refused};
-use crate::budget::{around, refuse_fine_chord};
+use crate::budget::{Extent, around, refuse_fine_chord};
 use crate::examine::Place;
 use crate::parameter::{Direction, Factor, Length, Part, Turned};
 use crate::solids::{outside_of, volume};
@@ -252,6 +252,19 @@ impl Tool for Tube {
         let mut outcome = become_what(body, (Some(0), self.becomes), (what, done), given)?;
         outcome.notices.extend(notices);
         Ok(outcome)
+    }
+
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        let radius = self.diameter * 0.5;
+        let ring = around(radius, self.chord.min(radius * 0.02)) * if self.wall.is_some() { 2.0 } else { 1.0 };
+        let steps = match &self.path {
+            PathOf::Helix { radius: first, end, turns, .. } => {
+                turns * around(first.max(end.unwrap_or(0.0)) + radius, self.chord)
+            }
+            // As if it went round what it reaches: nothing is known of other paths here.
+            _ => around(self.diameter, self.chord),
+        };
+        parts.iter().map(|p| p.triangles).sum::<f64>() + ring * steps * 2.0
     }
 
     fn parts(&mut self) -> Vec<&mut u32> {
