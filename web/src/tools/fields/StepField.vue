@@ -96,6 +96,7 @@ const xyz = (v: unknown) => (v ?? described.value.default ?? [0, 0, 0]) as Xyz;
     />
     <RimsField v-else-if="byName" :value="value" @change="set($event)" />
     <template v-else-if="field.kind === 'choice'">
+        <p v-if="!isFixed" class="small-caps mt-2" aria-hidden="true">{{ field.label }}</p>
         <ChoiceRow
             v-if="!isFixed"
             :label="field.label"

@@ -171,7 +171,7 @@ export function blank(choice: Choice): unknown {
 
 function startOf(d: Described): unknown {
     if (d.default !== undefined) return d.default;
-    if (types(d).includes('array') && (asked(d) || asked(d.items))) return [];
+    if (types(d).includes('array') && (asked(d) || asked(d.items) || d.items?.asks === 'part')) return [];
     if (d.asks === 'direction') return [0, 0, 1];
     if (d.asks === 'position') return [0, 0, 0];
     if (d.asks === 'move') return [10, 0, 0];
