@@ -5,6 +5,7 @@ mod dice;
 mod lies;
 
 use std::sync::mpsc::{RecvTimeoutError, channel};
+use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
 use lies::parts::part;
@@ -17,6 +18,13 @@ use serde_json::{Value, json};
 
 #[global_allocator]
 static MEMORY: PeakAlloc = PeakAlloc;
+
+/// Memory is counted for the whole process: whoever counts it is alone.
+static ALONE: Mutex<()> = Mutex::new(());
+
+fn alone() -> MutexGuard<'static, ()> {
+    ALONE.lock().unwrap_or_else(PoisonError::into_inner)
+}
 
 /// The most a step may take with a figure nobody means, MB.
 const MOST_MB: f64 = 100.0;
@@ -136,6 +144,7 @@ fn limit_memory() {
 
 #[test]
 fn no_figure_takes_long_or_much() {
+    let _alone = alone();
     limit_memory();
     let schema = serde_json::to_value(schemars::schema_for!(Operation)).unwrap();
     let of = |kind: &str| {
@@ -170,6 +179,7 @@ fn divided(mesh: &Mesh, times: usize) -> Mesh {
 
 #[test]
 fn what_a_step_makes_is_foretold_within_a_factor() {
+    let _alone = alone();
     for tool in tools() {
         let operation: Operation = serde_json::from_value(tool.step.clone()).unwrap();
         let done = tool.parts.iter().find_map(|names| {
@@ -188,6 +198,7 @@ fn what_a_step_makes_is_foretold_within_a_factor() {
 
 #[test]
 fn what_does_not_fit_is_refused_with_what_would() {
+    let _alone = alone();
     let mesh = part("block");
     let extent = [Extent::of(&mesh)];
     let step = |step: Value| serde_json::from_value::<Operation>(step).unwrap();
@@ -218,7 +229,7 @@ fn deaf(tool: &Tool, most: usize) -> Duration {
     let whole = begin.elapsed();
     let mut longest = Duration::ZERO;
     for moment in [0.1, 0.5, 0.8] {
-        let (progress, at) = (Progress::default(), std::sync::Mutex::new(None));
+        let (progress, at) = (Progress::default(), Mutex::new(None));
         std::thread::scope(|scope| {
             scope.spawn(|| {
                 std::thread::sleep(whole.mul_f64(moment));
@@ -237,6 +248,7 @@ fn deaf(tool: &Tool, most: usize) -> Duration {
 fn every_tool_hears_that_it_is_cancelled() {
     // Hundredths of seconds as measured; a machine that is busy otherwise is let take longer.
     const SOON: Duration = Duration::from_secs(3);
+    let _alone = alone();
     let only = std::env::var("NIMBET_KIND").ok();
     let mut deafest = Vec::new();
     for tool in tools().iter().filter(|t| only.as_deref().is_none_or(|kind| t.kind() == kind)) {
