@@ -69,7 +69,12 @@ test('each parameter is drawn as what it is, in order', () => {
 test('choices begin with what they need, where that can be made up', () => {
     const what = named.what!;
     expect(what.choices.map((c) => c.label)).toEqual(['All of it', 'Faces', 'Ball', 'Cone']);
-    expect(what.choices.map(blank)).toEqual(['all', { faces: [] }, undefined, { cone: { angle: 10 } }]);
+    expect(what.choices.map((c) => blank(c))).toEqual([
+        'all',
+        { faces: [] },
+        undefined,
+        { cone: { angle: 10 } },
+    ]);
     expect(chosen(what, { faces: [[1, 2, 3]] })?.value).toBe('faces');
     expect(chosen(what, 'all')?.value).toBe('all');
     expect(chosen(what, undefined)).toBeUndefined();

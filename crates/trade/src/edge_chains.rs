@@ -51,6 +51,17 @@ pub(crate) fn one_chain(mesh: &Mesh, picks: &[Xyz]) -> Result<(Vec<Point>, bool)
     }
 }
 
+/// The naked edges among which picks lie, each with its whole run of border.
+pub(crate) fn naked_edges(mesh: &Mesh, picks: &[Xyz]) -> Result<BTreeSet<(u32, u32)>, TradeError> {
+    match chosen_edges(mesh, picks)? {
+        (chosen, true) => Ok(chosen),
+        (_, false) => {
+            let why = "pick edges of the border: one of these has surface on both sides";
+            Err(TradeError::refused(why, picks.iter().map(|p| Point::from_array(*p)).collect()))
+        }
+    }
+}
+
 /// The picked edges, each with its whole run of border: from the edge on both ways until borders meet or the run turns at a
 /// corner. Also tells whether all of them are naked.
 fn chosen_edges(mesh: &Mesh, picks: &[Xyz]) -> Result<(BTreeSet<(u32, u32)>, bool), TradeError> {

@@ -2313,6 +2313,41 @@ export interface components {
               }
             | {
                   /** @constant */
+                  kind: 'shape.trim_sheet';
+                  /**
+                   * Cut by
+                   * @description What cuts.
+                   */
+                  by: components['schemas']['SheetEnd'];
+                  /**
+                   * What stays
+                   * @description What stays.
+                   * @default all
+                   */
+                  keep: components['schemas']['PiecesKept'];
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.extend_sheet';
+                  /** @description Points on border edges, mm: each with its whole run from corner to corner. */
+                  edges: number[][];
+                  /**
+                   * By
+                   * @description How far they are carried on; with something to meet, the farthest.
+                   */
+                  by: number;
+                  /**
+                   * Until it meets
+                   * @description What they are carried on to.
+                   */
+                  until?: components['schemas']['SheetEnd'] | null;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
                   kind: 'shape.emboss';
                   /**
                    * The profile
@@ -3726,6 +3761,34 @@ export interface components {
               };
         /** @description How kinks of a path are gone round. */
         PathCorner: 'round' | 'sharp';
+        /** @description What a sheet ends at. */
+        SheetEnd:
+            | {
+                  plane: components['schemas']['Plane'];
+              }
+            | {
+                  sheet: number;
+              }
+            | {
+                  profile: components['schemas']['ProfileCut'];
+              };
+        /** @description The lines of a profile, square to its plane. */
+        ProfileCut: {
+            /** @description The number of the profile. */
+            profile: number;
+            /**
+             * Chord tolerance
+             * @description The farthest its curves may be from true, mm.
+             * @default 0.02
+             */
+            chord: number;
+        };
+        /** @description Which pieces of a sheet stay. */
+        PiecesKept:
+            | 'all'
+            | {
+                  picked: number[][];
+              };
         /** @description Whether outlines stand out or go in. */
         Stands: 'raised' | 'sunk';
         /** @description How a tube ends. */

@@ -18,6 +18,7 @@ mod frame;
 mod grid;
 mod meet;
 mod near;
+mod parted;
 mod pieces;
 pub(crate) mod settle;
 #[cfg(test)]
@@ -29,6 +30,7 @@ mod tests_near;
 
 pub use chambers::{Chamber, Chambers};
 use grid::Grid;
+pub use parted::Parted;
 
 use std::collections::HashSet;
 

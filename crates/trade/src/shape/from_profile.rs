@@ -180,6 +180,16 @@ fn sheets(
         let why = "the profile encloses nothing: it makes a sheet, which cannot be added to a part or taken away";
         return Err(TradeError::refused(why, vec![]));
     }
+    sheets_of_chains(profile, chord, make, progress)
+}
+
+/// The same, of any profile.
+pub(super) fn sheets_of_chains(
+    profile: &Profile,
+    chord: f64,
+    make: impl Fn(&[(Flat, usize)], bool) -> Result<Mesh, BodyError>,
+    progress: &Progress,
+) -> Result<Mesh, TradeError> {
     let (mut points, mut triangles, mut faces) = (Vec::new(), Vec::new(), Vec::new());
     for chain in profile.network.chains() {
         progress.check()?;

@@ -2,8 +2,9 @@
 // One parameter of the considered step, drawn as the core describes it.
 import { computed } from 'vue';
 import type { Xyz } from '../../rimRuns';
-import type { Plane } from '../../planes';
-import { blank, chosen, fieldOf, fieldsOf, type Choice, type Field } from './describe';
+import { middlePlane, type Plane } from '../../planes';
+import { useBench } from '../../stores/bench';
+import { blank, chosen, fieldOf, fieldsOf, NO_PART, words, type Choice, type Field } from './describe';
 import CheckRow from './CheckRow.vue';
 import ChoiceRow from './ChoiceRow.vue';
 import DirectionField from './DirectionField.vue';
@@ -15,6 +16,7 @@ import { useStepValues } from './stepValues';
 import XyzFields from './XyzFields.vue';
 
 const { field } = defineProps<{ field: Field }>();
+const bench = useBench();
 const { value, set, isFixed, counts } = useStepValues(() => field);
 const testid = computed(() => field.name.replaceAll('_', '-'));
 const described = computed(() => field.described);
@@ -24,12 +26,16 @@ const choice = computed(() =>
     field.kind === 'choice' ? chosen(field, value.value ?? described.value.default) : undefined,
 );
 /** Choices that can be made here, and the one that was made elsewhere. */
-const offered = computed(() =>
-    field.choices
-        .filter((c) => c.value === choice.value?.value || blank(c) !== undefined)
-        .map((c) => ({ value: c.value, title: c.label })),
-);
-const choose = (to: string) => set(blank(field.choices.find((c) => c.value === to)!));
+const begun = (c: Choice) => blank(c, middlePlane(bench.part?.figures ?? null));
+const offered = computed(() => {
+    const made = field.choices.filter((c) => c.value === choice.value?.value || begun(c) !== undefined);
+    const none = field.optional ? [{ value: '', title: words(empty.value!) }] : [];
+    return [...none, ...made.map((c) => ({ value: c.value, title: c.label }))];
+});
+function choose(to: string) {
+    const made = field.choices.find((c) => c.value === to);
+    set(made ? begun(made) : null);
+}
 /** What comes with the choice that is made. */
 const inside = computed<Field[]>(() => {
     const held: Choice | undefined = choice.value;
@@ -45,7 +51,8 @@ const byName = computed(
 const flag = (v: unknown) => (v ?? described.value.default) as boolean | undefined;
 const figure = (v: unknown) => (v ?? described.value.default) as number | null | undefined;
 const way = (v: unknown) => (v ?? null) as Xyz | null;
-const parts = (v: unknown) => ([] as number[]).concat((v as number | number[] | null) ?? []);
+const parts = (v: unknown) =>
+    ([] as number[]).concat((v as number | number[] | null) ?? []).filter((n) => n !== NO_PART);
 const xyz = (v: unknown) => (v ?? described.value.default ?? [0, 0, 0]) as Xyz;
 </script>
 
@@ -92,7 +99,7 @@ const xyz = (v: unknown) => (v ?? described.value.default ?? [0, 0, 0]) as Xyz;
         :one="field.kind === 'part'"
         :value="parts(value)"
         :testid="testid"
-        @change="set(field.kind === 'parts' ? $event : ($event[0] ?? null))"
+        @change="set(field.kind === 'parts' ? $event : ($event[0] ?? (field.optional ? null : NO_PART)))"
     />
     <RimsField v-else-if="byName" :value="value" @change="set($event)" />
     <template v-else-if="field.kind === 'choice'">

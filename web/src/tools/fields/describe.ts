@@ -1,4 +1,5 @@
 // The parameters of a step as the core describes them (JSON schema with a few words more), made ready to be drawn.
+import type { Plane } from '../../planes';
 
 /** A description: JSON schema, everything in place. */
 export interface Described {
@@ -24,6 +25,9 @@ export interface Described {
     when?: Readonly<Record<string, unknown>>;
     folded?: boolean;
 }
+
+/** The number of no part: one is still to be chosen. */
+export const NO_PART = 0;
 
 /** Something a person picks in the view. */
 export type Asked = 'face' | 'shells' | 'edges' | 'points' | 'brush' | 'rim';
@@ -65,7 +69,7 @@ export interface Field {
 }
 
 const types = (d: Described): readonly string[] => ([] as string[]).concat(d.type ?? []);
-const words = (name: string) => {
+export const words = (name: string) => {
     const plain = name.replaceAll('_', ' ');
     return plain.charAt(0).toUpperCase() + plain.slice(1);
 };
@@ -161,16 +165,18 @@ export function chosen(field: Field, value: unknown): Choice | undefined {
     return field.choices.find((c) => c.value === key);
 }
 
-/** What a choice begins with; nothing where that has to come from somewhere else. */
-export function blank(choice: Choice): unknown {
+/** What a choice begins with, a plane with the one given; nothing where that has to come from somewhere else. */
+export function blank(choice: Choice, plane?: Plane): unknown {
     const d = choice.with && held(choice.with);
     if (!d) return choice.value;
-    const inside = startOf(d);
+    const inside = startOf(d, plane);
     return inside === undefined ? undefined : { [choice.value]: inside };
 }
 
-function startOf(d: Described): unknown {
+function startOf(d: Described, plane?: Plane): unknown {
     if (d.default !== undefined) return d.default;
+    if (d.asks === 'plane') return plane;
+    if (d.asks === 'part') return NO_PART;
     if (types(d).includes('array') && (asked(d) || asked(d.items) || d.items?.asks === 'part')) return [];
     if (d.asks === 'direction') return [0, 0, 1];
     if (d.asks === 'position') return [0, 0, 0];
@@ -181,10 +187,10 @@ function startOf(d: Described): unknown {
     if (types(d).includes('integer')) return Math.max(d.minimum ?? 0, 3);
     if (types(d).includes('number')) return 10;
     const first = choicesOf(d)[0];
-    if (first) return blank(first);
+    if (first) return blank(first, plane);
     if (!d.properties) return undefined;
     const all = fieldsOf(d, ['']).filter((f) => !f.optional);
-    const begun = all.map((f) => [f.name, startOf(f.described)] as const);
+    const begun = all.map((f) => [f.name, startOf(f.described, plane)] as const);
     return begun.some(([, v]) => v === undefined) ? undefined : Object.fromEntries(begun);
 }
 

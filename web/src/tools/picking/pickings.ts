@@ -116,9 +116,13 @@ export function pickingOf(described: Described | undefined, action: Action): Pic
 }
 
 /** Other parts that are to be named and are not yet. */
-export const lacksParts = (described: Described | undefined, action: Action): boolean =>
-    openFields(described, action).some(
-        (f) =>
-            f.kind === 'parts' &&
-            ((valueAt(action, f.path) as unknown[] | undefined) ?? []).length < (f.described.least ?? 0),
-    );
+export function lacksParts(described: Described | undefined, action: Action): boolean {
+    const lacks = (f: Field) => {
+        const held = valueAt(action, f.path);
+        if (f.kind === 'part') return !f.optional && !held;
+        return (
+            f.kind === 'parts' && ((held as unknown[] | undefined) ?? []).length < (f.described.least ?? 0)
+        );
+    };
+    return openFields(described, action).some(lacks);
+}
