@@ -60,7 +60,7 @@ enum Command {
         #[arg(long, default_value_t = 7)]
         days: u32,
     },
-    /// Writes the demo parts as PLY files into a folder.
+    /// Writes the demo parts as PLY files into a folder, and its recipes.
     Demo {
         /// The folder.
         folder: PathBuf,

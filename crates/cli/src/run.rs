@@ -299,5 +299,10 @@ pub fn write_demo(folder: &Path) -> anyhow::Result<()> {
         std::fs::write(&path, write_body(&body, ReleaseFormat::Ply, LengthUnit::Millimetre)?)?;
         println!("{}", path.display());
     }
+    for drawn in nimbet_trade::demo::DRAWN {
+        let path = folder.join(format!("{}.json", drawn.key));
+        std::fs::write(&path, drawn.recipe)?;
+        println!("{}", path.display());
+    }
     Ok(())
 }

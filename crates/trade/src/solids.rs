@@ -79,6 +79,15 @@ pub(crate) fn body(
     Ok(whole_body(all, inside, progress)?.mesh)
 }
 
+/// As [`body`], for what is arranged again.
+pub(crate) fn as_cut(
+    all: &Arrangement,
+    inside: impl Fn(&[i16]) -> bool,
+    progress: &Progress,
+) -> Result<Body, TradeError> {
+    all.body_as_cut(inside, progress).map_err(|e| told(e, &|_| "the result".into()))
+}
+
 /// As [`body`], but where it would touch itself along an edge the least of the chambers there changes sides, none of more than
 /// a share of the body.
 pub(crate) fn body_without_pinches(
@@ -140,8 +149,8 @@ pub(crate) fn without_small(mesh: &Mesh) -> (Mesh, usize, usize) {
     (kept, small(true), small(false))
 }
 
-/// Where a body that is put down in pieces would touch itself along an edge, crevices of less than this share of it are filled.
-const CREVICE: f64 = 1e-3;
+/// Where a body would touch itself along an edge, crevices of less than this share of it are filled, and splinters left out.
+pub(crate) const CREVICE: f64 = 1e-3;
 
 /// The solid of shells that each face outward: what any of them winds round. Says whether they met.
 pub(crate) fn outside_of(shells: Mesh, apart: bool, progress: &Progress) -> Result<(Mesh, bool), TradeError> {

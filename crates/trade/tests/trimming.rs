@@ -63,7 +63,13 @@ fn trimmed(mesh: &Mesh, others: &[Mesh], by: Value, keep: &[[f64; 3]]) -> Result
     done(json!({ "kind": "shape.trim_sheet", "by": by, "keep": keep }), mesh, others)
 }
 
-fn extended(mesh: &Mesh, others: &[Mesh], edges: &[[f64; 3]], by: f64, until: Option<Value>) -> Result<Outcome, TradeError> {
+fn extended(
+    mesh: &Mesh,
+    others: &[Mesh],
+    edges: &[[f64; 3]],
+    by: f64,
+    until: Option<Value>,
+) -> Result<Outcome, TradeError> {
     done(json!({ "kind": "shape.extend_sheet", "edges": edges, "by": by, "until": until }), mesh, others)
 }
 

@@ -109,6 +109,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/examples': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Recipes to begin with. */
+        get: operations['list_examples'];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/jobs': {
         parameters: {
             query?: never;
@@ -412,6 +429,23 @@ export interface paths {
         get: operations['wall_findings'];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    '/api/v1/jobs/{job}/recipe': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Does a recipe on the empty bench, as one change; where a step cannot be done it ends, and that step stands there stopped. */
+        post: operations['run_recipe'];
         delete?: never;
         options?: never;
         head?: never;
@@ -1045,6 +1079,17 @@ export interface components {
             /** @description Who does it: at most 100 characters. */
             who?: string | null;
         };
+        /** @description A recipe that is shipped, to begin with. */
+        ExampleView: {
+            /** @description What it is named by. */
+            key: string;
+            /** @description What it makes. */
+            name: string;
+            /** @description The recipe; it begins on the empty bench. */
+            recipe: Record<string, never>;
+            /** @description How, in a line. */
+            what: string;
+        };
         /** @description The faces of a mesh. */
         FacesView: {
             faces: components['schemas']['FaceFacts'][];
@@ -1236,6 +1281,13 @@ export interface components {
             title: string;
             /** @description A stable name: `urn:nimbet:stale-revision` … */
             type: string;
+        };
+        /** @description A recipe to be done on the empty bench. */
+        RecipeRequest: {
+            /** @description See docs/recipe.md. */
+            recipe: Record<string, never>;
+            /** @description Who does it. */
+            who?: string | null;
         };
         /** @description What to release and how. */
         ReleaseRequest: {
@@ -6585,6 +6637,25 @@ export interface operations {
             };
         };
     };
+    list_examples: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['ExampleView'][];
+                };
+            };
+        };
+    };
     list_jobs: {
         parameters: {
             query?: never;
@@ -7344,6 +7415,47 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['WallFindingsView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    run_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['RecipeRequest'];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['TaskView'];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
                 };
             };
             404: {

@@ -30,6 +30,8 @@ const canApply = computed(
 );
 /** Of chambers at least one must be picked. */
 const complete = computed(() => forecast.draft?.kind !== 'shape.chambers' || picks.chambers.length > 0);
+/** What is missing, where no line about picks says it. */
+const lacks = computed(() => (forecast.draft && !picks.picking ? picks.missing(forecast.draft) : null));
 const later = computed(() => forecast.ready?.later ?? []);
 const stops = computed(() => later.value.filter((l) => l.state.is === 'stopped'));
 /** What happens further down, counted. */
@@ -164,6 +166,7 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                 Step {{ l.step }} ({{ l.title }}): {{ l.state.is === 'stopped' ? l.state.why : '' }}
             </p>
         </div>
+        <p v-if="lacks" class="soft mt-2" role="status" data-testid="lacks">{{ lacks }}</p>
         <div class="deciding d-flex ga-2">
             <v-btn
                 variant="flat"

@@ -5,6 +5,7 @@ import { useBench } from '../stores/bench';
 import { useForecast } from '../stores/forecast';
 import { useJob } from '../stores/job';
 import { useTools } from '../stores/tools';
+import ExampleList from './ExampleList.vue';
 
 defineProps<{ loading: boolean; far: Far | null; failure: string | null; empty: boolean }>();
 const jobs = useJob();
@@ -45,6 +46,7 @@ function draw() {
                     >Draw a profile</v-btn
                 >
             </div>
+            <ExampleList class="mt-4" />
         </div>
         <p v-else-if="loading || jobs.loading" class="loading" role="status">
             {{ far?.doing ? `${far.doing[0]!.toUpperCase()}${far.doing.slice(1)}` : 'Drawing the part' }} …

@@ -56,6 +56,7 @@ const draws = computed(() => (board.on || profiles.picking) && !picking.active.v
 /** Goes up with each drawing. */
 const drawn = ref(0);
 
+const empty = computed(() => !jobs.parts.length && !jobs.loading);
 const described = computed(() => {
     const part = bench.part;
     if (!part) return 'The bench is empty.';
@@ -195,6 +196,7 @@ const banner = computed(() => {
         <div
             ref="host"
             class="canvas"
+            :class="{ bare: empty && !board.on }"
             role="img"
             tabindex="0"
             :aria-label="described"
@@ -220,13 +222,7 @@ const banner = computed(() => {
         <LensSwitch class="lens" />
         <SectionHandle class="section" />
         <ViewRosette class="rosette" @look="view?.look($event)" />
-        <ViewportNotice
-            class="notice"
-            :loading="loading"
-            :far="far"
-            :failure="failure"
-            :empty="!jobs.parts.length && !jobs.loading"
-        />
+        <ViewportNotice class="notice" :loading="loading" :far="far" :failure="failure" :empty="empty" />
         <span v-if="banner" class="forecast" role="status" data-testid="banner">{{ banner }}</span>
     </section>
 </template>
@@ -241,6 +237,10 @@ const banner = computed(() => {
 .canvas {
     position: absolute;
     inset: 0;
+}
+/* Without a part there is nothing the plate could be measured by. */
+.bare {
+    opacity: 0;
 }
 .scale {
     position: absolute;

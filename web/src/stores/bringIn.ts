@@ -1,7 +1,7 @@
 // Files being brought in: sent, read, proved; with progress and cancel.
 import { defineStore } from 'pinia';
 import { reactive, ref } from 'vue';
-import { api, ProblemError, sendFile, unreachable, type Problem, type Task } from '../api/client';
+import { answer, api, ProblemError, sendFile, unreachable, type Problem, type Task } from '../api/client';
 import type { unitNames } from '../text';
 import { useBench } from './bench';
 import { useJob } from './job';
@@ -103,9 +103,37 @@ export const useBringIn = defineStore('bringIn', () => {
         }
     }
 
+    /** The recipe that is being done on the empty bench. */
+    const begun = ref<{ key: string; doing: string } | null>(null);
+
+    /** Does a recipe that begins with nothing. */
+    async function begin(example: { key: string; name: string; recipe: object }): Promise<void> {
+        const job = jobs.job;
+        if (!job || begun.value) return;
+        begun.value = { key: example.key, doing: 'Being made' };
+        const options = {
+            params: { path: { job: job.id } },
+            body: { recipe: example.recipe as never, who: jobs.who },
+        };
+        await jobs.guarded(() =>
+            jobs.write(async () => {
+                await jobs.finish(
+                    answer(api.POST('/api/v1/jobs/{job}/recipe', options)),
+                    (t) => (begun.value = { key: example.key, doing: `${Math.round(t.fraction * 100)} %` }),
+                );
+                await jobs.reload();
+            }),
+        );
+        begun.value = null;
+        // What the last step was done to is what it was all about.
+        const last = jobs.job?.steps.at(-1);
+        if (last?.part) bench.selectPart(last.part);
+        bench.openStation('shape');
+    }
+
     function dismiss(arrival: Arrival) {
         arrivals.value = arrivals.value.filter((a) => a !== arrival);
     }
 
-    return { unit, arrivals, recipe, bring, dismiss };
+    return { unit, arrivals, recipe, begun, bring, begin, dismiss };
 });

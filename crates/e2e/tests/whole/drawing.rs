@@ -221,7 +221,7 @@ async fn gaps_are_found_joined_and_crossing_lines_cut_back() -> Done {
 }
 
 /// Opens the page of a job without parts.
-async fn empty_bench(server: &Server) -> anyhow::Result<(Browser, Client)> {
+pub async fn empty_bench(server: &Server) -> anyhow::Result<(Browser, Client)> {
     let client = Client::with_new_job(&server.address).await?;
     let b = Browser::open_at(&format!("{}/jobs/{}?antialias=off", server.address, client.job)).await?;
     Ok((b, client))

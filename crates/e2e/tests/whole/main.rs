@@ -4,6 +4,7 @@
 
 mod api;
 mod bench;
+mod bodies;
 mod closing;
 mod drawing;
 mod edits;

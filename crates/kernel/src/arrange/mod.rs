@@ -209,17 +209,53 @@ impl Arrangement {
     /// # Errors
     /// [`ArrangeError::Cancelled`].
     pub fn body(&self, inside: impl Fn(&[i16]) -> bool, progress: &Progress) -> Result<Body, ArrangeError> {
-        let belongs: Vec<bool> = self.cells().map(|c| inside(c.winding)).collect();
+        let (belongs, far) = self.belonging(inside);
+        self.body_of(&belongs, far, progress)
+    }
+
+    /// The same as it was cut, for what is arranged again: what the next arrangement would make one or would part is in it.
+    ///
+    /// # Errors
+    /// [`ArrangeError::Cancelled`].
+    pub fn body_as_cut(&self, inside: impl Fn(&[i16]) -> bool, progress: &Progress) -> Result<Body, ArrangeError> {
+        let (belongs, far) = self.belonging(inside);
+        Ok(self.cut_body(&belongs, far, progress)?.0)
+    }
+
+    /// A body taken as it was cut, settled as others are.
+    ///
+    /// # Errors
+    /// [`ArrangeError::Cancelled`].
+    pub fn settle(&self, body: Body, progress: &Progress) -> Result<Body, ArrangeError> {
+        Ok(Body { mesh: self.at_rest(body.mesh, progress)?, ..body })
+    }
+
+    /// Which cells belong to a body, and what of the first solid does that is far from the others.
+    fn belonging(&self, inside: impl Fn(&[i16]) -> bool) -> (Vec<bool>, Option<&near::Far>) {
+        let belongs = self.cells().map(|c| inside(c.winding)).collect();
         // Far from the others only the first winds round anything.
         let mut winding = vec![0; self.solids];
         let outside = inside(&winding);
         winding.iter_mut().take(1).for_each(|w| *w = 1);
-        let far = self.far.as_ref().filter(|_| inside(&winding) != outside);
-        self.body_of(&belongs, far, progress)
+        (belongs, self.far.as_ref().filter(|_| inside(&winding) != outside))
     }
 
     /// The body of the cells that belong to it, and of what is far.
     fn body_of(&self, belongs: &[bool], far: Option<&near::Far>, progress: &Progress) -> Result<Body, ArrangeError> {
+        let (body, is_tidy) = self.cut_body(belongs, far, progress)?;
+        // What the next arrangement would make one, or would part, is settled now.
+        let mesh = &body.mesh;
+        let finer = || has_side_below(mesh, self.one) || touches_slim(mesh, self.one * SHORT);
+        if is_tidy && !(self.one > self.step && finer()) { Ok(body) } else { self.settle(body, progress) }
+    }
+
+    /// The same as it was cut, and whether what cutting left of it could be tidied.
+    fn cut_body(
+        &self,
+        belongs: &[bool],
+        far: Option<&near::Far>,
+        progress: &Progress,
+    ) -> Result<(Body, bool), ArrangeError> {
         let mut triangles = Vec::new();
         let mut face_of = Vec::new();
         // Points that the cutting put there, or round which it made smaller triangles.
@@ -265,17 +301,14 @@ impl Arrangement {
                 None => tidy,
             };
             if stays_apart(&mesh, &near, progress)? {
-                // What the next arrangement would make one, or would part, is settled now.
-                let finer =
-                    self.one > self.step && (has_side_below(&mesh, self.one) || touches_slim(&mesh, self.one * SHORT));
-                return Ok(Body { mesh: if finer { self.at_rest(mesh, progress)? } else { mesh }, begin });
+                return Ok((Body { mesh, begin }, true));
             }
         }
         let mesh = match far {
             Some(far) => self.with_far(&whole, far)?,
             None => whole,
         };
-        Ok(Body { mesh: self.at_rest(mesh, progress)?, begin })
+        Ok((Body { mesh, begin }, false))
     }
 
     /// A body finer than the precision of its inputs, settled to that; as it is where that does not go.

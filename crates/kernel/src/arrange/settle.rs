@@ -82,7 +82,14 @@ pub(crate) fn settled(body: Mesh, how: &Settling<'_>, progress: &Progress) -> Re
     const SHORT: f64 = 4.0;
     let Settling { step, rounds, place, what } = *how;
     let (mut made, mut at) = (body, Point::ZERO);
+    // With so many steps a round changed nothing, and would change nothing again.
+    let mut idle = None;
     for (n, steps) in rounds.iter().enumerate() {
+        let all = n + ALL >= rounds.len();
+        if idle == Some(*steps) && !all {
+            continue;
+        }
+        let before = made.clone();
         let turn = progress.part(n, rounds.len());
         turn.report(0.0, what)?;
         made = placed(&made, place)?;
@@ -105,7 +112,6 @@ pub(crate) fn settled(body: Mesh, how: &Settling<'_>, progress: &Progress) -> Re
         };
         at = fault.at;
         // Most of it may be mended by taking out what is flat, and what touches is drawn apart in the next round.
-        let all = n + ALL >= rounds.len();
         if *steps > 0.0 && (all || !fault.crossings.is_empty()) {
             let places = (!all).then_some(fault.crossings);
             made = match arranged(&made, places, step, &turn.stage(0.4, 1.0)) {
@@ -113,6 +119,7 @@ pub(crate) fn settled(body: Mesh, how: &Settling<'_>, progress: &Progress) -> Re
                 made => made?,
             };
         }
+        idle = (made == before).then_some(*steps);
     }
     Ok(Settled::Torn(at))
 }

@@ -123,3 +123,41 @@ fn a_drawing_comes_in_as_its_profile() {
         assert!(bring_in(bytes, 1, "a.dxf", UnitChoice::Auto, &Limits::default(), &quiet()).is_err());
     }
 }
+
+#[test]
+fn the_recipes_of_the_demo_make_what_they_say() {
+    use std::f64::consts::PI;
+
+    use nimbet_trade::PartState;
+    let run = |key: &str| {
+        let drawn = nimbet_trade::demo::DRAWN.into_iter().find(|drawn| drawn.key == key).unwrap();
+        let recipe = Recipe::parse(drawn.recipe).unwrap();
+        assert_eq!(recipe.name, drawn.name);
+        run_recipe(&recipe, Mesh::default(), &quiet()).unwrap()
+    };
+    let figures = |run: &RecipeRun, part: u32| run.others[&part].1.figures.clone();
+    let badge = figures(&run("pennant-badge"), 3);
+    assert_eq!((badge.state, badge.shells, badge.size), (PartState::Sealed, 1, [64.0, 44.0, 4.0]));
+    // Floor and rim; on the floor the staff, the pennant less its well, and what is left are the letters.
+    let frame = |[w, h]: [f64; 2], r: f64| w * h - (4.0 - PI) * r * r;
+    let (rim, floor) = (frame([64.0, 44.0], 9.0), frame([57.0, 37.0], 5.5));
+    let raised = badge.volume.unwrap() - (rim - floor) * 4.0 - floor * 2.0;
+    let (staff, well) = (frame([3.0, 28.0], 1.2), PI * 9.0);
+    let letters = raised - staff - (37.0 * 14.0 / 2.0 - well) + well * 0.8;
+    assert!((35.0..50.0).contains(&letters), "{letters}");
+    // Two rings, less what they share; the eye goes through itself, and is as large as its ball all the same.
+    let ring = figures(&run("stanchion-ring"), 3);
+    let torus = 2.0 * PI * PI * 23.0 * 16.0;
+    let volume = ring.volume.unwrap();
+    assert!(ring.state == PartState::Sealed && (torus..torus * 1.3).contains(&volume), "{volume}");
+    assert!((ring.size[0] - (27.0 + 36.5)).abs() < 0.1 && (ring.size[2] - 10.0).abs() < 0.1, "{:?}", ring.size);
+    let scoop = run("lofted-scoop");
+    let (wall, liquid) = (figures(&scoop, 5), figures(&scoop, 6));
+    assert_eq!((wall.state, liquid.state, liquid.shells), (PartState::Sealed, PartState::Sealed, 1));
+    // It holds what is above its floor and below the lowest place of its lip.
+    let brim = 40.0 - 0.17 * (48.0 - 2.0 * 1.1);
+    let level = liquid.least[2] + liquid.size[2];
+    assert!((liquid.least[2] - 2.0).abs() < 1e-3 && (level - brim).abs() < 0.5, "{level} {brim}");
+    let told = scoop.steps.last().unwrap().1.as_ref().unwrap().done.join(" ");
+    assert!(told.contains(&format!("{:.1} ml", liquid.volume.unwrap() / 1000.0)), "{told}");
+}

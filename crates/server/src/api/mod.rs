@@ -10,6 +10,7 @@ mod job_list;
 mod jobs;
 mod meshes;
 mod operate;
+mod recipes;
 mod releases;
 mod surfaces;
 mod tasks;
@@ -80,6 +81,7 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(boards::file))
         .routes(routes!(tools::list))
         .routes(routes!(tools::all_kinds))
+        .routes(routes!(recipes::examples))
         .routes(routes!(tools::cost))
 }
 
@@ -103,6 +105,7 @@ fn described(server: Option<&Arc<App>>) -> OpenApiRouter<Arc<App>> {
         .routes(routes!(job_list::deleted))
         .routes(routes!(job_list::bring_back))
         .routes(routes!(jobs::bring_in).layer(DefaultBodyLimit::disable()))
+        .routes(routes!(recipes::run))
         .routes(routes!(jobs::forecast))
         .routes(routes!(jobs::apply))
         .routes(routes!(edits::edit))

@@ -15,11 +15,11 @@ use crate::App;
 use crate::problem::Problem;
 use crate::store::{Change, NewStep, Product, Store, StoreError};
 
-/// Brings a part in and does a recipe to it, as one change. A step that cannot be done is put down as stopped, and the recipe
-/// ends there.
+/// Brings a part in, if one is given, and does a recipe to it or on the empty bench, as one change. A step that cannot be done is
+/// put down as stopped, and the recipe ends there.
 pub(super) async fn follow(
     app: &App,
-    brought: &NewStep,
+    brought: Option<&NewStep>,
     recipe: &Recipe,
     change: Change<'_>,
     progress: &Progress,
@@ -31,11 +31,15 @@ pub(super) async fn follow(
         let row = app.store.job(job).await?;
         let mut history = row.history.clone();
         let mut next = row.next_number + 1;
-        let first = brought.as_step(row.next_number);
-        let part = first.makes().next().ok_or_else(|| Problem::internal("a file made no part"))?;
-        next = next.max(part.0 + 1);
-        history.steps.insert(history.cursor, first);
-        history.cursor += 1;
+        let mut part = PartId::BENCH;
+        if let Some(first) = brought.map(|brought| brought.as_step(row.next_number)) {
+            part = first.makes().next().ok_or_else(|| Problem::internal("a file made no part"))?;
+            next = next.max(part.0 + 1);
+            history.steps.insert(history.cursor, first);
+            history.cursor += 1;
+        } else {
+            next = row.next_number;
+        }
         let mut following = Following::new(part);
         for (n, step) in recipe.steps.iter().enumerate() {
             let at = following.begin(&mut history, step, &mut next);
@@ -51,7 +55,11 @@ pub(super) async fn follow(
                 break;
             }
         }
-        let what = format!("{}, by recipe", brought.action.title());
+        let named = || if recipe.name.is_empty() { "Recipe".to_owned() } else { recipe.name.clone() };
+        let what = match brought {
+            Some(brought) => format!("{}, by recipe", brought.action.title()),
+            None => named(),
+        };
         let change = Change { revision: Some(row.revision), ..change };
         match app.store.commit_edit(&row, (&history, next), &what, Some(part.0), change).await {
             Err(StoreError::Stale { .. }) => {}

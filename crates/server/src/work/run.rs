@@ -32,6 +32,12 @@ pub(crate) enum TaskRequest {
         #[serde(default)]
         who: Option<String>,
     },
+    Recipe {
+        /// Done on the empty bench.
+        recipe: Recipe,
+        #[serde(default)]
+        who: Option<String>,
+    },
     Forecast {
         part: PartId,
         inputs: Vec<Hash>,
@@ -86,6 +92,10 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
     match request {
         TaskRequest::BringIn { what: Action::BringIn(what), who, recipe } => running.bring_in(what, recipe, who).await,
         TaskRequest::BringIn { .. } => Err(Problem::internal("a task to bring in holds another step")),
+        TaskRequest::Recipe { recipe, who } => {
+            follow(&app, None, &recipe, running.change(None, &who), &progress).await?;
+            Ok(None)
+        }
         TaskRequest::Forecast { inputs, action, .. } => running.forecast(&inputs, &action).await,
         TaskRequest::Apply { revision, part, action, who } => running.apply(revision, part, action, who).await,
         TaskRequest::Edit { revision, edit, who } => running.edit(revision, &edit, who).await,
@@ -144,7 +154,7 @@ impl Running<'_> {
             store.commit_step(self.task.job_id, &step, change).await?;
             return Ok(None);
         };
-        follow(self.app, &step, &recipe, change, &self.progress.stage(0.3, 1.0)).await?;
+        follow(self.app, Some(&step), &recipe, change, &self.progress.stage(0.3, 1.0)).await?;
         Ok(None)
     }
 

@@ -3,6 +3,7 @@
 mod bailer;
 mod coaming;
 mod deck_plate;
+mod drawn;
 mod filler_neck;
 mod fog_bell;
 mod half_fairlead;
@@ -18,6 +19,7 @@ mod vent_cowl;
 pub use bailer::bailer;
 pub use coaming::coaming;
 pub use deck_plate::{PLATE, deck_plate};
+pub use drawn::{DRAWN, Drawn};
 pub use filler_neck::{CAP_PIN, NECK_BORE, filler_cap, filler_neck};
 pub use fog_bell::fog_bell;
 pub use half_fairlead::half_fairlead;

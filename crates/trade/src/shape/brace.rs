@@ -4,6 +4,7 @@
 //! rod along each such edge and a bead at each such point, united with the part, make one body of it.
 
 use glam::DQuat;
+use nimbet_kernel::arrange::{Arrangement, Body};
 use nimbet_kernel::shapes::{ball, turned};
 use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::triangulate::PlaneFrame;
@@ -13,7 +14,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::examine::{About, brace_radius};
 use crate::parameter::Length;
-use crate::solids::{arranged, body};
+use crate::solids::{arranged, as_cut, told};
 use crate::tool::{Cure, Given, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
@@ -90,17 +91,25 @@ pub(crate) fn held_together(
     /// Where a rod ends on another surface the two may touch anew; a little thicker it does not.
     const ROUNDS: [f64; 5] = [1.0, 1.07, 1.15, 1.27, 1.4];
     let (mut edges, mut points) = (0, 0);
-    let mut made = mesh.clone();
+    let mut made = Body { mesh: mesh.clone(), begin: vec![0] };
+    let mut last = None;
     for (n, share) in ROUNDS.into_iter().enumerate() {
-        let touching = Touching::of(&made);
+        let touching = Touching::of(&made.mesh);
         if touching.edges.is_empty() && (n > 0 || !at_points || touching.points.is_empty()) {
             break;
         }
         edges += touching.edges.len();
         points += touching.points.len();
-        made = touching.held(&made, uncrossed, radius * share, &progress.part(n, ROUNDS.len()))?;
+        let all = touching.held(&made.mesh, uncrossed, radius * share, &progress.part(n, ROUNDS.len()))?;
+        made = as_cut(&all, |w| w.iter().any(|w| *w > 0), &progress.part(n, ROUNDS.len()).stage(0.8, 1.0))?;
+        last = Some(all);
     }
-    Ok((made, edges, points))
+    // One round puts braces on what the one before it left: only what comes of the last is settled.
+    let made = match last {
+        Some(all) => all.settle(made, progress).map_err(|e| told(e, &|_| "the result".into()))?,
+        None => made,
+    };
+    Ok((made.mesh, edges, points))
 }
 
 /// Where surfaces of a part only touch.
@@ -120,8 +129,8 @@ impl Touching {
         }
     }
 
-    /// The part with a rod along each edge and a bead at each point.
-    fn held(&self, mesh: &Mesh, uncrossed: bool, radius: f64, progress: &Progress) -> Result<Mesh, TradeError> {
+    /// The part, arranged with a rod along each edge and a bead at each point.
+    fn held(&self, mesh: &Mesh, uncrossed: bool, radius: f64, progress: &Progress) -> Result<Arrangement, TradeError> {
         if self.edges.len() + self.points.len() > MOST {
             let why = format!("surfaces touch in {} places; {MOST} are the most", self.edges.len() + self.points.len());
             return Err(TradeError::refused(why, self.edges.iter().map(|e| e.0).take(1).collect()));
@@ -143,8 +152,7 @@ impl Touching {
             put(ball(thick(n), SIDES / 2).map_points(|p| skew * p + place)?);
         }
         let braces = Mesh::with_one_face(points, triangles)?;
-        let all = arranged(&[mesh, &braces], uncrossed, &|_| "the part".into(), &progress.stage(0.0, 0.8))?;
-        body(&all, |w| w.iter().any(|w| *w > 0), &progress.stage(0.8, 1.0))
+        arranged(&[mesh, &braces], uncrossed, &|_| "the part".into(), &progress.stage(0.0, 0.8))
     }
 }
 

@@ -24,7 +24,7 @@ use crate::{Outcome, TradeError};
 #[serde(deny_unknown_fields)]
 pub struct ExtendSheet {
     /// Points on border edges, mm: each with its whole run from corner to corner.
-    #[schemars(with = "Vec<Position>", extend("asks" = "edges", "hint" = "Click edges of the border."))]
+    #[schemars(with = "Vec<Position>", extend("asks" = "edges", "least" = 1, "hint" = "Click edges of the border."))]
     pub edges: Vec<Xyz>,
     /// How far they are carried on; with something to meet, the farthest.
     #[schemars(title = "By", with = "Length")]
@@ -288,8 +288,7 @@ fn up_to(
     let topology = Topology::new(kept.triangles(), kept.points().len());
     let at = |p: u32| kept.points()[p as usize];
     let border = topology.naked_halves().into_iter().map(|half| topology.ends(half));
-    let past: Vec<Point> =
-        border.map(|(a, b)| at(a).midpoint(at(b))).filter(|p| is_end(*p)).take(MOST).collect();
+    let past: Vec<Point> = border.map(|(a, b)| at(a).midpoint(at(b))).filter(|p| is_end(*p)).take(MOST).collect();
     if past.is_empty() {
         return Ok(kept);
     }

@@ -23,7 +23,7 @@ use crate::budget::Effort;
 use crate::examine::{FaceAnchor, FaceFacts, FacePick, FaceSurface, Place, face_facts};
 use crate::parameter::Length;
 use crate::picks::picked_faces;
-use crate::solids::{arranged, body_without_pinches};
+use crate::solids::{CREVICE, arranged, body_without_pinches};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::{figure, millimetres, xyz};
 use crate::{Outcome, TradeError};
@@ -345,7 +345,7 @@ impl Tool for Even {
             // Deeper than the wall is taken away, up to the wall added, in the zones; all else stays.
             if (3..w.len()).any(is_in) && is_in(2) { is_in(1) } else { is_in(0) }
         };
-        let made = body_without_pinches(&all, inside, 1.0, &progress.stage(0.9, 1.0))?;
+        let made = body_without_pinches(&all, inside, CREVICE, &progress.stage(0.9, 1.0))?;
         let made = without_crumbs(&made, default_tolerance(&Aabb::of(mesh.points().iter().copied())));
         let (before, after) = (measure(mesh).volume, measure(&made).volume);
         let change = if after >= before { "more" } else { "less" };

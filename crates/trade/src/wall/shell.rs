@@ -14,7 +14,7 @@ use crate::budget::{Effort, Extent};
 use crate::examine::FacePick;
 use crate::parameter::Length;
 use crate::picks::picked_faces;
-use crate::solids::{arranged, body_without_pinches, volume};
+use crate::solids::{CREVICE, arranged, body_without_pinches, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};
@@ -111,8 +111,8 @@ impl Tool for Shell {
             (mesh.clone(), inner.mesh, inner.cleaned)
         };
         let all = arranged(&[&outer, &inner], false, &|_| "the part".into(), &progress.stage(0.5, 0.9))?;
-        // Walls that meet an opening at an angle may touch along an edge.
-        let made = body_without_pinches(&all, |w| w[0] > 0 && w[1] <= 0, 1.0, &progress.stage(0.9, 1.0))?;
+        // Walls that meet an opening at an angle may touch along an edge: what is small there changes sides.
+        let made = body_without_pinches(&all, |w| w[0] > 0 && w[1] <= 0, CREVICE, &progress.stage(0.9, 1.0))?;
         if made.triangles().is_empty() {
             return Err(TradeError::refused("nothing would be left", vec![]));
         }

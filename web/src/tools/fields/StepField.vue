@@ -18,7 +18,11 @@ import XyzFields from './XyzFields.vue';
 const { field } = defineProps<{ field: Field }>();
 const bench = useBench();
 const { value, set, isFixed, counts } = useStepValues(() => field);
-const testid = computed(() => field.name.replaceAll('_', '-'));
+/** Parts are asked for by what they are for: a step may ask for several. */
+const testid = computed(() => {
+    const isDeep = field.path.length > 2 && (field.kind === 'part' || field.kind === 'parts');
+    return (isDeep ? field.path[0]! : field.name).replaceAll('_', '-');
+});
 const described = computed(() => field.described);
 const suffix = computed(() => described.value.unit ?? '');
 const empty = computed(() => (field.optional ? (described.value.empty ?? 'none') : undefined));

@@ -78,7 +78,7 @@ export const usePicks = defineStore('picks', () => {
         if (action.kind === 'seal.bridge' && 'through' in action.from && runs.value.length < 2)
             return 'Click the points where the runs begin and end.';
         return (
-            ownMissing(action) ?? (lacksParts(described(action), action) ? 'Choose the other parts.' : null)
+            ownMissing(action) ?? (lacksParts(described(action), action) ? 'Choose the other part.' : null)
         );
     }
 
