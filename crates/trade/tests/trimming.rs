@@ -109,9 +109,10 @@ fn sheets_trimmed_to_each_other_are_joined() {
     let floor = plate();
     // A wall that stands through the floor and reaches below it.
     let wall = floor.clone().map_points(|p| Point::new(25.0, p.x * 0.75, p.y - 10.0)).unwrap();
-    let upper = trimmed(&wall, &[floor.clone()], json!({ "sheet": 2 }), &[[25.0, 15.0, 10.0]]).unwrap().mesh;
+    let upper =
+        trimmed(&wall, std::slice::from_ref(&floor), json!({ "sheet": 2 }), &[[25.0, 15.0, 10.0]]).unwrap().mesh;
     near(seen(&upper).area, 30.0 * 20.0, 1e-9);
-    let cut = trimmed(&floor, &[upper.clone()], json!({ "sheet": 2 }), &[[5.0, 5.0, 0.0]]).unwrap().mesh;
+    let cut = trimmed(&floor, std::slice::from_ref(&upper), json!({ "sheet": 2 }), &[[5.0, 5.0, 0.0]]).unwrap().mesh;
     near(seen(&cut).area, 25.0 * 30.0, 1e-9);
     let one = done(json!({ "kind": "seal.join", "with": [2] }), &cut, &[upper]).unwrap().mesh;
     near(seen(&one).area, 30.0 * 20.0 + 25.0 * 30.0, 1e-9);
@@ -184,9 +185,9 @@ fn a_sheet_is_carried_on_until_it_meets_something() {
     // Two sheets that end short of each other: one is carried on beyond, the other until it meets it; then one is trimmed.
     let wall = plate.clone().map_points(|p| Point::new(50.0, p.y, 3.0 + p.x)).unwrap();
     let wall = extended(&wall, &[], &[[50.0, 11.0, 3.0]], 8.0, None).unwrap().mesh;
-    let floor = extended(&plate, &[wall.clone()], &edge, 30.0, Some(json!({ "sheet": 2 }))).unwrap().mesh;
+    let floor = extended(&plate, std::slice::from_ref(&wall), &edge, 30.0, Some(json!({ "sheet": 2 }))).unwrap().mesh;
     near(seen(&floor).area, 50.0 * 30.0, 1e-6);
-    let wall = trimmed(&wall, &[floor.clone()], json!({ "sheet": 2 }), &[[50.0, 5.0, 20.0]]).unwrap().mesh;
+    let wall = trimmed(&wall, std::slice::from_ref(&floor), json!({ "sheet": 2 }), &[[50.0, 5.0, 20.0]]).unwrap().mesh;
     near(seen(&wall).area, 43.0 * 30.0, 1e-6);
     let one = done(json!({ "kind": "seal.join", "with": [2] }), &floor, &[wall]).unwrap().mesh;
     assert_eq!((seen(&one).shells, seen(&one).rims), (1, 1));
