@@ -1,36 +1,12 @@
 //! Sheets cut where something meets them, and carried on until something does: known areas, pieces, refusals.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 use nimbet_kernel::shapes::block;
-use nimbet_kernel::{Mesh, Point, Progress};
-use nimbet_trade::examine::Figures;
-use nimbet_trade::{Operation, Outcome, TradeError, examine};
+use nimbet_kernel::{Mesh, Point};
+use nimbet_trade::{Outcome, TradeError};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-fn quiet() -> Progress {
-    Progress::unwatched()
-}
-
-fn done(step: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError> {
-    let step: Operation = serde_json::from_value(step).unwrap();
-    step.apply_to_seen(mesh, &examine(mesh, &quiet()).unwrap(), others, &quiet())
-}
-
-fn seen(mesh: &Mesh) -> Figures {
-    examine(mesh, &quiet()).unwrap().figures
-}
-
-fn near(a: f64, b: f64, within: f64) {
-    assert!((a / b - 1.0).abs() < within, "{a} {b}");
-}
-
-fn refusal(result: Result<Outcome, TradeError>) -> (String, Vec<Point>) {
-    match result.unwrap_err() {
-        TradeError::Refused { why, places } => (why, places),
-        other => (other.to_string(), vec![]),
-    }
-}
+use crate::making::*;
 
 /// A sheet in as many cells along x and y, lifted.
 fn sheet([width, depth]: [f64; 2], cells: usize, lift: impl Fn(f64, f64) -> f64) -> Mesh {

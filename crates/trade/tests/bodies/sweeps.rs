@@ -1,33 +1,18 @@
 //! Sections moved along paths: closed forms, frames, bends tighter than the section, and whatever else a hand may draw.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 use std::f64::consts::PI;
 use std::slice::from_ref;
 
-use nimbet_kernel::{Mesh, Point, Progress};
-use nimbet_trade::examine::Figures;
-use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
+use nimbet_kernel::{Mesh, Point};
+use nimbet_trade::{Outcome, PartState, TradeError, examine};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-fn quiet() -> Progress {
-    Progress::unwatched()
-}
-
-fn done(step: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError> {
-    let step: Operation = serde_json::from_value(step).unwrap();
-    step.apply_to_seen(mesh, &examine(mesh, &quiet()).unwrap(), others, &quiet())
-}
+use crate::making::*;
 
 /// A profile of lines in a plane through the zero with a normal.
 fn drawn(normal: [f64; 3], lines: Value) -> Mesh {
-    let right = if normal[0] == 0.0 { [1.0, 0.0, 0.0] } else { [0.0, 1.0, 0.0] };
-    let step = json!({ "kind": "shape.profile", "plane": { "at": [0, 0, 0], "normal": normal }, "right": right, "lines": lines });
-    done(step, &Mesh::default(), &[]).unwrap().more.remove(0).mesh
-}
-
-fn line(draw: Value) -> Value {
-    json!([{ "name": "a", "draw": draw }])
+    drawn_in([0.0; 3], normal, lines).unwrap()
 }
 
 /// A path in the xy plane.
@@ -35,29 +20,15 @@ fn path(draw: Value) -> Mesh {
     drawn([0.0, 0.0, 1.0], line(draw))
 }
 
-/// The figures of what a step makes, which is a solid.
-fn solid(outcome: &Outcome) -> Figures {
-    let made = &outcome.more[0].mesh;
-    let figures = examine(made, &quiet()).unwrap().figures;
-    assert_eq!(figures.state, PartState::Sealed, "{} {:?}", figures.reason, outcome.done);
-    figures
-}
-
-fn volume(outcome: &Outcome) -> f64 {
-    solid(outcome).volume.unwrap()
-}
-
 fn tube(path: &Mesh, more: Value) -> Result<Outcome, TradeError> {
-    let mut step = json!({ "kind": "shape.tube", "path": { "profiles": { "parts": [] } }, "diameter": 10 });
-    step.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
-    done(step, path, &[])
+    let step = json!({ "kind": "shape.tube", "path": { "profiles": { "parts": [] } }, "diameter": 10 });
+    done(with(step, more), path, &[])
 }
 
 fn swept(section: &Mesh, paths: &[Mesh], more: Value) -> Result<Outcome, TradeError> {
     let parts: Vec<usize> = (2..2 + paths.len()).collect();
-    let mut step = json!({ "kind": "shape.sweep", "path": { "profiles": { "parts": parts } }, "chord": 1e-3 });
-    step.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
-    done(step, section, paths)
+    let step = json!({ "kind": "shape.sweep", "path": { "profiles": { "parts": parts } }, "chord": 1e-3 });
+    done(with(step, more), section, paths)
 }
 
 /// How far a figure is from the exact one at a chord and at a quarter of it: it falls by the square, so by about four.

@@ -4,19 +4,12 @@
 use std::f64::consts::PI;
 
 use nimbet_kernel::shapes::{block, turned};
-use nimbet_kernel::{Mesh, Point, Progress, mesh_bytes};
+use nimbet_kernel::{Mesh, Point, mesh_bytes};
 use nimbet_trade::examine::{FaceSurface, face_facts};
-use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
+use nimbet_trade::{PartState, TradeError, examine};
 use serde_json::{Value, json};
 
-fn quiet() -> Progress {
-    Progress::unwatched()
-}
-
-fn done(step: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError> {
-    let step: Operation = serde_json::from_value(step).unwrap();
-    step.apply_to_seen(mesh, &examine(mesh, &quiet()).unwrap(), others, &quiet())
-}
+use crate::making::{done, quiet};
 
 #[test]
 fn a_figure_alone_moves_the_lines_a_body_is_made_of() {

@@ -1,35 +1,16 @@
 //! Sheets between lines, and outlines laid onto faces: closed forms, pieces that join, and refusals.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 use std::f64::consts::PI;
 
 use nimbet_kernel::shapes::{block, turned};
-use nimbet_kernel::{Mesh, Point, Progress};
-use nimbet_trade::examine::Figures;
-use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
+use nimbet_kernel::{Mesh, Point};
+use nimbet_trade::{Outcome, PartState, TradeError};
 use serde_json::{Value, json};
 
-fn quiet() -> Progress {
-    Progress::unwatched()
-}
-
-fn done(step: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError> {
-    let step: Operation = serde_json::from_value(step).unwrap();
-    step.apply_to_seen(mesh, &examine(mesh, &quiet()).unwrap(), others, &quiet())
-}
+use crate::making::{self, done, drawn_along, near, seen, with};
 
 fn drawn(at: [f64; 3], normal: [f64; 3], right: [f64; 3], draw: Value) -> Mesh {
-    let step = json!({ "kind": "shape.profile", "plane": { "at": at, "normal": normal }, "right": right,
-        "lines": [{ "name": "a", "draw": draw }] });
-    done(step, &Mesh::default(), &[]).unwrap().more.remove(0).mesh
-}
-
-fn seen(mesh: &Mesh) -> Figures {
-    examine(mesh, &quiet()).unwrap().figures
-}
-
-fn near(a: f64, b: f64, within: f64) {
-    assert!((a / b - 1.0).abs() < within, "{a} {b}");
+    drawn_along(at, normal, right, making::line(draw)).unwrap()
 }
 
 /// A body with its faces told apart.
@@ -130,9 +111,8 @@ fn a_box_of_patches_joins_to_a_solid() {
 }
 
 fn emboss(part: &Mesh, profile: &Mesh, face: [f64; 3], more: Value) -> Result<Outcome, TradeError> {
-    let mut step = json!({ "kind": "shape.emboss", "profile": 2, "face": face, "depth": 1, "chord": 0.002 });
-    step.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
-    done(step, part, std::slice::from_ref(profile))
+    let step = json!({ "kind": "shape.emboss", "profile": 2, "face": face, "depth": 1, "chord": 0.002 });
+    done(with(step, more), part, std::slice::from_ref(profile))
 }
 
 #[test]

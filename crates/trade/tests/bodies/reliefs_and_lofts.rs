@@ -1,32 +1,16 @@
 //! Regions raised to heights of their own, and surfaces through several profiles: closed forms, and whatever else a hand may draw.
-#![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 use std::f64::consts::{PI, TAU};
 
-use nimbet_kernel::{Mesh, Progress};
-use nimbet_trade::examine::Figures;
-use nimbet_trade::{Operation, Outcome, PartState, TradeError, examine};
+use nimbet_kernel::Mesh;
+use nimbet_trade::{Outcome, PartState, TradeError, examine};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 
-fn quiet() -> Progress {
-    Progress::unwatched()
-}
-
-fn done(step: Value, mesh: &Mesh, others: &[Mesh]) -> Result<Outcome, TradeError> {
-    let step: Operation = serde_json::from_value(step).unwrap();
-    step.apply_to_seen(mesh, &examine(mesh, &quiet()).unwrap(), others, &quiet())
-}
-
-fn drawn_at(at: [f64; 3], normal: [f64; 3], lines: Value) -> Result<Mesh, TradeError> {
-    let right = if normal[0] == 0.0 { [1.0, 0.0, 0.0] } else { [0.0, 1.0, 0.0] };
-    let step =
-        json!({ "kind": "shape.profile", "plane": { "at": at, "normal": normal }, "right": right, "lines": lines });
-    Ok(done(step, &Mesh::default(), &[])?.more.remove(0).mesh)
-}
+use crate::making::*;
 
 fn level(height: f64, draw: Value) -> Mesh {
-    drawn_at([0.0, 0.0, height], [0.0, 0.0, 1.0], json!([{ "name": "a", "draw": draw }])).unwrap()
+    drawn_in([0.0, 0.0, height], [0.0, 0.0, 1.0], json!([{ "name": "a", "draw": draw }])).unwrap()
 }
 
 fn circle(diameter: f64) -> Value {
@@ -37,25 +21,10 @@ fn square(side: f64) -> Value {
     json!({ "frame": { "centre": [0, 0], "size": [side, side] } })
 }
 
-fn figures(outcome: &Outcome) -> Figures {
-    let figures = examine(&outcome.more[0].mesh, &quiet()).unwrap().figures;
-    assert_eq!(figures.state, PartState::Sealed, "{} {:?}", figures.reason, outcome.done);
-    figures
-}
-
-fn volume(outcome: &Outcome) -> f64 {
-    figures(outcome).volume.unwrap()
-}
-
-fn near(a: f64, b: f64, within: f64) {
-    assert!((a / b - 1.0).abs() < within, "{a} {b}");
-}
-
 fn loft(sections: &[Mesh], more: Value) -> Result<Outcome, TradeError> {
     let numbers: Vec<usize> = (2..=sections.len()).collect();
-    let mut step = json!({ "kind": "shape.loft", "profiles": numbers });
-    step.as_object_mut().unwrap().extend(more.as_object().unwrap().clone());
-    done(step, &sections[0], &sections[1..])
+    let step = json!({ "kind": "shape.loft", "profiles": numbers });
+    done(with(step, more), &sections[0], &sections[1..])
 }
 
 #[test]
@@ -73,7 +42,7 @@ fn straight_lofts_are_cones_and_frusta() {
     let made = loft(&three, json!({})).unwrap();
     near(volume(&made), frustum(20.0, 10.0, 12.0) + frustum(10.0, 8.0, 8.0), 1e-9);
     // Its sides are flat, its ends too: ten faces.
-    assert_eq!(figures(&made).faces, 10);
+    assert_eq!(solid(&made).faces, 10);
     // A square becomes a circle; as a sheet with its ends open it has two rims.
     let lamp = [level(0.0, square(30.0)), level(25.0, circle(20.0))];
     let told = volume(&loft(&lamp, json!({})).unwrap());
@@ -128,7 +97,7 @@ fn beginnings_can_be_picked_and_what_does_not_fit_is_refused() {
     assert!(why(loft(&[prism[0].clone(), open], json!({}))).contains("one kind"));
     assert!(why(loft(&prism[..1], json!({}))).contains("two profiles"));
     assert!(why(loft(&prism, json!({ "round": true }))).contains("three at least"));
-    let two = drawn_at(
+    let two = drawn_in(
         [0.0, 0.0, 9.0],
         [0.0, 0.0, 1.0],
         json!([
@@ -140,7 +109,7 @@ fn beginnings_can_be_picked_and_what_does_not_fit_is_refused() {
 
 /// A badge: a border 40 by 30, a bar across it, two circles in one half.
 fn badge() -> Mesh {
-    drawn_at(
+    drawn_in(
         [0.0, 0.0, 0.0],
         [0.0, 0.0, 1.0],
         json!([
@@ -195,7 +164,7 @@ proptest! {
         let lines: Vec<Value> = frames.iter().enumerate().map(|(n, (x, y, w, h))| {
             json!({ "name": format!("f{n}"), "draw": { "frame": { "centre": [x, y], "size": [w, h] } } })
         }).collect();
-        let profile = drawn_at([0.0, 0.0, 0.0], [0.0, 0.0, 1.0], lines.into()).unwrap();
+        let profile = drawn_in([0.0, 0.0, 0.0], [0.0, 0.0, 1.0], lines.into()).unwrap();
         let known = nimbet_trade::shape::Profile::of(&profile, &quiet()).unwrap();
         let seen = known.look(&quiet()).unwrap();
         let all: Vec<Value> = seen.regions.iter().zip(heights.iter().cycle()).map(|(r, h)| {
@@ -227,7 +196,7 @@ proptest! {
             };
             let legs: Vec<Value> = (1..*n).map(|i| json!({ "to": at(i) })).collect();
             let draw = json!({ "chain": { "from": at(0), "closed": true, "legs": legs } });
-            drawn_at([0.0, 0.0, 15.0 * k as f64], [lean.sin(), 0.0, lean.cos()], json!([{ "name": "a", "draw": draw }])).unwrap()
+            drawn_in([0.0, 0.0, 15.0 * k as f64], [lean.sin(), 0.0, lean.cos()], json!([{ "name": "a", "draw": draw }])).unwrap()
         }).collect();
         match loft(&profiles, json!({ "smooth": smooth, "chord": 0.2 })) {
             Ok(made) => {
