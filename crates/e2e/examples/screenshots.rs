@@ -3,8 +3,9 @@
 use std::path::PathBuf;
 use std::time::Duration;
 
-use nimbet_e2e::{Browser, Server, fresh_database, ply_of, winged_block};
+use nimbet_e2e::{Browser, Client, Server, fresh_database, ply_of, winged_block};
 use nimbet_trade::demo;
+use serde_json::{Value, json};
 
 struct Camera {
     browser: Browser,
@@ -29,7 +30,8 @@ async fn main() -> anyhow::Result<()> {
     let b = &camera.browser;
 
     if std::env::args().nth(2).as_deref() == Some("harm") {
-        return harm(&camera).await;
+        harm(&camera).await?;
+        return bodies(&camera, &server.address).await;
     }
     b.choose_part("Vent cowl").await?;
     b.click("finding-rim-R1").await?;
@@ -123,20 +125,6 @@ async fn main() -> anyhow::Result<()> {
     b.expect("forecast", "2 pegs").await?;
     camera.shoot("saw").await?;
     b.press(thirtyfour::Key::Escape).await?;
-    b.choose_part("Bailer").await?;
-    b.click("view-home").await?;
-    b.click("tools-chambers").await?;
-    b.click("add-plane").await?;
-    b.fill("plane-0", "28").await?;
-    b.expect("chambers", "A").await?;
-    b.click("add-plane").await?;
-    b.click("plane-1-axis-x").await?;
-    b.fill("plane-1", "10").await?;
-    b.expect("chambers", "B").await?;
-    b.click("chamber-1").await?;
-    camera.shoot("chambers").await?;
-    b.press(thirtyfour::Key::Escape).await?;
-
     b.choose_part("Fog bell").await?;
     b.click("station-shape").await?;
     b.click("tools-ball").await?;
@@ -199,7 +187,7 @@ async fn main() -> anyhow::Result<()> {
     camera.browser.close().await
 }
 
-/// What a step loses, the board, and a body of what was drawn on it.
+/// What a step loses, and the board.
 async fn harm(camera: &Camera) -> anyhow::Result<()> {
     let b = &camera.browser;
     b.click("station-bring").await?;
@@ -230,14 +218,49 @@ async fn harm(camera: &Camera) -> anyhow::Result<()> {
     b.point_on_board(6.0, 16.0).await?;
     b.expect("slip", "diameter").await?;
     camera.shoot("drawing").await?;
-    b.press(thirtyfour::Key::Escape).await?;
-    b.click("apply").await?;
-    b.expect("applied", "Profile").await?;
-    b.choose_part("Profile").await?;
-    b.click("tools-extrude").await?;
-    b.fill("above", "12").await?;
-    b.expect("made", "sealed").await?;
-    b.click("view-home").await?;
-    camera.shoot("extruded").await?;
     Ok(())
+}
+
+/// Bodies of profiles: a badge whose heights are looked at again, a grip between two rails.
+async fn bodies(camera: &Camera, address: &str) -> anyhow::Result<()> {
+    let b = &camera.browser;
+    let client = Client::with_new_job(address).await?;
+    b.goto(&format!("{address}/jobs/{}", client.job)).await?;
+    b.click("example-pennant-badge").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.click("ledger-tab").await?;
+    b.click("step-3").await?;
+    b.click("reopen-3").await?;
+    b.expect("made", "sealed").await?;
+    camera.shoot("relief").await?;
+    b.click("cancel").await?;
+
+    let client = Client::with_new_job(address).await?;
+    let line = |draw: Value| json!([{ "name": "a", "draw": draw }]);
+    let bent =
+        |side: f64| json!({ "arc": { "from": [14.0 * side, 0], "via": [8.0 * side, 45], "to": [11.0 * side, 90] } });
+    let level = json!({ "at": [0, 0, 0], "normal": [0, 0, 1] });
+    for (called, draw) in [
+        ("Left rail", line(bent(-1.0))),
+        ("Right rail", line(bent(1.0))),
+        ("Section", line(json!({ "ellipse": { "centre": [0, 0], "size": [20, 16] } }))),
+    ] {
+        let action =
+            json!({ "kind": "shape.profile", "called": called, "plane": level, "right": [1, 0, 0], "lines": draw });
+        client.ask("steps", json!({ "part": 0, "action": action })).await?;
+    }
+    b.goto(&format!("{address}/jobs/{}", client.job)).await?;
+    b.choose_part("Section").await?;
+    b.click("station-shape").await?;
+    b.click("tools-sweep").await?;
+    b.choose("path", "Left rail").await?;
+    b.escape_lists().await?;
+    b.click("held-second_path").await?;
+    b.choose("held", "Right rail").await?;
+    b.escape_lists().await?;
+    b.expect("made", "sealed").await?;
+    // What was made is drawn a little after it is told.
+    tokio::time::sleep(Duration::from_millis(1500)).await;
+    b.click("view-home").await?;
+    camera.shoot("sweep").await
 }

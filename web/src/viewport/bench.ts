@@ -13,6 +13,9 @@ import { drawPicks, type Picks } from './pickDrawing';
 import { Probe } from './probe';
 import type { Xyz } from '../rimRuns';
 
+/** Less of what a forecast makes than this share in the picture, and the eye goes back. */
+const MOST = 0.5;
+
 export class Bench {
     private readonly renderer: THREE.WebGLRenderer;
     private readonly scene = new THREE.Scene();
@@ -45,7 +48,7 @@ export class Bench {
         this.eye = new Eye(
             {
                 box: () => this.box(),
-                points: () => this.shown().flatMap(([, model]) => model.sample),
+                points: () => this.points(),
                 draw: () => this.draw(),
             },
             this.renderer.domElement,
@@ -71,6 +74,9 @@ export class Bench {
         // What somebody looks at already, a board, is looked at on.
         const first = this.models.size === 0 && models.size > 0 && !this.square;
         for (const [, model] of this.shown()) this.scene.remove(model.group);
+        const forecast = (of: Map<number, Model>) =>
+            [...of].filter(([id]) => id < 0).map(([, model]) => model);
+        const hadMade = forecast(this.models).length > 0;
         this.models = models;
         this.preview = preview;
         for (const [id, model] of this.shown()) {
@@ -82,8 +88,10 @@ export class Bench {
         if (held) preview.model.setNewFrom(held.lastFace + 1);
         this.dress();
         if (first) this.eye.look('home', false);
-        // The eye stays where it is as long as there is something to see.
-        else if (this.models.size && !this.eye.sees()) this.eye.look(null);
+        // The eye stays where it is as long as there is something to see, and most of what a forecast makes.
+        else if (this.models.size && !this.eye.share(this.points())) this.eye.look(null);
+        else if (!hadMade && !this.square && this.eye.share(forecast(models).flatMap((m) => m.sample)) < MOST)
+            this.eye.look(null);
     }
 
     /** Shows the parts as they are while a forecast stands on the bench. */
@@ -111,6 +119,10 @@ export class Bench {
         this.reading.show(what, sections, this.box().getSize(new THREE.Vector3()).length());
         this.renderer.localClippingEnabled = sections.length > 0;
         this.dress();
+    }
+
+    private points(): THREE.Vector3[] {
+        return this.shown().flatMap(([, model]) => model.sample);
     }
 
     private shown(): [number, Model][] {

@@ -140,13 +140,13 @@ export class Eye {
         this.camera.updateProjectionMatrix();
     }
 
-    /** Whether any of what is shown is in the picture. */
-    sees(): boolean {
+    /** How much of some points is in the picture. */
+    share(points: readonly THREE.Vector3[]): number {
         this.camera.updateMatrixWorld();
         const inside = (p: THREE.Vector3) => {
             const q = p.clone().project(this.camera);
             return q.z < 1 && Math.abs(q.x) <= 1 && Math.abs(q.y) <= 1;
         };
-        return this.seen.points().some(inside);
+        return points.length ? points.filter(inside).length / points.length : 1;
     }
 }
