@@ -44,7 +44,7 @@ pub fn shells_around(mesh: &Mesh, bvh: &Bvh, shell_of: &[u32], p: Point, skip: u
 }
 
 /// Answers whether points lie inside a surface: exactly, by the ways out, where it is closed, else by its winding number.
-pub(crate) struct Inside<'a> {
+pub struct Inside<'a> {
     mesh: &'a Mesh,
     bvh: &'a Bvh,
     closed: bool,
@@ -52,6 +52,7 @@ pub(crate) struct Inside<'a> {
 }
 
 impl<'a> Inside<'a> {
+    /// For a surface and the boxes round its triangles.
     pub fn new(mesh: &'a Mesh, bvh: &'a Bvh) -> Self {
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
         let forward = |h: &u32| topology.ends(*h).0 < topology.ends(*h).1;

@@ -10,6 +10,7 @@
 //!
 //! Cost: O(n log n) for what does not meet; triangles that do are cut in time about linear in what crosses them.
 
+mod carve;
 mod cells;
 mod chambers;
 mod cut;
@@ -28,6 +29,7 @@ mod tests_chambers;
 #[cfg(test)]
 mod tests_near;
 
+pub use carve::{Side, Wedge};
 pub use chambers::{Chamber, Chambers};
 use grid::Grid;
 pub use parted::Parted;

@@ -98,9 +98,24 @@ impl Arrangement {
     pub fn of_sealed(sealed: &Mesh, others: &[&Mesh], progress: &Progress) -> Result<Self, ArrangeError> {
         let boxes = others.iter().flat_map(|m| boxes_of(m)).collect();
         let grid = |inputs: &[&Mesh]| Grid::over(inputs, &[], &[sealed]);
-        match around(Part { mesh: sealed, sealed: true }, others, boxes, &grid, progress)? {
+        match around(Part { mesh: sealed, sealed: true }, (others, &[]), boxes, &grid, progress)? {
             Some(all) => Ok(all),
             None => Self::new(&[&[sealed], others].concat(), &[], progress),
+        }
+    }
+
+    /// As [`Arrangement::new`] for one solid known to be sealed and a sheet that cuts it in a few places: only what of the solid
+    /// lies near the sheet is cut.
+    ///
+    /// # Errors
+    /// As [`Arrangement::new`].
+    pub fn of_sealed_cut(sealed: &Mesh, sheet: &Mesh, progress: &Progress) -> Result<Self, ArrangeError> {
+        let boxes = (0..sheet.triangles().len()).map(|t| Aabb::of(sheet.corners(t))).collect();
+        // The patch and the sheet: of the sheet only that it cuts counts.
+        let grid = |inputs: &[&Mesh]| Grid::over(&inputs[..1], &inputs[1..], &[sealed]);
+        match around(Part { mesh: sealed, sealed: true }, (&[], &[sheet]), boxes, &grid, progress)? {
+            Some(all) => Ok(all),
+            None => Self::new(&[sealed], &[sheet], progress),
         }
     }
 
@@ -116,7 +131,7 @@ impl Arrangement {
     ) -> Result<Self, ArrangeError> {
         let grid = |_: &[&Mesh]| Grid::plain(solid);
         let near = match places {
-            Some(places) => around(Part { mesh: solid, sealed: false }, &[], places, &grid, progress)?,
+            Some(places) => around(Part { mesh: solid, sealed: false }, (&[], &[]), places, &grid, progress)?,
             None => None,
         };
         near.map_or_else(|| Self::on(Grid::plain(solid), &[solid], 1, progress), Ok)
@@ -152,10 +167,11 @@ struct Part<'a> {
     sealed: bool,
 }
 
-/// The arrangement of what is near some boxes, if that is less than half of the part and nothing is out of the ordinary.
+/// The arrangement of what is near some boxes with other solids and sheets, if that is less than half of the part and nothing is
+/// out of the ordinary.
 fn around(
     part: Part<'_>,
-    others: &[&Mesh],
+    (others, sheets): (&[&Mesh], &[&Mesh]),
     boxes: Vec<Aabb>,
     grid: &dyn Fn(&[&Mesh]) -> Grid,
     progress: &Progress,
@@ -174,13 +190,13 @@ fn around(
             return Ok(None);
         }
         let patch = mesh.retain_triangles(|t| is_near[t]);
-        let inputs: Vec<&Mesh> = std::iter::once(&patch).chain(others.iter().copied()).collect();
+        let inputs = [&[&patch], others, sheets].concat();
         let grid = grid(&inputs);
         let soup = pieces::Soup::new(&inputs, &grid);
         match Border::of(&patch, &soup) {
             Ok(border) => {
                 let far = mesh.retain_triangles(|t| !is_near[t]);
-                return arranged((part, far), others, (&grid, soup, border), progress);
+                return arranged((part, far), (others, sheets), (&grid, soup, border), progress);
             }
             Err(odd) => {
                 let odd: HashSet<[u64; 3]> = odd.into_iter().map(bits).collect();
@@ -233,14 +249,14 @@ impl Border {
 /// The arrangement of a patch, with the far triangles it goes on in.
 fn arranged(
     (part, far): (Part<'_>, Mesh),
-    others: &[&Mesh],
+    (others, sheets): (&[&Mesh], &[&Mesh]),
     (grid, soup, border): (&Grid, pieces::Soup, Border),
     progress: &Progress,
 ) -> Result<Option<Arrangement>, ArrangeError> {
-    let inputs = 1 + others.len();
+    let solids = 1 + others.len();
     let cut = pieces::cut_up(&soup, &progress.stage(0.1, 0.7))?;
     let patch = Patch { part: part.mesh, far: &far, sealed: part.sealed, grid, border: border.sides };
-    let space = cells::Space::new(&soup, &cut, inputs, Some(&patch), &progress.stage(0.7, 1.0))?;
+    let space = cells::Space::new(&soup, &cut, solids, Some(&patch), &progress.stage(0.7, 1.0))?;
     let space = match space {
         Ok(space) => space,
         // The part is not: the patch is out of the ordinary there.
@@ -248,8 +264,8 @@ fn arranged(
         Err((input, at)) => return Err(ArrangeError::Open { input, at: grid.place(at) }),
     };
     let sides = patch.border;
-    let whole: Vec<&Mesh> = std::iter::once(part.mesh).chain(others.iter().copied()).collect();
-    let mut all = Arrangement::from_parts(grid, soup, cut, space, inputs, super::begin(&whole)?);
+    let whole = [&[part.mesh], others, sheets].concat();
+    let mut all = Arrangement::from_parts(grid, soup, cut, space, solids, super::begin(&whole)?);
     for (corner, place) in border.original {
         all.points[corner as usize] = place;
     }

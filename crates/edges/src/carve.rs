@@ -1,0 +1,112 @@
+//! Runs of edges rounded and chamfered.
+
+use nimbet_kernel::arrange::{ArrangeError, Arrangement, Side};
+use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::segments::nearest_on_segment;
+use nimbet_kernel::{Cancelled, FaceId, Mesh, MeshError, Point, Progress};
+use rustc_hash::FxHashSet;
+
+use crate::graph::Graph;
+use crate::plan::{Cause, Planner, Spine, Trouble, Wanted};
+use crate::sheet::parting;
+
+/// What became of a body.
+#[derive(Clone, Debug)]
+pub struct Carved {
+    /// The body. Faces that were there keep their numbers.
+    pub mesh: Mesh,
+    /// The first number of the new faces.
+    pub first_new: u32,
+}
+
+/// Why edges stay as they are.
+#[derive(Clone, Debug, thiserror::Error)]
+pub enum EdgeError {
+    /// A run cannot have what it is given.
+    #[error("an edge cannot have what it is given")]
+    Trouble(Trouble),
+    /// Somebody asked to stop.
+    #[error(transparent)]
+    Cancelled(#[from] Cancelled),
+    /// The body is no solid.
+    #[error(transparent)]
+    Arrange(#[from] ArrangeError),
+    /// A fault of the program.
+    #[error(transparent)]
+    Mesh(#[from] MeshError),
+}
+
+/// A body with some runs of its edges rounded or chamfered, all at once. `sealed` says that it is known to be a solid. `chord`
+/// is how far arcs may stand off true, mm.
+///
+/// # Errors
+/// [`EdgeError`].
+pub fn carve(
+    planner: &Planner<'_>,
+    wanted: &[Wanted],
+    (chord, sealed): (f64, bool),
+    progress: &Progress,
+) -> Result<Carved, EdgeError> {
+    let graph = planner.graph;
+    progress.report(0.0, "following the edges")?;
+    let spines = planner.spines(wanted, &progress.stage(0.0, 0.2))?.map_err(EdgeError::Trouble)?;
+    let bvh = triangle_bvh(graph.mesh);
+    let parting = parting(graph, &spines, chord, (&bvh, planner.precise))?.map_err(EdgeError::Trouble)?;
+    progress.report(0.3, "cutting along the edges")?;
+    let arranging = progress.stage(0.3, 0.8);
+    let all = if sealed {
+        Arrangement::of_sealed_cut(&parting.body, &parting.sheet, &arranging)?
+    } else {
+        Arrangement::new(&[&parting.body], &[&parting.sheet], &arranging)?
+    };
+    let cells = chosen(graph, &spines, &all).map_err(EdgeError::Trouble)?;
+    let body = all.carved(&cells, &progress.stage(0.8, 1.0))?;
+    let first_new = body.begin.get(1).copied().unwrap_or(0);
+    // Caps go on in the faces they lie in.
+    let into = |face: FaceId| {
+        let cap = parting.caps.iter().find(|(cap, _)| cap.0 + first_new == face.0);
+        cap.and_then(|(_, into)| *into).unwrap_or(face)
+    };
+    let faces: Vec<FaceId> = body.mesh.face_of().iter().map(|f| into(*f)).collect();
+    Ok(Carved { mesh: body.mesh.regroup(|t| faces[t]), first_new })
+}
+
+/// The cells beside the edges, where each is parted from the rest.
+fn chosen(graph: &Graph<'_>, spines: &[Spine], all: &Arrangement) -> Result<FxHashSet<u32>, Trouble> {
+    /// A space that belongs to edges reaches no farther from them than so many times their sections: less is where two meet.
+    const FARTHEST: f64 = 3.0;
+    let mut edges: Vec<([Point; 2], Side)> = Vec::new();
+    let mut of: Vec<usize> = Vec::new();
+    for (n, spine) in spines.iter().enumerate() {
+        let side = if spine.convex { Side::Behind } else { Side::Before };
+        for edge in &graph.runs[spine.wanted.run as usize].edges {
+            edges.push((graph.ends(*edge).map(|v| graph.place(v)), side));
+            of.push(n);
+        }
+    }
+    let mut cells = FxHashSet::default();
+    for wedge in all.wedges(&edges) {
+        let spine = &spines[of[wedge.edges[0] as usize]];
+        let leaks = |at: Point| Trouble { run: spine.wanted.run, cause: Cause::Leaks, at };
+        let middle = || {
+            let [a, b] = edges[wedge.edges[wedge.edges.len() / 2] as usize].0;
+            a.midpoint(b)
+        };
+        if !wedge.fits {
+            return Err(leaks(middle()));
+        }
+        if let Some(at) = wedge.goes_round {
+            return Err(leaks(at));
+        }
+        let most = wedge.edges.iter().map(|e| spines[of[*e as usize]].reach()).fold(0.0, f64::max) * FARTHEST;
+        let far = wedge.corners.iter().find(|p| {
+            let off = |e: &u32| nearest_on_segment(**p, edges[*e as usize].0[0], edges[*e as usize].0[1]).1;
+            wedge.edges.iter().all(|e| off(e) > most * most)
+        });
+        if far.is_some() {
+            return Err(leaks(middle()));
+        }
+        cells.insert(wedge.cell);
+    }
+    Ok(cells)
+}

@@ -1,0 +1,151 @@
+//! The smooth surfaces faces stand for: exact where one of the simple ones fits, else the triangles with normals that turn evenly
+//! over them. Both go on beyond the face.
+
+use std::sync::OnceLock;
+
+use nimbet_kernel::segments::nearest_on_triangle;
+use nimbet_kernel::surfaces::{Facets, Sample, Surface, best_fit, default_tolerance};
+use nimbet_kernel::{Aabb, Bvh, FaceId, Mesh, Point};
+use rustc_hash::FxHashMap;
+
+/// How a point lies to a face.
+#[derive(Clone, Copy, Debug)]
+pub struct Probe {
+    /// How far it stands off, mm: below 0 in the material.
+    pub off: f64,
+    /// The outward normal there, of unit length.
+    pub normal: Point,
+}
+
+/// What a face stands for.
+#[derive(Debug)]
+enum Form {
+    /// A simple surface, and 1 where its normals point out of the material, else -1.
+    Exact { surface: Surface, sign: f64 },
+    /// Triangles, with the normals at their corners.
+    Free { triangles: Vec<u32>, bvh: Bvh, normals: FxHashMap<u32, Point> },
+}
+
+/// The faces of a mesh, each with what it stands for as soon as somebody asks.
+#[derive(Debug)]
+pub struct Faces<'a> {
+    mesh: &'a Mesh,
+    /// Faces with their triangles, ascending.
+    members: Vec<(u32, u32)>,
+    /// Where each face begins among those.
+    first: FxHashMap<u32, usize>,
+    forms: FxHashMap<u32, OnceLock<(Form, f64)>>,
+    tolerance: f64,
+}
+
+impl<'a> Faces<'a> {
+    /// The faces of a mesh.
+    pub fn of(mesh: &'a Mesh) -> Self {
+        let mut members: Vec<(u32, u32)> = mesh.face_of().iter().enumerate().map(|(t, f)| (f.0, t as u32)).collect();
+        members.sort_unstable();
+        let mut first = FxHashMap::default();
+        for (n, (face, _)) in members.iter().enumerate() {
+            first.entry(*face).or_insert(n);
+        }
+        let forms = first.keys().map(|face| (*face, OnceLock::new())).collect();
+        let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
+        Self { mesh, members, first, forms, tolerance }
+    }
+
+    /// How a point lies to a face.
+    pub fn probe(&self, face: FaceId, p: Point) -> Probe {
+        match &self.form(face).0 {
+            Form::Exact { surface, sign } => {
+                Probe { off: surface.distance(p) * sign, normal: surface.normal(p) * *sign }
+            }
+            Form::Free { triangles, bvh, normals } => self.probe_free((triangles, bvh, normals), p),
+        }
+    }
+
+    /// How far the triangles of a face stand off what it stands for at most, mm.
+    pub fn sag(&self, face: FaceId) -> f64 {
+        self.form(face).1
+    }
+
+    /// Whether a face is one of the simple surfaces.
+    pub fn is_exact(&self, face: FaceId) -> bool {
+        matches!(self.form(face).0, Form::Exact { .. })
+    }
+
+    /// The surface of a face, where it is one of the simple ones.
+    pub fn surface(&self, face: FaceId) -> Option<Surface> {
+        match self.form(face).0 {
+            Form::Exact { surface, .. } => Some(surface),
+            Form::Free { .. } => None,
+        }
+    }
+
+    fn triangles(&self, face: FaceId) -> Vec<u32> {
+        let from = self.first.get(&face.0).copied().unwrap_or(self.members.len());
+        self.members[from..].iter().take_while(|(f, _)| *f == face.0).map(|(_, t)| *t).collect()
+    }
+
+    fn form(&self, face: FaceId) -> &(Form, f64) {
+        self.forms[&face.0].get_or_init(|| self.found(&self.triangles(face)))
+    }
+
+    fn found(&self, triangles: &[u32]) -> (Form, f64) {
+        let facets = Facets::of(self.mesh, triangles);
+        let all: Vec<u32> = (0..facets.count() as u32).collect();
+        let farthest = |s: &Surface| facets.all_corners().iter().map(|p| s.distance(*p).abs()).fold(0.0, f64::max);
+        let fitted = best_fit(&Sample::of_facets(&facets, &all), self.tolerance).filter(|s| farthest(s) <= self.tolerance);
+        let middle = |t: u32| self.mesh.corners(t as usize).iter().sum::<Point>() / 3.0;
+        match fitted {
+            Some(surface) => {
+                let outward = |t: &u32| surface.normal(middle(*t)).dot(self.mesh.area_vector(*t as usize));
+                let sign = if triangles.iter().map(outward).sum::<f64>() < 0.0 { -1.0 } else { 1.0 };
+                let sag = triangles.iter().map(|t| surface.distance(middle(*t)).abs()).fold(0.0, f64::max);
+                (Form::Exact { surface, sign }, sag)
+            }
+            None => self.free(triangles),
+        }
+    }
+
+    fn free(&self, triangles: &[u32]) -> (Form, f64) {
+        let mesh = self.mesh;
+        let mut normals: FxHashMap<u32, Point> = FxHashMap::default();
+        for &t in triangles {
+            let corners = mesh.corners(t as usize);
+            let normal = mesh.area_vector(t as usize).normalize_or_zero();
+            for k in 0..3 {
+                let (a, b) = (corners[(k + 1) % 3] - corners[k], corners[(k + 2) % 3] - corners[k]);
+                let angle = if a == Point::ZERO || b == Point::ZERO { 0.0 } else { a.angle_between(b) };
+                *normals.entry(mesh.triangles()[t as usize][k]).or_default() += normal * angle;
+            }
+        }
+        normals.values_mut().for_each(|n| *n = n.normalize_or_zero());
+        // A stretch that turns by an angle stands off its chord by an eighth of both multiplied.
+        let bulge = |t: &u32| {
+            let names = mesh.triangles()[*t as usize];
+            (0..3).map(move |k| (names[k], names[(k + 1) % 3]))
+        };
+        let sag = triangles.iter().flat_map(bulge).map(|(a, b)| {
+            let turn = normals[&a].dot(normals[&b]).clamp(-1.0, 1.0).acos();
+            mesh.points()[a as usize].distance(mesh.points()[b as usize]) * turn / 8.0
+        });
+        let sag = sag.fold(0.0, f64::max);
+        let bvh = Bvh::new(triangles.iter().map(|t| Aabb::of(mesh.corners(*t as usize))).collect());
+        (Form::Free { triangles: triangles.to_vec(), bvh, normals }, sag)
+    }
+
+    fn probe_free(&self, (triangles, bvh, normals): (&[u32], &Bvh, &FxHashMap<u32, Point>), p: Point) -> Probe {
+        let corners = |n: u32| self.mesh.corners(triangles[n as usize] as usize);
+        let near = bvh.nearest(p, f64::INFINITY, |n| Some(nearest_on_triangle(p, corners(n)).distance_squared(p)));
+        let Some((n, _)) = near else { return Probe { off: 0.0, normal: Point::Z } };
+        let [a, b, c] = corners(n);
+        let q = nearest_on_triangle(p, [a, b, c]);
+        // By the shares of the corners in the place.
+        let whole = (b - a).cross(c - a);
+        let share = |x: Point, y: Point| (x - q).cross(y - q).dot(whole).max(0.0);
+        let names = self.mesh.triangles()[triangles[n as usize] as usize];
+        let shares = [share(b, c), share(c, a), share(a, b)];
+        let normal = names.iter().zip(shares).map(|(v, s)| normals[v] * s).sum::<Point>();
+        let normal = normal.try_normalize().unwrap_or_else(|| whole.normalize_or_zero());
+        Probe { off: (p - q).dot(normal), normal }
+    }
+}

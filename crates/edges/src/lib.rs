@@ -1,0 +1,15 @@
+//! Edges of bodies: found, followed, rounded and chamfered.
+//!
+//! An edge is where two faces meet at an angle, whatever they are ([`forms`], [`graph`]). Along a run of edges a section is put
+//! down at each corner of it: the ball that touches both faces from the side the rounding is on, or the chord of a chamfer
+//! ([`station`]). The sections make a sheet that goes through both faces where it touches them ([`sheet`]), and the solid is cut
+//! by it exactly: what lies between the sheet and the edge goes, or comes ([`carve`]). Nothing here knows the rules of the job.
+
+mod carve;
+pub mod forms;
+pub mod graph;
+pub mod plan;
+mod sheet;
+pub mod station;
+
+pub use carve::{Carved, EdgeError, carve};

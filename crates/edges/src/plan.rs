@@ -1,0 +1,404 @@
+//! Where sections come to lie along runs of edges, and how large they may be.
+
+use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::precision::precision;
+use nimbet_kernel::segments::{nearest_on_segment, nearest_on_triangle};
+use nimbet_kernel::surfaces::Surface;
+use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Point, Progress};
+use rustc_hash::FxHashMap;
+
+use crate::graph::{Graph, Run};
+use crate::station::{Place, Section, Station, station};
+
+/// A run of edges with what it is given.
+#[derive(Clone, Copy, Debug)]
+pub struct Wanted {
+    /// The run.
+    pub run: u32,
+    /// The section where it begins and where it ends; between them it changes evenly.
+    pub sections: [Section; 2],
+}
+
+/// Why a run cannot have what it is given.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Cause {
+    /// No section touches both faces there.
+    NoFoothold,
+    /// Where the edge bends, the sections run into each other.
+    Folds,
+    /// It reaches beyond a face.
+    BeyondFace,
+    /// It runs into that of another edge.
+    Overlaps,
+    /// What it should take away or fill is not parted from the rest.
+    Leaks,
+}
+
+/// A run that cannot have what it is given, and where.
+#[derive(Clone, Copy, Debug)]
+pub struct Trouble {
+    /// The run.
+    pub run: u32,
+    /// Why.
+    pub cause: Cause,
+    /// Where, mm.
+    pub at: Point,
+}
+
+/// The sections along a run.
+#[derive(Clone, Debug)]
+pub struct Spine {
+    /// What was wanted.
+    pub wanted: Wanted,
+    /// Whether it comes back to where it began: the last section is the first then, and is there once.
+    pub closed: bool,
+    /// Whether the material lies within less than half a turn.
+    pub convex: bool,
+    /// The places of the sections.
+    pub places: Vec<Place>,
+    /// The sections.
+    pub stations: Vec<Station>,
+    /// The points of the mesh it begins and ends at.
+    pub ends: [u32; 2],
+}
+
+impl Spine {
+    /// How far the sections reach from the edge at most, mm.
+    pub fn reach(&self) -> f64 {
+        self.stations.iter().map(Station::reach).fold(0.0, f64::max)
+    }
+}
+
+/// A body with its edges, for whatever is wanted of them.
+#[derive(Debug)]
+pub struct Planner<'a> {
+    /// The edges.
+    pub graph: &'a Graph<'a>,
+    bvh: Bvh,
+    /// What lies nearer to each other than this is one, mm.
+    pub precise: f64,
+}
+
+/// Points of a run nearer to each other than this share of the section tell no direction.
+const NEAR: f64 = 1e-3;
+
+impl<'a> Planner<'a> {
+    /// For a body.
+    pub fn new(graph: &'a Graph<'a>) -> Self {
+        Self { graph, bvh: triangle_bvh(graph.mesh), precise: precision(graph.mesh.points().iter()) }
+    }
+
+    fn run(&self, wanted: &Wanted) -> &'a Run {
+        &self.graph.runs[wanted.run as usize]
+    }
+
+    /// The places along a run at which sections are put down.
+    fn places(&self, wanted: &Wanted, size: f64) -> Vec<Place> {
+        let run = self.run(wanted);
+        let graph = self.graph;
+        let near = (size * NEAR).max(self.precise * 64.0);
+        let count = run.edges.len();
+        let at = |k: usize| graph.place(graph.ends(run.edges[k % count])[0]);
+        let last = graph.place(graph.ends(run.edges[count - 1])[1]);
+        // The edge each kept point begins.
+        let mut kept: Vec<usize> = vec![0];
+        for k in 1..count {
+            let before = at(kept[kept.len() - 1]);
+            let apart = at(k).distance(before) > near && at(k).distance(last) > near;
+            let faces = |k: usize| graph.beside(run.edges[k]);
+            let plain = faces(k - 1) == faces(k) && faces(k).iter().all(|f| self.is_plain(*f));
+            let next = if k + 1 < count { at(k + 1) } else { last };
+            let straight = || nearest_on_segment(at(k), before, next).1.sqrt() <= self.precise * 4.0;
+            if apart && !(plain && straight()) {
+                kept.push(k);
+            }
+        }
+        let mut points: Vec<Point> = kept.iter().map(|k| at(*k)).collect();
+        let mut edges: Vec<usize> = kept;
+        if run.closed {
+            // So that a loop of two straight stretches is none.
+            while points.len() < 3 && points.len() < count {
+                let k = (0..count).find(|k| !edges.contains(k)).unwrap_or(0);
+                let n = edges.partition_point(|e| *e < k);
+                edges.insert(n, k);
+                points.insert(n, at(k));
+            }
+        } else {
+            points.push(last);
+            edges.push(count - 1);
+        }
+        let n = points.len();
+        let place = |k: usize| {
+            let before = if k > 0 { Some(points[k - 1]) } else { run.closed.then(|| points[n - 1]) };
+            let after = if k + 1 < n { Some(points[k + 1]) } else { run.closed.then(|| points[0]) };
+            let faces = graph.beside(run.edges[edges[k]]);
+            let chord = match (before, after) {
+                (Some(a), Some(b)) => {
+                    // The direction of the parabola through the three.
+                    let (u, v) = (points[k] - a, b - points[k]);
+                    let (l, m) = (u.length(), v.length());
+                    u / l * m + v / m * l
+                }
+                (None, Some(b)) => b - points[k],
+                (Some(a), None) => points[k] - a,
+                (None, None) => Point::ZERO,
+            };
+            // Where both are known surfaces the edge goes the way they cross.
+            let exact = faces.iter().all(|f| graph.faces.is_exact(*f));
+            let normals = faces.map(|f| graph.faces.probe(f, points[k]).normal);
+            let crossing = normals[0].cross(normals[1]);
+            let crossing = if crossing.dot(chord) < 0.0 { -crossing } else { crossing };
+            let along = match crossing.try_normalize() {
+                Some(way) if exact && way.dot(chord.normalize_or_zero()) > 0.9 => way,
+                _ => chord.normalize_or_zero(),
+            };
+            Place { at: points[k], along, faces, convex: run.convex }
+        };
+        (0..n).map(place).collect()
+    }
+
+    /// Whether sections on a face are the same all along a straight edge.
+    fn is_plain(&self, face: FaceId) -> bool {
+        matches!(self.graph.faces.surface(face), Some(Surface::Plane { .. } | Surface::Cylinder { .. }))
+    }
+
+    /// The sections along a run, or where there can be none.
+    pub fn spine(&self, wanted: &Wanted) -> Result<Spine, Trouble> {
+        let run = self.run(wanted);
+        let size = wanted.sections.map(size_of).into_iter().fold(0.0, f64::max);
+        let places = self.places(wanted, size);
+        let mut along = vec![0.0];
+        for pair in places.windows(2) {
+            along.push(along[along.len() - 1] + pair[0].at.distance(pair[1].at));
+        }
+        let whole = along[along.len() - 1].max(f64::MIN_POSITIVE);
+        let [from, to] = wanted.sections;
+        let trouble = |cause, at| Trouble { run: wanted.run, cause, at };
+        let mut stations = Vec::with_capacity(places.len());
+        for (place, along) in places.iter().zip(&along) {
+            let section = from.between(to, along / whole);
+            let found = station(&self.graph.faces, place, section);
+            stations.push(found.ok_or(trouble(Cause::NoFoothold, place.at))?);
+        }
+        let ends = [run.edges[0], run.edges[run.edges.len() - 1]];
+        let ends = [self.graph.ends(ends[0])[0], self.graph.ends(ends[1])[1]];
+        let spine =
+            Spine { wanted: *wanted, closed: run.closed, convex: run.convex, places, stations, ends };
+        match folded(&spine) {
+            Some(at) => Err(trouble(Cause::Folds, at)),
+            None => Ok(spine),
+        }
+    }
+
+    /// Where a run reaches beyond its faces, if it does.
+    fn beyond(&self, spine: &Spine) -> Option<Point> {
+        let sag = self.graph.sag(self.run(&spine.wanted));
+        let check = |place: &Place, section: Section| {
+            let found = station(&self.graph.faces, place, section)?;
+            let reach = found.reach();
+            let on = |k: usize| {
+                let inward = if k == 0 { found.normals[0].cross(place.along) } else { place.along.cross(found.normals[1]) };
+                // Beyond a hole in the face it goes on.
+                let mut ways = [0.0, 0.25, 0.5, 1.0, 2.0].into_iter();
+                ways.any(|by| self.on_face(found.feet[k] + inward * (by * reach), place.faces[k], sag * 2.0 + reach * NEAR))
+            };
+            (!on(0) || !on(1)).then_some(place.at)
+        };
+        self.samples(spine).into_iter().find_map(|(place, section)| check(&place, section))
+    }
+
+    /// Places well away from the ends of a run, and one in the middle at least, with their sections.
+    fn samples(&self, spine: &Spine) -> Vec<(Place, Section)> {
+        /// So many are looked at.
+        const MOST: usize = 24;
+        let [from, to] = spine.wanted.sections;
+        let n = spine.places.len();
+        let mut all: Vec<(Place, Section)> = Vec::new();
+        let spans = if spine.closed { n } else { n - 1 };
+        for k in (0..spans).step_by(spans.div_ceil(MOST).max(1)) {
+            let (a, b) = (spine.places[k], spine.places[(k + 1) % n]);
+            let along = (a.along + b.along).normalize_or(a.along);
+            let section = from.between(to, (k as f64 + 0.5) / spans as f64);
+            all.push((Place { at: a.at.midpoint(b.at), along, ..a }, section));
+        }
+        if spine.closed {
+            return all;
+        }
+        let [start, end] = [spine.places[0].at, spine.places[n - 1].at];
+        let reach = spine.reach();
+        let away = |p: &Place| p.at.distance(start).min(p.at.distance(end)) > reach;
+        let inner: Vec<(Place, Section)> = all.iter().copied().filter(|(p, _)| away(p)).collect();
+        if inner.is_empty() { vec![all[all.len() / 2]] } else { inner }
+    }
+
+    /// Whether the body has a face, or one that goes on in it, at a place.
+    fn on_face(&self, p: Point, face: FaceId, within: f64) -> bool {
+        let mesh = self.graph.mesh;
+        let corners = |t: u32| mesh.corners(t as usize);
+        let near = self.bvh.nearest(p, within, |t| Some(nearest_on_triangle(p, corners(t)).distance_squared(p)));
+        near.is_some_and(|(t, _)| {
+            let normal = mesh.area_vector(t as usize).normalize_or_zero();
+            mesh.face_of()[t as usize] == face || normal.dot(self.graph.faces.probe(face, p).normal) > 0.9
+        })
+    }
+
+    /// The sections along some runs, where each can have what it is given and none runs into another.
+    pub fn spines(&self, wanted: &[Wanted], progress: &Progress) -> Result<Result<Vec<Spine>, Trouble>, Cancelled> {
+        let mut spines = Vec::with_capacity(wanted.len());
+        for w in wanted {
+            progress.check()?;
+            match self.checked(w) {
+                Ok(spine) => spines.push(spine),
+                Err(trouble) => return Ok(Err(trouble)),
+            }
+        }
+        Ok(match self.overlap(&spines) {
+            Some(trouble) => Err(trouble),
+            None => Ok(spines),
+        })
+    }
+
+    fn checked(&self, wanted: &Wanted) -> Result<Spine, Trouble> {
+        let spine = self.spine(wanted)?;
+        match self.beyond(&spine) {
+            Some(at) => Err(Trouble { run: wanted.run, cause: Cause::BeyondFace, at }),
+            None => Ok(spine),
+        }
+    }
+
+    /// Where the bands of two runs on a face lie over each other.
+    fn overlap(&self, spines: &[Spine]) -> Option<Trouble> {
+        // What each run takes of each face: from its edge to its feet.
+        let mut on: FxHashMap<FaceId, Vec<(usize, usize)>> = FxHashMap::default();
+        for (n, spine) in spines.iter().enumerate() {
+            for k in 0..2 {
+                let mut faces: Vec<FaceId> = spine.places.iter().map(|p| p.faces[k]).collect();
+                faces.sort_unstable_by_key(|f| f.0);
+                faces.dedup();
+                faces.into_iter().for_each(|f| on.entry(f).or_default().push((n, k)));
+            }
+        }
+        let mut faces: Vec<_> = on.into_iter().filter(|(_, sides)| sides.len() > 1).collect();
+        faces.sort_unstable_by_key(|(f, _)| f.0);
+        for (_, sides) in faces {
+            let bands: Vec<Band> = sides.iter().map(|&(n, k)| Band::of(&spines[n], k)).collect();
+            for (i, &(n, k)) in sides.iter().enumerate() {
+                for (place, section) in self.samples(&spines[n]) {
+                    let Some(found) = station(&self.graph.faces, &place, section) else { continue };
+                    let foot = found.feet[k];
+                    let shared = |m: usize| spines[m].ends.iter().any(|e| spines[n].ends.contains(e));
+                    // Two that meet at a corner are one there.
+                    let clear = |m: usize| {
+                        let both = (spines[m].reach() + spines[n].reach()) * 2.0;
+                        let corners = spines[m].ends.iter().filter(|e| spines[n].ends.contains(e));
+                        !shared(m) || corners.into_iter().all(|e| self.graph.place(*e).distance(foot) > both)
+                    };
+                    let under = |(j, &(m, _)): (usize, &(usize, usize))| j != i && clear(m) && bands[j].holds(foot);
+                    if sides.iter().enumerate().any(under) {
+                        return Some(Trouble { run: spines[n].wanted.run, cause: Cause::Overlaps, at: foot });
+                    }
+                }
+            }
+        }
+        None
+    }
+
+    /// The share of what a run is given that is the largest it can have, by itself.
+    pub fn largest(&self, wanted: &Wanted) -> f64 {
+        let grown = |by: f64| Wanted { run: wanted.run, sections: wanted.sections.map(|s| s.scaled(by)) };
+        let size = wanted.sections.map(size_of).into_iter().fold(f64::MIN_POSITIVE, f64::max);
+        largest(Aabb::of(self.graph.mesh.points().iter().copied()).diagonal() / size, |by| self.checked(&grown(by)).is_ok())
+    }
+
+    /// The share of what runs are given that is the largest they can have together.
+    ///
+    /// # Errors
+    /// [`Cancelled`].
+    pub fn largest_together(&self, wanted: &[Wanted], progress: &Progress) -> Result<f64, Cancelled> {
+        let each = wanted.iter().map(|w| self.largest(w)).fold(f64::INFINITY, f64::min);
+        let mut stopped = Ok(());
+        let found = largest(each, |by| {
+            let grown = |w: &Wanted| Wanted { run: w.run, sections: w.sections.map(|s| s.scaled(by)) };
+            let grown: Vec<Wanted> = wanted.iter().map(grown).collect();
+            match self.spines(&grown, progress) {
+                Ok(found) => found.is_ok(),
+                Err(cancelled) => {
+                    stopped = Err(cancelled);
+                    false
+                }
+            }
+        });
+        stopped.map(|()| found)
+    }
+}
+
+/// The largest figure up to `most` that does, where all below one do: by halving, a little below it.
+fn largest(most: f64, does: impl FnMut(f64) -> bool) -> f64 {
+    /// From the extent of a part to what is told.
+    const HALVINGS: usize = 40;
+    /// Told figures stay so much below what was found.
+    const BELOW: f64 = 1.0 - 1e-3;
+    let mut does = does;
+    if does(most) {
+        return most * BELOW;
+    }
+    let (mut low, mut high) = (0.0, most);
+    for _ in 0..HALVINGS {
+        if high - low <= low * 1e-4 {
+            break;
+        }
+        // Far above what does the share counts, not the difference.
+        let middle = if low > 0.0 { f64::midpoint(low, high) } else { high * 0.25 };
+        if does(middle) { low = middle } else { high = middle }
+    }
+    low * BELOW
+}
+
+/// About how large a section is, mm.
+fn size_of(section: Section) -> f64 {
+    match section {
+        Section::Round { radius } => radius,
+        Section::Chamfer { left, right } => left.max(right),
+        Section::Bevel { left, .. } => left,
+    }
+}
+
+/// Where the sections of a run run into each other.
+fn folded(spine: &Spine) -> Option<Point> {
+    let n = spine.stations.len();
+    let pairs = if spine.closed { n } else { n - 1 };
+    (0..pairs).find_map(|k| {
+        let (a, b) = (&spine.stations[k], &spine.stations[(k + 1) % n]);
+        let way = (b.at - a.at).normalize_or_zero();
+        let least = (b.at - a.at).length() * 1e-6;
+        let goes_on = |p: Point, q: Point| (q - p).dot(way) > least;
+        let centres = a.centre.zip(b.centre).is_none_or(|(p, q)| goes_on(p, q));
+        let does = centres && goes_on(a.feet[0], b.feet[0]) && goes_on(a.feet[1], b.feet[1]);
+        (!does).then_some(a.at)
+    })
+}
+
+/// What of a face a run takes.
+struct Band {
+    /// The edge, each point with how far it reaches into the face there.
+    points: Vec<(Point, f64)>,
+}
+
+impl Band {
+    fn of(spine: &Spine, k: usize) -> Self {
+        let mut points: Vec<(Point, f64)> = spine.stations.iter().map(|s| (s.at, s.feet[k].distance(s.at))).collect();
+        if spine.closed {
+            points.push(points[0]);
+        }
+        Self { points }
+    }
+
+    fn holds(&self, p: Point) -> bool {
+        let near = |pair: &[(Point, f64)]| {
+            let (share, off) = nearest_on_segment(p, pair[0].0, pair[1].0);
+            (off.sqrt(), pair[0].1 + (pair[1].1 - pair[0].1) * share)
+        };
+        let nearest = self.points.windows(2).map(near).min_by(|a, b| a.0.total_cmp(&b.0));
+        nearest.is_some_and(|(off, width)| off < width * (1.0 - 1e-3))
+    }
+}

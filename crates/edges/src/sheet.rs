@@ -1,0 +1,625 @@
+//! The sheet that parts what goes or comes at edges from the rest of the body.
+//!
+//! Along each run the sections are stitched to a strip that goes on a little beyond both faces, straight along its first and last
+//! pieces: so it passes through the faces just where the sections touch them, and nothing of it lies on them. Where three runs
+//! meet round one ball, their strips end at its three feet and a patch of the ball lies between; the planes of two strips that
+//! pass through a face at one foot cross there in a line, and both have a point of it on either side of the face. Where a run
+//! ends otherwise it goes on straight, and where the material (or the space) beside the edge goes on beyond the end, too, a cap is
+//! put there along the edges that end at the same point.
+
+use std::collections::BTreeMap;
+
+use nimbet_kernel::inside::Inside;
+use nimbet_kernel::{Bvh, FaceId, Mesh, MeshError, Point};
+
+use crate::graph::Graph;
+use crate::plan::{Cause, Spine, Trouble};
+use crate::station::{Place, Section, Station, slerp, station};
+
+/// The sheet, and what of the body had to be divided for it.
+#[derive(Debug)]
+pub struct Parting {
+    /// The sheet.
+    pub sheet: Mesh,
+    /// The body, with points on edges where caps end.
+    pub body: Mesh,
+    /// For each face of the sheet that is a cap, the face of the body it goes on in.
+    pub caps: Vec<(FaceId, Option<FaceId>)>,
+}
+
+/// Whether a run ends where it begins or where it ends.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum End {
+    First,
+    Last,
+}
+
+/// The points of a section in the sheet, from beyond the left face to beyond the right one.
+#[derive(Clone, Debug)]
+struct Row {
+    /// Beyond the left face, and on a ball's corner just within it.
+    left: Vec<u32>,
+    /// Between the faces.
+    arc: Vec<u32>,
+    /// On a ball's corner just within the right face, and beyond it.
+    right: Vec<u32>,
+}
+
+/// A ball that touches the faces at a point where three runs end.
+struct Ball {
+    centre: Point,
+    /// The three runs, and which end of each.
+    runs: [(usize, End); 3],
+    /// The faces, each with where the ball touches it and the normal there.
+    feet: Vec<(FaceId, Point, Point)>,
+}
+
+struct Builder<'a> {
+    graph: &'a Graph<'a>,
+    spines: &'a [Spine],
+    chord: f64,
+    points: Vec<Point>,
+    triangles: Vec<[u32; 3]>,
+    faces: Vec<FaceId>,
+    next_face: u32,
+}
+
+/// Sections have no more pieces than this.
+const MOST_PIECES: usize = 256;
+
+/// The sheet for some runs. `chord` is how far arcs may stand off true, mm.
+pub fn parting(
+    graph: &Graph<'_>,
+    spines: &[Spine],
+    chord: f64,
+    inside: (&Bvh, f64),
+) -> Result<Result<Parting, Trouble>, MeshError> {
+    let mut builder =
+        Builder { graph, spines, chord, points: vec![], triangles: vec![], faces: vec![], next_face: 0 };
+    let mut ends_at: BTreeMap<u32, Vec<(usize, End)>> = BTreeMap::new();
+    for (n, spine) in spines.iter().enumerate().filter(|(_, s)| !s.closed) {
+        ends_at.entry(spine.ends[0]).or_default().push((n, End::First));
+        ends_at.entry(spine.ends[1]).or_default().push((n, End::Last));
+    }
+    let balls: Vec<Ball> = ends_at.iter().filter_map(|(v, ends)| builder.ball(*v, ends)).collect();
+    let pieces = builder.pieces(&balls);
+    // The rows of each run, the last before the first where it is closed.
+    let mut rows: Vec<Vec<Row>> = Vec::with_capacity(spines.len());
+    for (n, spine) in spines.iter().enumerate() {
+        let at = |end: End| balls.iter().find(|b| b.runs.contains(&(n, end)));
+        match builder.strip(spine, pieces[n], [at(End::First), at(End::Last)], &ends_at) {
+            Ok(strip) => rows.push(strip),
+            Err(trouble) => return Ok(Err(trouble)),
+        }
+    }
+    for ball in &balls {
+        builder.patch(ball, &rows);
+    }
+    let mut body = graph.mesh.clone();
+    let mut caps = Vec::new();
+    let within = Inside::new(graph.mesh, inside.0);
+    for (v, ends) in &ends_at {
+        for (n, end) in ends {
+            let in_ball = balls.iter().any(|b| b.runs.contains(&(*n, *end)));
+            // Two of one sense that meet go on through each other.
+            let mate = ends.iter().any(|(m, e)| (m, e) != (n, end) && spines[*m].convex == spines[*n].convex);
+            if !in_ball && !mate && builder.goes_on(*n, *end, *v, (&within, inside.1)) {
+                if let Some(cap) = builder.cap(*n, *end, *v, &mut body)? {
+                    caps.push(cap);
+                }
+            }
+        }
+    }
+    let sheet = Mesh::new(builder.points, builder.triangles, builder.faces)?;
+    Ok(Ok(Parting { sheet, body, caps }))
+}
+
+impl Builder<'_> {
+    fn put(&mut self, p: Point) -> u32 {
+        self.points.push(p);
+        self.points.len() as u32 - 1
+    }
+
+    fn face(&mut self) -> FaceId {
+        self.next_face += 1;
+        FaceId(self.next_face - 1)
+    }
+
+    fn triangle(&mut self, corners: [u32; 3], face: FaceId) {
+        let [a, b, c] = corners;
+        if a != b && b != c && c != a {
+            self.triangles.push(corners);
+            self.faces.push(face);
+        }
+    }
+
+    /// Triangles between two chains of points, by the shorter way across each time.
+    fn zip(&mut self, a: &[u32], b: &[u32], face: FaceId) {
+        let (mut i, mut j) = (0, 0);
+        while i + 1 < a.len() || j + 1 < b.len() {
+            let across = |p: u32, q: u32| self.points[p as usize].distance_squared(self.points[q as usize]);
+            let on_a = match (a.get(i + 1), b.get(j + 1)) {
+                (Some(p), Some(q)) => across(*p, b[j]) <= across(a[i], *q),
+                (p, _) => p.is_some(),
+            };
+            if on_a {
+                self.triangle([a[i], a[i + 1], b[j]], face);
+                i += 1;
+            } else {
+                self.triangle([a[i], b[j + 1], b[j]], face);
+                j += 1;
+            }
+        }
+    }
+
+    /// Into how many pieces the sections of each run are divided: those that meet round a ball alike.
+    fn pieces(&self, balls: &[Ball]) -> Vec<usize> {
+        let count = |spine: &Spine| {
+            let widest = |s: &Station| match s.centre {
+                Some(centre) => {
+                    let radius = s.feet[0].distance(centre);
+                    let turn = 2.0 * (1.0 - (self.chord / radius).min(0.5)).acos();
+                    ((s.span() / turn).ceil() as usize).clamp(2, MOST_PIECES)
+                }
+                None => 1,
+            };
+            spine.stations.iter().map(widest).max().unwrap_or(1)
+        };
+        let mut pieces: Vec<usize> = self.spines.iter().map(count).collect();
+        // Runs hang together by balls; a few rounds carry the most along.
+        loop {
+            let mut changed = false;
+            for ball in balls {
+                let most = ball.runs.iter().map(|(n, _)| pieces[*n]).max().unwrap_or(1);
+                for (n, _) in &ball.runs {
+                    changed |= std::mem::replace(&mut pieces[*n], most) != most;
+                }
+            }
+            if !changed {
+                return pieces;
+            }
+        }
+    }
+
+    /// The ball at a point where three runs of one sense and radius end and nothing else does.
+    fn ball(&self, v: u32, ends: &[(usize, End)]) -> Option<Ball> {
+        let &[a, b, c] = ends else { return None };
+        if self.graph.at[&v].len() != 3 {
+            return None;
+        }
+        let section = |(n, end): (usize, End)| self.spines[n].wanted.sections[usize::from(end == End::Last)];
+        let Section::Round { radius } = section(a) else { return None };
+        let same = |e: (usize, End)| {
+            matches!(section(e), Section::Round { radius: r } if (r / radius - 1.0).abs() < 1e-9)
+                && self.spines[e.0].convex == self.spines[a.0].convex
+        };
+        if !same(b) || !same(c) {
+            return None;
+        }
+        let place = |(n, end): (usize, End)| match end {
+            End::First => self.spines[n].places[0],
+            End::Last => self.spines[n].places[self.spines[n].places.len() - 1],
+        };
+        let mut faces: Vec<FaceId> = [a, b, c].into_iter().flat_map(|e| place(e).faces).collect();
+        faces.sort_unstable_by_key(|f| f.0);
+        faces.dedup();
+        let &[f, g, h] = &faces[..] else { return None };
+        let off = if self.spines[a.0].convex { -radius } else { radius };
+        let probe = |p: Point| [f, g, h].map(|face| self.graph.faces.probe(face, p));
+        let at = self.graph.place(v);
+        let mut centre = at;
+        for _ in 0..40 {
+            let probes = probe(centre);
+            let wrong = glam::DVec3::from_array(probes.map(|p| p.off - off));
+            let exact = [f, g, h].iter().all(|face| self.graph.faces.is_exact(*face));
+            if wrong.abs().max_element() <= radius * if exact { 1e-12 } else { 1e-3 } {
+                let feet = [f, g, h].into_iter().zip(probes);
+                let feet = feet.map(|(face, p)| (face, centre - p.normal * p.off, p.normal)).collect();
+                return Some(Ball { centre, runs: [a, b, c], feet });
+            }
+            let slopes = glam::DMat3::from_cols(probes[0].normal, probes[1].normal, probes[2].normal).transpose();
+            if slopes.determinant().abs() < 1e-6 {
+                return None;
+            }
+            centre -= (slopes.inverse() * wrong).clamp_length_max(radius * 4.0);
+        }
+        None
+    }
+
+    /// The section of a run at a ball.
+    fn at_ball(&self, ball: &Ball, place: &Place) -> Option<Station> {
+        let foot = |face: FaceId| ball.feet.iter().find(|f| f.0 == face);
+        let (left, right) = (foot(place.faces[0])?, foot(place.faces[1])?);
+        let across = (left.1 - ball.centre).cross(right.1 - ball.centre);
+        let along = across.try_normalize()?;
+        let along = if along.dot(place.along) < 0.0 { -along } else { along };
+        Some(Station {
+            at: place.at,
+            along,
+            feet: [left.1, right.1],
+            normals: [left.2, right.2],
+            centre: Some(ball.centre),
+        })
+    }
+
+    /// The strip of a run; its rows.
+    fn strip(
+        &mut self,
+        spine: &Spine,
+        pieces: usize,
+        balls: [Option<&Ball>; 2],
+        ends_at: &BTreeMap<u32, Vec<(usize, End)>>,
+    ) -> Result<Vec<Row>, Trouble> {
+        let trouble = |cause, at| Trouble { run: spine.wanted.run, cause, at };
+        let mut kept: Vec<(Place, Station)> = spine.places.iter().copied().zip(spine.stations.iter().copied()).collect();
+        let [first, last] = balls;
+        let (place_first, place_last) = (kept[0].0, kept[kept.len() - 1].0);
+        let folds = trouble(Cause::Overlaps, place_first.at.midpoint(place_last.at));
+        if let Some(ball) = first {
+            let there = self.at_ball(ball, &place_first).ok_or(trouble(Cause::NoFoothold, place_first.at))?;
+            let begins = kept.iter().position(|(_, s)| past(&there, s)).ok_or(folds)?;
+            kept.drain(..begins);
+            kept.insert(0, (place_first, there));
+        }
+        if let Some(ball) = last {
+            let there = self.at_ball(ball, &place_last).ok_or(trouble(Cause::NoFoothold, place_last.at))?;
+            let ends = kept.iter().rposition(|(_, s)| past(s, &there)).ok_or(folds)?;
+            kept.truncate(ends + 1);
+            kept.push((place_last, there));
+        }
+        let run = &self.graph.runs[spine.wanted.run as usize];
+        let sag = self.graph.sag(run);
+        let mut rows: Vec<Row> = Vec::with_capacity(kept.len() + 2);
+        if !spine.closed && first.is_none() {
+            let beyond = self.beyond(spine, End::First, ends_at);
+            rows.push(self.row(&beyond, pieces, sag, spine.convex));
+        }
+        let count = kept.len();
+        for (k, (_, station)) in kept.iter().enumerate() {
+            let ball = match k {
+                0 => first,
+                k if k + 1 == count => last,
+                _ => None,
+            };
+            let mut row = self.row(station, pieces, sag, spine.convex);
+            if let Some(ball) = ball {
+                self.at_corner(&mut row, station, ball, pieces, spine.convex);
+            }
+            rows.push(row);
+        }
+        if !spine.closed && last.is_none() {
+            let beyond = self.beyond(spine, End::Last, ends_at);
+            rows.push(self.row(&beyond, pieces, sag, spine.convex));
+        }
+        // A new face wherever the faces beside it are others.
+        let mut beside: Vec<[FaceId; 2]> = kept.iter().map(|(p, _)| p.faces).collect();
+        if !spine.closed && first.is_none() {
+            beside.insert(0, beside[0]);
+        }
+        let mut face = self.face();
+        for k in 0..rows.len() - usize::from(!spine.closed) {
+            if k > 0 && beside.get(k).is_some_and(|f| *f != beside[k - 1]) {
+                face = self.face();
+            }
+            let (a, b) = (rows[k].clone(), rows[(k + 1) % rows.len()].clone());
+            self.between(&a, &b, face);
+        }
+        Ok(rows)
+    }
+
+    fn between(&mut self, a: &Row, b: &Row, face: FaceId) {
+        if a.arc.is_empty() {
+            let chain = |r: &Row| [r.left[0], r.right[0]];
+            self.zip(&chain(a), &chain(b), face);
+            return;
+        }
+        let left = |r: &Row| [&r.left[..], &r.arc[..1]].concat();
+        let right = |r: &Row| [&r.arc[r.arc.len() - 1..], &r.right[..]].concat();
+        self.zip(&left(a), &left(b), face);
+        for k in 1..a.arc.len() {
+            self.zip(&a.arc[k - 1..=k], &b.arc[k - 1..=k], face);
+        }
+        self.zip(&right(a), &right(b), face);
+    }
+
+    /// How far the strip goes on beyond a face, as height over it, mm.
+    fn height(&self, station: &Station, points: &[Point], sag: f64) -> f64 {
+        // As high as the arc stands off its first piece, thrice; and well past what the triangles stand off the face.
+        let piece = points[0].distance(points[1]);
+        let arc = station.centre.map_or(piece * 0.02, |c| {
+            let radius = station.feet[0].distance(c);
+            radius - (radius * radius - piece * piece * 0.25).max(0.0).sqrt()
+        });
+        (arc * 3.0).max(sag * 3.0)
+    }
+
+    /// The points of a section.
+    fn row(&mut self, station: &Station, pieces: usize, sag: f64, convex: bool) -> Row {
+        let points = station.points(pieces);
+        let height = self.height(station, &points, sag);
+        let out = if convex { 1.0 } else { -1.0 };
+        let flap = |foot: Point, inner: Point, normal: Point| {
+            let way = (foot - inner).normalize_or_zero();
+            let rise = (way.dot(normal) * out).max(1e-3);
+            foot + way * (height / rise)
+        };
+        let n = points.len() - 1;
+        let left = flap(points[0], points[1], station.normals[0]);
+        let right = flap(points[n], points[n - 1], station.normals[1]);
+        Row {
+            left: vec![self.put(left)],
+            arc: points[1..n].iter().map(|p| self.put(*p)).collect(),
+            right: vec![self.put(right)],
+        }
+    }
+
+    /// Brings a row at a ball to the points it shares with the other two there.
+    fn at_corner(&mut self, row: &mut Row, station: &Station, ball: &Ball, pieces: usize, convex: bool) {
+        let corner = |k: usize, builder: &Self| builder.corner_points(ball, station, k, pieces, convex);
+        let (left, right) = (corner(0, self), corner(1, self));
+        if let Some([beyond, within]) = left {
+            self.points[row.left[0] as usize] = beyond;
+            let within = self.put(within);
+            row.left = vec![row.left[0], within];
+        }
+        if let Some([beyond, within]) = right {
+            self.points[row.right[0] as usize] = beyond;
+            let within = self.put(within);
+            row.right = vec![within, row.right[0]];
+        }
+    }
+
+    /// Where the strips of two runs that touch a face at one foot of a ball cross: beyond the face, and on the ball within it.
+    fn corner_points(&self, ball: &Ball, own: &Station, k: usize, pieces: usize, convex: bool) -> Option<[Point; 2]> {
+        let foot = own.feet[k];
+        let normal = own.normals[k];
+        // The planes of both strips there: along the run, and along the first piece of the section.
+        let mut across = Vec::with_capacity(2);
+        for (n, end) in ball.runs {
+            let spine = &self.spines[n];
+            let place = match end {
+                End::First => &spine.places[0],
+                End::Last => &spine.places[spine.places.len() - 1],
+            };
+            let there = self.at_ball(ball, place)?;
+            let side = (0..2).find(|s| there.feet[*s] == foot);
+            let Some(side) = side else { continue };
+            let points = there.points(pieces);
+            let inner = if side == 0 { points[1] } else { points[pieces - 1] };
+            across.push((inner - foot).cross(there.along).try_normalize()?);
+        }
+        let [a, b] = across[..] else { return None };
+        let line = a.cross(b).try_normalize()?;
+        let out = if convex { normal } else { -normal };
+        let line = if line.dot(out) < 0.0 { -line } else { line };
+        let points = own.points(pieces);
+        let sag = ball.feet.iter().map(|f| self.graph.faces.sag(f.0)).fold(0.0, f64::max);
+        let height = self.height(own, &points, sag);
+        let beyond = foot + line * (height / line.dot(out).max(1e-3));
+        let within = foot - line * (2.0 * line.dot(foot - ball.centre));
+        Some([beyond, within])
+    }
+
+    /// The patch of a ball between the strips that end at it.
+    fn patch(&mut self, ball: &Ball, rows: &[Vec<Row>]) {
+        // The arcs from face to face, each with the points just within the faces.
+        let mut arcs: Vec<([FaceId; 2], Vec<u32>)> = Vec::new();
+        let mut own: Vec<(FaceId, u32, u32)> = Vec::new();
+        for (n, end) in ball.runs {
+            let spine = &self.spines[n];
+            let (place, row) = match end {
+                End::First => (&spine.places[0], &rows[n][0]),
+                End::Last => (&spine.places[spine.places.len() - 1], &rows[n][rows[n].len() - 1]),
+            };
+            let ([out, within], [inner, beyond]) = (&row.left[..], &row.right[..]) else { return };
+            own.extend([(place.faces[0], *within, *out), (place.faces[1], *inner, *beyond)]);
+            arcs.push((place.faces, row.arc.clone()));
+        }
+        let [a, b, c] = [0, 1, 2].map(|k| ball.feet[k].0);
+        // Rows of two runs have points of their own there, at the same places: those are one.
+        for (face, within, beyond) in &own {
+            if let Some(first) = own.iter().find(|o| o.0 == *face) {
+                self.points[*within as usize] = self.points[first.1 as usize];
+                self.points[*beyond as usize] = self.points[first.2 as usize];
+            }
+        }
+        let one = |face: FaceId| own.iter().find(|o| o.0 == face).map(|o| o.1);
+        let arc = |from: FaceId, to: FaceId| -> Option<Vec<u32>> {
+            arcs.iter().find_map(|(faces, points)| {
+                if *faces == [from, to] {
+                    Some(points.clone())
+                } else if *faces == [to, from] {
+                    Some(points.iter().rev().copied().collect())
+                } else {
+                    None
+                }
+            })
+        };
+        let (Some(ab), Some(ac), Some(bc)) = (arc(a, b), arc(a, c), arc(b, c)) else { return };
+        let (Some(da), Some(db), Some(dc)) = (one(a), one(b), one(c)) else { return };
+        let n = ab.len() + 1;
+        let mut level = vec![da];
+        let face = self.face();
+        for l in 1..=n {
+            let next: Vec<u32> = if l == n {
+                [&[db], &bc[..], &[dc]].concat()
+            } else {
+                let (p, q) = (self.points[ab[l - 1] as usize], self.points[ac[l - 1] as usize]);
+                (0..=l)
+                    .map(|m| match m {
+                        0 => ab[l - 1],
+                        m if m == l => ac[l - 1],
+                        m => self.put(slerp(ball.centre, p, q, m as f64 / l as f64)),
+                    })
+                    .collect()
+            };
+            for m in 0..level.len() {
+                self.triangle([level[m], next[m], next[m + 1]], face);
+                if m + 1 < level.len() {
+                    self.triangle([level[m], next[m + 1], level[m + 1]], face);
+                }
+            }
+            level = next;
+        }
+    }
+
+    /// The section of a run a little beyond one of its ends: so far that whatever closes it there is passed.
+    fn beyond(&self, spine: &Spine, end: End, ends_at: &BTreeMap<u32, Vec<(usize, End)>>) -> Station {
+        let (place, own, out) = match end {
+            End::First => (spine.places[0], spine.stations[0], -1.0),
+            End::Last => {
+                (spine.places[spine.places.len() - 1], spine.stations[spine.stations.len() - 1], 1.0)
+            }
+        };
+        let v = spine.ends[usize::from(end == End::Last)];
+        let way = place.along * out;
+        let reach = own.reach();
+        // The other faces there lean, and other runs of the same sense cross this one farther on the more sharply it turns.
+        let lean = |normal: Point| {
+            let along = normal.dot(way).abs();
+            (1.0 - along * along).max(0.0).sqrt() / along.max(1e-9)
+        };
+        let mut longest: f64 = 0.25;
+        for e in &self.graph.at[&v] {
+            for face in self.graph.beside((*e, true)).into_iter().filter(|f| !place.faces.contains(f)) {
+                longest = longest.max(lean(self.graph.faces.probe(face, place.at).normal) * 1.1 + 0.25);
+            }
+        }
+        for (n, e) in &ends_at[&v] {
+            let other = &self.spines[*n];
+            if std::ptr::eq(other, spine) && *e == end {
+                continue;
+            }
+            let (there, back) = match e {
+                End::First => (&other.places[0], 1.0),
+                End::Last => (&other.places[other.places.len() - 1], -1.0),
+            };
+            let turn = way.angle_between(there.along * back);
+            longest = longest.max((turn * 0.5).tan() * 1.3 + 0.25);
+        }
+        let by = reach * longest.min(8.0);
+        let section = spine.wanted.sections[usize::from(end == End::Last)];
+        let on = Place { at: place.at + way * by, ..place };
+        let moved = Station {
+            at: on.at,
+            feet: own.feet.map(|f| f + way * by),
+            centre: own.centre.map(|c| c + way * by),
+            ..own
+        };
+        let plain = |s: &Station| s.feet.iter().zip(moved.feet).all(|(a, b)| a.distance(b) < reach);
+        station(&self.graph.faces, &on, section).filter(plain).unwrap_or(moved)
+    }
+
+    /// Whether what lies beside an edge goes on beyond its end: material of a convex one, space of a concave one.
+    fn goes_on(&self, n: usize, end: End, v: u32, (inside, precise): (&Inside<'_>, f64)) -> bool {
+        let spine = &self.spines[n];
+        let (place, own, out) = match end {
+            End::First => (&spine.places[0], &spine.stations[0], -1.0),
+            End::Last => (&spine.places[spine.places.len() - 1], &spine.stations[spine.stations.len() - 1], 1.0),
+        };
+        let shortest = self.graph.at[&v].iter().map(|e| {
+            let [a, b] = self.graph.edges[*e as usize].ends;
+            self.graph.place(a).distance(self.graph.place(b))
+        });
+        let step = shortest.fold(own.reach(), f64::min).max(precise * 1e3) * 0.01;
+        let normals = place.faces.map(|f| self.graph.faces.probe(f, place.at).normal);
+        let middle = (normals[0] + normals[1]).normalize_or_zero() * if spine.convex { -1.0 } else { 1.0 };
+        let p = place.at + (place.along * out + middle * 0.05) * step;
+        inside.holds(p) == spine.convex
+    }
+
+    /// A cap at the end of a run, along the edges on both sides of it; its face, and that of the body it goes on in.
+    fn cap(
+        &mut self,
+        n: usize,
+        end: End,
+        v: u32,
+        body: &mut Mesh,
+    ) -> Result<Option<(FaceId, Option<FaceId>)>, MeshError> {
+        let spine = &self.spines[n];
+        let run = &self.graph.runs[spine.wanted.run as usize];
+        let (place, own, last) = match end {
+            End::First => (spine.places[0], spine.stations[0], run.edges[0]),
+            End::Last => (
+                spine.places[spine.places.len() - 1],
+                spine.stations[spine.stations.len() - 1],
+                run.edges[run.edges.len() - 1],
+            ),
+        };
+        let mut chains: [Vec<Point>; 2] = Default::default();
+        let mut others: [Option<FaceId>; 2] = [None; 2];
+        for k in 0..2 {
+            let face = place.faces[k];
+            let into = (own.feet[k] - place.at).normalize_or_zero();
+            let mut from = v;
+            let mut used = last.0;
+            let (mut gone, mut needed) = (0.0, own.reach() * 1.5);
+            // Along the border of the face, from the end of the run on.
+            while gone < needed {
+                let on = self.graph.at[&from].iter().filter(|e| **e != used);
+                let mut on = on.filter(|e| self.graph.beside((**e, true)).contains(&face));
+                let Some(&edge) = on.next().filter(|_| from == v || on.next().is_none()) else { break };
+                let [a, b] = self.graph.edges[edge as usize].ends;
+                let to = if a == from { b } else { a };
+                let way = self.graph.place(to) - self.graph.place(from);
+                if from == v {
+                    let slant = way.normalize_or_zero().dot(into).max(0.15);
+                    needed = (own.feet[k].distance(place.at) / slant) * 1.3;
+                    let beside = self.graph.beside((edge, true));
+                    others[k] = beside.into_iter().find(|f| *f != face);
+                }
+                let length = way.length();
+                if gone + length > needed * 1.2 {
+                    let at = self.graph.place(from) + way * ((needed - gone) / length);
+                    *body = divided(body, [from, to], at)?;
+                    chains[k].push(at);
+                    gone = needed;
+                } else {
+                    chains[k].push(self.graph.place(to));
+                    gone += length;
+                }
+                (from, used) = (to, edge);
+            }
+        }
+        if chains.iter().any(Vec::is_empty) {
+            return Ok(None);
+        }
+        let face = self.face();
+        let corner = self.put(self.graph.place(v));
+        let [a, b] = chains.map(|c| {
+            let points: Vec<u32> = c.into_iter().map(|p| self.put(p)).collect();
+            [&[corner], &points[..]].concat()
+        });
+        self.zip(&a, &b, face);
+        let same = others[0].filter(|f| others[1] == Some(*f));
+        Ok(Some((face, same)))
+    }
+}
+
+/// Whether a section lies ahead of another, all of it.
+fn past(from: &Station, to: &Station) -> bool {
+    let ahead = |p: Point, q: Point| (q - p).dot(from.along) > 1e-9 * from.reach();
+    let centres = from.centre.zip(to.centre).is_none_or(|(p, q)| ahead(p, q));
+    centres && ahead(from.feet[0], to.feet[0]) && ahead(from.feet[1], to.feet[1])
+}
+
+/// A mesh with a point on an edge.
+fn divided(mesh: &Mesh, [a, b]: [u32; 2], at: Point) -> Result<Mesh, MeshError> {
+    let (mut points, mut triangles, mut faces) = mesh.clone().into_parts();
+    let new = points.len() as u32;
+    points.push(at);
+    for t in 0..triangles.len() {
+        let corners = triangles[t];
+        for k in 0..3 {
+            let (p, q) = (corners[k], corners[(k + 1) % 3]);
+            if (p, q) == (a, b) || (p, q) == (b, a) {
+                triangles[t][(k + 1) % 3] = new;
+                let mut rest = corners;
+                rest[k] = new;
+                triangles.push(rest);
+                faces.push(faces[t]);
+            }
+        }
+    }
+    Mesh::new(points, triangles, faces)
+}

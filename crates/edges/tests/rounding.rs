@@ -1,0 +1,277 @@
+//! Edges rounded and chamfered: closed forms.
+
+use std::f64::consts::PI;
+
+use nimbet_edges::graph::Graph;
+use nimbet_edges::plan::{Planner, Wanted};
+use nimbet_edges::station::Section;
+use nimbet_edges::{EdgeError, carve};
+use nimbet_kernel::measure::measure;
+use nimbet_kernel::surfaces::{Grouping, default_tolerance, group_faces};
+use nimbet_kernel::topology::EdgeUse;
+use nimbet_kernel::{Aabb, Mesh, Point, Progress, Topology, shapes};
+
+fn grouped(mesh: Mesh) -> Mesh {
+    let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
+    group_faces(mesh, Grouping { angle: 26.0, tolerance }, &Progress::unwatched()).unwrap()
+}
+
+/// All runs for which something holds, given one section.
+fn cut(mesh: &Mesh, which: impl Fn(&Graph<'_>, u32) -> bool, section: Section, chord: f64) -> Result<Mesh, EdgeError> {
+    let quiet = Progress::unwatched();
+    let graph = Graph::of(mesh, &quiet).unwrap();
+    let planner = Planner::new(&graph);
+    let runs = (0..graph.runs.len() as u32).filter(|r| which(&graph, *r));
+    let wanted: Vec<Wanted> = runs.map(|run| Wanted { run, sections: [section; 2] }).collect();
+    let made = carve(&planner, &wanted, (chord, true), &quiet)?.mesh;
+    is_solid(&made);
+    Ok(made)
+}
+
+fn is_solid(mesh: &Mesh) {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    assert_eq!(topology.edges_with(EdgeUse::Regular).count(), topology.edge_count(), "closed");
+    let all: Vec<u32> = (0..mesh.triangles().len() as u32).collect();
+    let crossing = nimbet_kernel::crossings::crossing_any(mesh, &all, &Progress::unwatched()).unwrap();
+    assert!(crossing.is_empty(), "crosses itself");
+}
+
+fn round(radius: f64) -> Section {
+    Section::Round { radius }
+}
+
+/// How many triangles there are of each face, the new ones only, is not told; the volume is.
+fn volume(mesh: &Mesh) -> f64 {
+    measure(mesh).volume
+}
+
+fn edge_at(graph: &Graph<'_>, run: u32, at: [f64; 3]) -> bool {
+    let found = graph.nearest(&[Point::from_array(at)], 1e-6);
+    found[0].is_some_and(|e| graph.run_of[e as usize] == run)
+}
+
+#[test]
+fn one_edge_of_a_block_loses_what_lies_beside_the_arc() {
+    let block = grouped(shapes::block(Point::ZERO, Point::new(20.0, 10.0, 6.0)));
+    let lost = |chord: f64| {
+        let made = cut(&block, |g, r| edge_at(g, r, [10.0, 10.0, 6.0]), round(2.0), chord).unwrap();
+        1200.0 - volume(&made)
+    };
+    let exact = (1.0 - PI / 4.0) * 4.0 * 20.0;
+    let [coarse, fine] = [lost(0.02), lost(0.005)].map(|v| (v - exact).abs());
+    assert!(coarse < 1.0 && fine < coarse * 0.3, "{coarse} {fine}");
+}
+
+#[test]
+fn a_block_rounded_all_over_has_balls_at_its_corners() {
+    let (a, b, c, r) = (20.0, 10.0, 6.0, 1.5);
+    let block = grouped(shapes::block(Point::ZERO, Point::new(a, b, c)));
+    let (x, y, z) = (a - 2.0 * r, b - 2.0 * r, c - 2.0 * r);
+    let exact = x * y * z
+        + 2.0 * r * (x * y + y * z + z * x)
+        + PI * r * r * (x + y + z)
+        + 4.0 / 3.0 * PI * r * r * r;
+    let off = |chord: f64| {
+        let made = cut(&block, |_, _| true, round(r), chord).unwrap();
+        (volume(&made) - exact).abs() / exact
+    };
+    let [coarse, fine] = [off(0.02), off(0.005)];
+    assert!(coarse < 2e-2 && fine < coarse * 0.35, "{coarse} {fine}");
+}
+
+/// A profile in x and z, given counter-clockwise, drawn out along y.
+fn drawn_out(outline: &[[f64; 2]], depth: f64) -> Mesh {
+    let n = outline.len();
+    let flat: Vec<[f64; 2]> = outline.to_vec();
+    let all: Vec<usize> = (0..n).collect();
+    let cover = nimbet_kernel::triangulate::triangulate_flat(&flat, &[all]).unwrap();
+    let at = |k: usize, y: f64| Point::new(outline[k][0], y, outline[k][1]);
+    let points: Vec<Point> = (0..2 * n).map(|k| at(k % n, if k < n { 0.0 } else { depth })).collect();
+    let mut triangles: Vec<[u32; 3]> = Vec::new();
+    for [a, b, c] in cover {
+        let [a, b, c] = [a, b, c].map(|k| k as u32);
+        triangles.push([a, b, c]);
+        triangles.push([a + n as u32, c + n as u32, b + n as u32]);
+    }
+    for k in 0..n {
+        let (a, b) = (k as u32, ((k + 1) % n) as u32);
+        triangles.extend([[b, a, a + n as u32], [b, a + n as u32, b + n as u32]]);
+    }
+    let mesh = Mesh::with_one_face(points, triangles).unwrap();
+    let mesh = if volume(&mesh) < 0.0 {
+        let mut turned = mesh;
+        turned.reverse_triangles(|_| true);
+        turned
+    } else {
+        mesh
+    };
+    grouped(mesh)
+}
+
+fn bracket() -> Mesh {
+    drawn_out(&[[0.0, 0.0], [30.0, 0.0], [30.0, 6.0], [6.0, 6.0], [6.0, 30.0], [0.0, 30.0]], 20.0)
+}
+
+#[test]
+fn the_inner_edge_of_a_bracket_is_filled_flush_with_its_ends() {
+    let gained = |chord: f64| {
+        let made = cut(&bracket(), |g, r| !g.runs[r as usize].convex, round(3.0), chord).unwrap();
+        let size = Aabb::of(made.points().iter().copied()).size();
+        assert!((size - Point::new(30.0, 20.0, 30.0)).length() < 1e-6);
+        volume(&made) - volume(&bracket())
+    };
+    let exact = (1.0 - PI / 4.0) * 9.0 * 20.0;
+    let [coarse, fine] = [gained(0.02), gained(0.005)].map(|v| (v - exact).abs());
+    assert!(coarse < 2.0 && fine < coarse * 0.35, "{coarse} {fine}");
+}
+
+fn drum(segments: usize) -> Mesh {
+    grouped(shapes::turned(&[(0.0, 0.0), (10.0, 0.0), (10.0, 12.0), (0.0, 12.0)], segments))
+}
+
+#[test]
+fn the_rims_of_a_drum_become_parts_of_rings() {
+    let r = 3.0;
+    // What a rounding of the rim takes: a quarter square less a quarter disc, turned about the axis (Pappus).
+    let section = (1.0 - PI / 4.0) * r * r;
+    let from_corner = r * (10.0 - 3.0 * PI) / (12.0 - 3.0 * PI);
+    let exact = 2.0 * section * 2.0 * PI * (10.0 - (r - (r - from_corner)));
+    let off = |segments: usize, chord: f64| {
+        let drum = drum(segments);
+        let made = cut(&drum, |_, _| true, round(r), chord).unwrap();
+        (volume(&drum) - volume(&made) - exact).abs()
+    };
+    let [coarse, fine] = [off(48, 0.02), off(96, 0.005)];
+    assert!(coarse < exact * 0.05 && fine < coarse * 0.35, "{exact}: {coarse} {fine}");
+}
+
+#[test]
+fn what_is_too_large_says_where_and_what_would_do() {
+    let quiet = Progress::unwatched();
+    let drum = drum(64);
+    let graph = Graph::of(&drum, &quiet).unwrap();
+    let planner = Planner::new(&graph);
+    let wanted = |radius: f64| [0, 1].map(|run| Wanted { run, sections: [round(radius); 2] });
+    let largest = planner.largest_together(&wanted(1.0), &quiet).unwrap();
+    assert!((5.9..=6.01).contains(&largest), "{largest}");
+    assert!(carve(&planner, &wanted(largest), (0.01, true), &quiet).is_ok());
+    assert!(matches!(carve(&planner, &wanted(largest * 1.1), (0.01, true), &quiet), Err(EdgeError::Trouble(_))));
+    let one = planner.largest(&wanted(1.0)[0]);
+    assert!((9.8..=10.01).contains(&one), "{one}");
+}
+
+#[test]
+fn two_roundings_that_meet_on_a_leg_are_refused() {
+    let leg = |g: &Graph<'_>, r: u32| edge_at(g, r, [0.0, 10.0, 30.0]) || edge_at(g, r, [6.0, 10.0, 30.0]);
+    assert!(cut(&bracket(), leg, round(2.9), 0.01).is_ok());
+    assert!(matches!(cut(&bracket(), leg, round(4.0), 0.01), Err(EdgeError::Trouble(_))));
+}
+
+#[test]
+fn a_wedge_of_any_angle_is_rounded_and_chamfered() {
+    for degrees in [20.0, 60.0, 120.0, 170.0f64] {
+        let (sin, cos) = degrees.to_radians().sin_cos();
+        let wedge = drawn_out(&[[0.0, 0.0], [50.0, 0.0], [50.0 * cos, 50.0 * sin]], 10.0);
+        let tip = |g: &Graph<'_>, r: u32| edge_at(g, r, [0.0, 5.0, 0.0]);
+        let half = degrees.to_radians() / 2.0;
+        // The kite from the tip to the feet and the middle, less the sector.
+        let exact = (1.0 / half.tan() - (PI / 2.0 - half)) * 10.0;
+        let made = cut(&wedge, tip, round(1.0), 1e-4).unwrap();
+        let lost = volume(&wedge) - volume(&made);
+        assert!((lost - exact).abs() < exact * 0.02 + 1e-3, "{degrees}: {lost} {exact}");
+        let made = cut(&wedge, tip, Section::Chamfer { left: 1.0, right: 2.0 }, 0.01).unwrap();
+        let lost = volume(&wedge) - volume(&made);
+        assert!((lost - sin * 10.0).abs() < 2e-4, "{degrees}: {lost}");
+    }
+}
+
+/// What several solids make together: `true` adds, `false` takes away.
+fn together(parts: &[(Mesh, bool)]) -> Mesh {
+    let quiet = Progress::unwatched();
+    let mut made = parts[0].0.clone();
+    for (part, adds) in &parts[1..] {
+        let all = nimbet_kernel::arrange::Arrangement::new(&[&made, part], &[], &quiet).unwrap();
+        made = all.body(|w| if *adds { w[0] > 0 || w[1] > 0 } else { w[0] > 0 && w[1] <= 0 }, &quiet).unwrap().mesh;
+    }
+    made
+}
+
+fn upright(radius: f64, from: f64, to: f64, segments: usize) -> Mesh {
+    grouped(shapes::turned(&[(0.0, from), (radius, from), (radius, to), (0.0, to)], segments))
+}
+
+fn block(at: [f64; 3], size: [f64; 3]) -> Mesh {
+    grouped(shapes::block(Point::from_array(at), Point::from_array(size)))
+}
+
+#[test]
+fn the_root_of_a_boss_is_filled_by_a_part_of_a_ring() {
+    let plate = block([-20.0, -20.0, -5.0], [40.0, 40.0, 5.0]);
+    let off = |segments: usize, chord: f64| {
+        let part = together(&[(plate.clone(), true), (upright(8.0, -2.0, 10.0, segments), true)]);
+        let made = cut(&part, |g, r| !g.runs[r as usize].convex, round(2.0), chord).unwrap();
+        // A square less a quarter disc outside the wall, turned about the axis.
+        let section = (1.0 - PI / 4.0) * 4.0;
+        let from_corner = 2.0 * (10.0 - 3.0 * PI) / (12.0 - 3.0 * PI);
+        let exact = section * 2.0 * PI * (8.0 + from_corner);
+        (volume(&made) - volume(&part) - exact).abs() / exact
+    };
+    let [coarse, fine] = [off(48, 0.02), off(96, 0.005)];
+    assert!(coarse < 0.1 && fine < coarse * 0.35, "{coarse} {fine}");
+}
+
+#[test]
+fn the_root_of_a_square_pad_is_filled_round_its_corners() {
+    let part = together(&[
+        (block([-20.0, -20.0, -5.0], [40.0, 40.0, 5.0]), true),
+        (block([-8.0, -8.0, -2.0], [16.0, 16.0, 12.0]), true),
+    ]);
+    let made = cut(&part, |g, r| !g.runs[r as usize].convex, round(2.0), 1e-3).unwrap();
+    // Along four sides, and in the corners where two cross: the lower of both.
+    let section = (1.0 - PI / 4.0) * 4.0;
+    let gained = volume(&made) - volume(&part);
+    assert!(gained > section * 64.0 + 0.2 && gained < section * 64.0 * 1.15, "{gained} {}", section * 64.0);
+}
+
+#[test]
+fn some_edges_of_a_corner_by_themselves() {
+    let block = block([0.0; 3], [20.0, 10.0, 6.0]);
+    let section = (1.0 - PI / 4.0) * 4.0;
+    let two = cut(&block, |g, r| edge_at(g, r, [10.0, 10.0, 6.0]) || edge_at(g, r, [20.0, 5.0, 6.0]), round(2.0), 1e-3);
+    let lost = 1200.0 - volume(&two.unwrap());
+    assert!((lost - section * 30.0).abs() < 2.0 && lost < section * 30.0, "{lost} {}", section * 30.0);
+}
+
+#[test]
+fn where_two_drums_cross_the_edges_are_rounded_both_ways() {
+    let tall = upright(8.0, -20.0, 20.0, 64);
+    let lying = upright(6.0, -20.0, 20.0, 64).map_points(|p| Point::new(p.z, p.x, p.y)).unwrap();
+    for adds in [true, false] {
+        let part = together(&[(tall.clone(), true), (lying.clone(), adds)]);
+        let inner = |g: &Graph<'_>, r: u32| {
+            let run = &g.runs[r as usize];
+            let p = g.place(g.ends(run.edges[0])[0]);
+            p.z.abs() < 7.0 && p.truncate().length() < 8.5
+        };
+        let made = cut(&part, inner, round(1.0), 0.005).unwrap();
+        let change = volume(&made) - volume(&part);
+        assert!(if adds { change > 1.0 } else { change < -1.0 }, "{adds} {change}");
+    }
+}
+
+#[test]
+fn a_pyramid_is_rounded_at_its_foot_and_its_tip() {
+    let tip = Point::new(0.0, 0.0, 15.0);
+    let corner = |x: f64, y: f64| Point::new(x, y, 0.0);
+    let points = vec![corner(-10.0, -10.0), corner(10.0, -10.0), corner(10.0, 10.0), corner(-10.0, 10.0), tip];
+    let triangles = vec![[0, 2, 1], [0, 3, 2], [0, 1, 4], [1, 2, 4], [2, 3, 4], [3, 0, 4]];
+    let pyramid = grouped(Mesh::with_one_face(points, triangles).unwrap());
+    let made = cut(&pyramid, |_, _| true, round(1.0), 1e-3).unwrap();
+    assert!(volume(&made) < volume(&pyramid) - 10.0);
+}
+
+#[test]
+fn a_bracket_is_rounded_all_over() {
+    let made = cut(&bracket(), |_, _| true, round(1.0), 0.01).unwrap();
+    assert!(volume(&made) < volume(&bracket()));
+}
