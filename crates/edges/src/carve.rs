@@ -3,7 +3,8 @@
 use nimbet_kernel::arrange::{ArrangeError, Arrangement, Side};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::segments::nearest_on_segment;
-use nimbet_kernel::{Cancelled, FaceId, Mesh, MeshError, Point, Progress};
+use nimbet_kernel::topology::EdgeUse;
+use nimbet_kernel::{Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology};
 use rustc_hash::FxHashSet;
 
 use crate::graph::Graph;
@@ -36,22 +37,21 @@ pub enum EdgeError {
     Mesh(#[from] MeshError),
 }
 
-/// A body with some runs of its edges rounded or chamfered, all at once. `sealed` says that it is known to be a solid. `chord`
-/// is how far arcs may stand off true, mm.
+/// A body with some runs of its edges rounded or chamfered, all at once. `sealed` says that it is known to be a solid.
 ///
 /// # Errors
 /// [`EdgeError`].
-pub fn carve(
+pub(crate) fn carve(
     planner: &Planner<'_>,
     wanted: &[Wanted],
-    (chord, sealed): (f64, bool),
+    sealed: bool,
     progress: &Progress,
 ) -> Result<Carved, EdgeError> {
     let graph = planner.graph;
     progress.report(0.0, "following the edges")?;
     let spines = planner.spines(wanted, &progress.stage(0.0, 0.2))?.map_err(EdgeError::Trouble)?;
     let bvh = triangle_bvh(graph.mesh);
-    let parting = parting(graph, &spines, chord, (&bvh, planner.precise))?.map_err(EdgeError::Trouble)?;
+    let parting = parting(graph, &spines, planner.chord, (&bvh, planner.precise))?.map_err(EdgeError::Trouble)?;
     progress.report(0.3, "cutting along the edges")?;
     let arranging = progress.stage(0.3, 0.8);
     let all = if sealed {
@@ -61,6 +61,11 @@ pub fn carve(
     };
     let cells = chosen(graph, &spines, &all).map_err(EdgeError::Trouble)?;
     let body = all.carved(&cells, &progress.stage(0.8, 1.0))?;
+    if let Some(at) = touching(&body.mesh) {
+        let nearest = |s: &&Spine| s.places.iter().map(|p| p.at.distance(at)).fold(f64::INFINITY, f64::min);
+        let run = spines.iter().min_by(|a, b| nearest(a).total_cmp(&nearest(b))).map_or(0, |s| s.wanted.run);
+        return Err(EdgeError::Trouble(Trouble { run, cause: Cause::Overlaps, at }));
+    }
     let first_new = body.begin.get(1).copied().unwrap_or(0);
     // Caps go on in the faces they lie in.
     let into = |face: FaceId| {
@@ -69,6 +74,13 @@ pub fn carve(
     };
     let faces: Vec<FaceId> = body.mesh.face_of().iter().map(|f| into(*f)).collect();
     Ok(Carved { mesh: body.mesh.regroup(|t| faces[t]), first_new })
+}
+
+/// A place where a body touches itself along an edge, if there is one.
+fn touching(mesh: &Mesh) -> Option<Point> {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let odd = (0..topology.edge_count() as u32).find(|e| topology.edge_use(*e) != EdgeUse::Regular)?;
+    Some(mesh.points()[topology.ends(topology.halves(odd)[0]).0 as usize])
 }
 
 /// The cells beside the edges, where each is parted from the rest.

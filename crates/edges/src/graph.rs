@@ -200,3 +200,18 @@ impl<'a> Graph<'a> {
         (self.runs, self.run_of) = (runs, run_of);
     }
 }
+
+impl Graph<'_> {
+    /// How far along a run a place on one of its edges is, as a share of its length.
+    pub fn along(&self, run: u32, edge: u32, at: Point) -> f64 {
+        let (mut gone, mut found) = (0.0, 0.0);
+        for e in &self.runs[run as usize].edges {
+            let [a, b] = self.ends(*e).map(|v| self.place(v));
+            if e.0 == edge {
+                found = gone + nearest_on_segment(at, a, b).0 * a.distance(b);
+            }
+            gone += a.distance(b);
+        }
+        found / gone.max(f64::MIN_POSITIVE)
+    }
+}

@@ -3,13 +3,16 @@
 //! An edge is where two faces meet at an angle, whatever they are ([`forms`], [`graph`]). Along a run of edges a section is put
 //! down at each corner of it: the ball that touches both faces from the side the rounding is on, or the chord of a chamfer
 //! ([`station`]). The sections make a sheet that goes through both faces where it touches them ([`sheet`]), and the solid is cut
-//! by it exactly: what lies between the sheet and the edge goes, or comes ([`carve`]). Nothing here knows the rules of the job.
+//! by it exactly: what lies between the sheet and the edge goes, or comes ([`carve`]). Edges that cannot be done at once, since where
+//! they meet one goes over what the other makes, are done one after the other ([`finish`]). Nothing here knows the rules of the job.
 
 mod carve;
+mod finish;
 pub mod forms;
 pub mod graph;
 pub mod plan;
 mod sheet;
 pub mod station;
 
-pub use carve::{Carved, EdgeError, carve};
+pub use carve::{Carved, EdgeError};
+pub use finish::finish;

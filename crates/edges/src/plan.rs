@@ -11,12 +11,41 @@ use crate::graph::{Graph, Run};
 use crate::station::{Place, Section, Station, station};
 
 /// A run of edges with what it is given.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub struct Wanted {
     /// The run.
     pub run: u32,
-    /// The section where it begins and where it ends; between them it changes evenly.
-    pub sections: [Section; 2],
+    /// Sections at shares of its length, ascending; between them they change evenly, beyond them they stay.
+    pub sections: Vec<(f64, Section)>,
+}
+
+impl Wanted {
+    /// The same section all along a run.
+    pub fn all_along(run: u32, section: Section) -> Self {
+        Self { run, sections: vec![(0.0, section)] }
+    }
+
+    /// The section at a share of the length.
+    pub fn at(&self, share: f64) -> Section {
+        let n = self.sections.partition_point(|(s, _)| *s <= share);
+        match (n.checked_sub(1).map(|n| self.sections[n]), self.sections.get(n)) {
+            (Some((s, a)), Some((t, b))) => a.between(*b, (share - s) / (t - s)),
+            (Some((_, a)), None) => a,
+            (None, Some((_, b))) => *b,
+            (None, None) => Section::Round { radius: 0.0 },
+        }
+    }
+
+    /// The same, so many times as large.
+    #[must_use]
+    pub fn scaled(&self, by: f64) -> Self {
+        Self { run: self.run, sections: self.sections.iter().map(|(s, section)| (*s, section.scaled(by))).collect() }
+    }
+
+    /// About how large its sections are, mm.
+    pub fn size(&self) -> f64 {
+        self.sections.iter().map(|(_, s)| size_of(*s)).fold(0.0, f64::max)
+    }
 }
 
 /// Why a run cannot have what it is given.
@@ -77,15 +106,17 @@ pub struct Planner<'a> {
     bvh: Bvh,
     /// What lies nearer to each other than this is one, mm.
     pub precise: f64,
+    /// How far round faces may stand off true, mm.
+    pub chord: f64,
 }
 
 /// Points of a run nearer to each other than this share of the section tell no direction.
 const NEAR: f64 = 1e-3;
 
 impl<'a> Planner<'a> {
-    /// For a body.
-    pub fn new(graph: &'a Graph<'a>) -> Self {
-        Self { graph, bvh: triangle_bvh(graph.mesh), precise: precision(graph.mesh.points().iter()) }
+    /// For a body; round faces may stand off true by `chord`, mm.
+    pub fn new(graph: &'a Graph<'a>, chord: f64) -> Self {
+        Self { graph, bvh: triangle_bvh(graph.mesh), precise: precision(graph.mesh.points().iter()), chord }
     }
 
     fn run(&self, wanted: &Wanted) -> &'a Run {
@@ -165,29 +196,79 @@ impl<'a> Planner<'a> {
     /// The sections along a run, or where there can be none.
     pub fn spine(&self, wanted: &Wanted) -> Result<Spine, Trouble> {
         let run = self.run(wanted);
-        let size = wanted.sections.map(size_of).into_iter().fold(0.0, f64::max);
-        let places = self.places(wanted, size);
+        let places = self.places(wanted, wanted.size());
         let mut along = vec![0.0];
         for pair in places.windows(2) {
             along.push(along[along.len() - 1] + pair[0].at.distance(pair[1].at));
         }
         let whole = along[along.len() - 1].max(f64::MIN_POSITIVE);
-        let [from, to] = wanted.sections;
         let trouble = |cause, at| Trouble { run: wanted.run, cause, at };
-        let mut stations = Vec::with_capacity(places.len());
+        let put_down = |place: &Place, share: f64| {
+            let found = station(&self.graph.faces, place, wanted.at(share));
+            found.map(|s| (*place, s, share)).ok_or(trouble(Cause::NoFoothold, place.at))
+        };
+        let mut all = Vec::with_capacity(places.len());
         for (place, along) in places.iter().zip(&along) {
-            let section = from.between(to, along / whole);
-            let found = station(&self.graph.faces, place, section);
-            stations.push(found.ok_or(trouble(Cause::NoFoothold, place.at))?);
+            all.push(put_down(place, along / whole)?);
         }
+        if run.closed {
+            all.push((all[0].0, all[0].1, 1.0));
+        }
+        let mut all = self.finer(all, self.chord.max(self.graph.sag(run) * 2.0), &put_down)?;
+        if run.closed {
+            all.pop();
+        }
+        let places = all.iter().map(|s| s.0).collect();
+        let stations = all.iter().map(|s| s.1).collect();
         let ends = [run.edges[0], run.edges[run.edges.len() - 1]];
         let ends = [self.graph.ends(ends[0])[0], self.graph.ends(ends[1])[1]];
         let spine =
-            Spine { wanted: *wanted, closed: run.closed, convex: run.convex, places, stations, ends };
+            Spine { wanted: wanted.clone(), closed: run.closed, convex: run.convex, places, stations, ends };
         match folded(&spine) {
             Some(at) => Err(trouble(Cause::Folds, at)),
             None => Ok(spine),
         }
+    }
+
+    /// More sections where what is straight between two of them stands off by more than a distance, mm.
+    fn finer(
+        &self,
+        all: Vec<(Place, Station, f64)>,
+        most: f64,
+        put_down: &dyn Fn(&Place, f64) -> Result<(Place, Station, f64), Trouble>,
+    ) -> Result<Vec<(Place, Station, f64)>, Trouble> {
+        /// A stretch is divided into so many halves of halves at most.
+        const DEEP: usize = 5;
+        let mut all = all;
+        for _ in 0..DEEP {
+            let mut finer = Vec::with_capacity(all.len());
+            for pair in all.windows(2) {
+                let [(p, a, s), (q, b, t)] = [pair[0], pair[1]];
+                finer.push(pair[0]);
+                let faces = if p.faces == q.faces { p.faces } else { continue };
+                if faces.iter().all(|f| self.is_flat(*f)) {
+                    continue;
+                }
+                let along = (p.along + q.along).normalize_or(p.along);
+                let place = Place { at: p.at.midpoint(q.at), along, ..p };
+                // Where none finds a foothold between two that do, the two are enough.
+                let Ok(middle) = put_down(&place, f64::midpoint(s, t)) else { continue };
+                let off = |k: usize| middle.1.feet[k].distance(a.feet[k].midpoint(b.feet[k]));
+                if off(0).max(off(1)) > most {
+                    finer.push(middle);
+                }
+            }
+            finer.extend(all.last().copied());
+            if finer.len() == all.len() {
+                break;
+            }
+            all = finer;
+        }
+        Ok(all)
+    }
+
+    fn is_flat(&self, face: FaceId) -> bool {
+        matches!(self.graph.faces.surface(face), Some(Surface::Plane { .. }))
     }
 
     /// Where a run reaches beyond its faces, if it does.
@@ -211,14 +292,13 @@ impl<'a> Planner<'a> {
     fn samples(&self, spine: &Spine) -> Vec<(Place, Section)> {
         /// So many are looked at.
         const MOST: usize = 24;
-        let [from, to] = spine.wanted.sections;
         let n = spine.places.len();
         let mut all: Vec<(Place, Section)> = Vec::new();
         let spans = if spine.closed { n } else { n - 1 };
         for k in (0..spans).step_by(spans.div_ceil(MOST).max(1)) {
             let (a, b) = (spine.places[k], spine.places[(k + 1) % n]);
             let along = (a.along + b.along).normalize_or(a.along);
-            let section = from.between(to, (k as f64 + 0.5) / spans as f64);
+            let section = spine.wanted.at((k as f64 + 0.5) / spans as f64);
             all.push((Place { at: a.at.midpoint(b.at), along, ..a }, section));
         }
         if spine.closed {
@@ -305,9 +385,8 @@ impl<'a> Planner<'a> {
 
     /// The share of what a run is given that is the largest it can have, by itself.
     pub fn largest(&self, wanted: &Wanted) -> f64 {
-        let grown = |by: f64| Wanted { run: wanted.run, sections: wanted.sections.map(|s| s.scaled(by)) };
-        let size = wanted.sections.map(size_of).into_iter().fold(f64::MIN_POSITIVE, f64::max);
-        largest(Aabb::of(self.graph.mesh.points().iter().copied()).diagonal() / size, |by| self.checked(&grown(by)).is_ok())
+        let most = Aabb::of(self.graph.mesh.points().iter().copied()).diagonal() / wanted.size().max(f64::MIN_POSITIVE);
+        largest(most, |by| self.checked(&wanted.scaled(by)).is_ok())
     }
 
     /// The share of what runs are given that is the largest they can have together.
@@ -318,8 +397,7 @@ impl<'a> Planner<'a> {
         let each = wanted.iter().map(|w| self.largest(w)).fold(f64::INFINITY, f64::min);
         let mut stopped = Ok(());
         let found = largest(each, |by| {
-            let grown = |w: &Wanted| Wanted { run: w.run, sections: w.sections.map(|s| s.scaled(by)) };
-            let grown: Vec<Wanted> = wanted.iter().map(grown).collect();
+            let grown: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
             match self.spines(&grown, progress) {
                 Ok(found) => found.is_ok(),
                 Err(cancelled) => {

@@ -12,6 +12,7 @@ use std::collections::BTreeMap;
 use nimbet_kernel::inside::Inside;
 use nimbet_kernel::{Bvh, FaceId, Mesh, MeshError, Point};
 
+use crate::forms::Probe;
 use crate::graph::Graph;
 use crate::plan::{Cause, Spine, Trouble};
 use crate::station::{Place, Section, Station, slerp, station};
@@ -34,6 +35,22 @@ enum End {
     Last,
 }
 
+impl Spine {
+    /// The place and the section at an end, and the way out of the run there.
+    fn at(&self, end: End) -> (Place, Station, Point) {
+        let n = match end {
+            End::First => 0,
+            End::Last => self.places.len() - 1,
+        };
+        let out = if end == End::First { -1.0 } else { 1.0 };
+        (self.places[n], self.stations[n], self.places[n].along * out)
+    }
+
+    fn section(&self, end: End) -> Section {
+        self.wanted.at(if end == End::First { 0.0 } else { 1.0 })
+    }
+}
+
 /// The points of a section in the sheet, from beyond the left face to beyond the right one.
 #[derive(Clone, Debug)]
 struct Row {
@@ -45,11 +62,11 @@ struct Row {
     right: Vec<u32>,
 }
 
-/// A ball that touches the faces at a point where three runs end.
+/// A ball that touches all faces at a point where three runs or more end.
 struct Ball {
     centre: Point,
-    /// The three runs, and which end of each.
-    runs: [(usize, End); 3],
+    /// The runs, and which end of each.
+    runs: Vec<(usize, End)>,
     /// The faces, each with where the ball touches it and the normal there.
     feet: Vec<(FaceId, Point, Point)>,
 }
@@ -64,6 +81,8 @@ struct Builder<'a> {
     next_face: u32,
 }
 
+/// A piece of an arc turns by no more than this, radians: 20 degrees.
+const COARSEST: f64 = 0.35;
 /// Sections have no more pieces than this.
 const MOST_PIECES: usize = 256;
 
@@ -159,7 +178,8 @@ impl Builder<'_> {
                 Some(centre) => {
                     let radius = s.feet[0].distance(centre);
                     let turn = 2.0 * (1.0 - (self.chord / radius).min(0.5)).acos();
-                    ((s.span() / turn).ceil() as usize).clamp(2, MOST_PIECES)
+                    // So that it is known for what it is, however coarse.
+                    ((s.span() / turn.min(COARSEST)).ceil() as usize).clamp(2, MOST_PIECES)
                 }
                 None => 1,
             };
@@ -181,44 +201,44 @@ impl Builder<'_> {
         }
     }
 
-    /// The ball at a point where three runs of one sense and radius end and nothing else does.
+    /// The ball at a point where runs of one sense and radius end, and nothing else does, if it touches all faces there.
     fn ball(&self, v: u32, ends: &[(usize, End)]) -> Option<Ball> {
-        let &[a, b, c] = ends else { return None };
-        if self.graph.at[&v].len() != 3 {
+        let section = |(n, end): (usize, End)| self.spines[n].section(end);
+        let Section::Round { radius } = section(*ends.first()?) else { return None };
+        let convex = self.spines[ends[0].0].convex;
+        let same = |e: &(usize, End)| {
+            matches!(section(*e), Section::Round { radius: r } if (r / radius - 1.0).abs() < 1e-9)
+                && self.spines[e.0].convex == convex
+        };
+        if ends.len() < 3 || ends.len() != self.graph.at[&v].len() || !ends.iter().all(same) {
             return None;
         }
-        let section = |(n, end): (usize, End)| self.spines[n].wanted.sections[usize::from(end == End::Last)];
-        let Section::Round { radius } = section(a) else { return None };
-        let same = |e: (usize, End)| {
-            matches!(section(e), Section::Round { radius: r } if (r / radius - 1.0).abs() < 1e-9)
-                && self.spines[e.0].convex == self.spines[a.0].convex
-        };
-        if !same(b) || !same(c) {
-            return None;
-        }
-        let place = |(n, end): (usize, End)| match end {
-            End::First => self.spines[n].places[0],
-            End::Last => self.spines[n].places[self.spines[n].places.len() - 1],
-        };
-        let mut faces: Vec<FaceId> = [a, b, c].into_iter().flat_map(|e| place(e).faces).collect();
+        let mut faces: Vec<FaceId> = ends.iter().flat_map(|(n, end)| self.spines[*n].at(*end).0.faces).collect();
         faces.sort_unstable_by_key(|f| f.0);
         faces.dedup();
-        let &[f, g, h] = &faces[..] else { return None };
-        let off = if self.spines[a.0].convex { -radius } else { radius };
-        let probe = |p: Point| [f, g, h].map(|face| self.graph.faces.probe(face, p));
-        let at = self.graph.place(v);
-        let mut centre = at;
+        if faces.len() != ends.len() {
+            return None;
+        }
+        let off = if convex { -radius } else { radius };
+        let exact = faces.iter().all(|face| self.graph.faces.is_exact(*face));
+        let enough = radius * if exact { 1e-9 } else { 1e-3 };
+        let mut centre = self.graph.place(v);
         for _ in 0..40 {
-            let probes = probe(centre);
-            let wrong = glam::DVec3::from_array(probes.map(|p| p.off - off));
-            let exact = [f, g, h].iter().all(|face| self.graph.faces.is_exact(*face));
-            if wrong.abs().max_element() <= radius * if exact { 1e-12 } else { 1e-3 } {
-                let feet = [f, g, h].into_iter().zip(probes);
-                let feet = feet.map(|(face, p)| (face, centre - p.normal * p.off, p.normal)).collect();
-                return Some(Ball { centre, runs: [a, b, c], feet });
+            let probes: Vec<Probe> = faces.iter().map(|face| self.graph.faces.probe(*face, centre)).collect();
+            if probes.iter().all(|p| (p.off - off).abs() <= enough) {
+                let feet = faces.iter().zip(probes);
+                let feet = feet.map(|(face, p)| (*face, centre - p.normal * p.off, p.normal)).collect();
+                return Some(Ball { centre, runs: ends.to_vec(), feet });
             }
-            let slopes = glam::DMat3::from_cols(probes[0].normal, probes[1].normal, probes[2].normal).transpose();
-            if slopes.determinant().abs() < 1e-6 {
+            // The least squares of what is wrong with all of them.
+            let mut slopes = glam::DMat3::ZERO;
+            let mut wrong = Point::ZERO;
+            for p in &probes {
+                let n = p.normal;
+                slopes += glam::DMat3::from_cols(n * n.x, n * n.y, n * n.z);
+                wrong += n * (p.off - off);
+            }
+            if slopes.determinant().abs() < 1e-9 {
                 return None;
             }
             centre -= (slopes.inverse() * wrong).clamp_length_max(radius * 4.0);
@@ -272,16 +292,16 @@ impl Builder<'_> {
         let mut rows: Vec<Row> = Vec::with_capacity(kept.len() + 2);
         if !spine.closed && first.is_none() {
             let beyond = self.beyond(spine, End::First, ends_at);
-            rows.push(self.row(&beyond, pieces, sag, spine.convex));
+            rows.push(self.row((&beyond, place_first.faces), pieces, sag, spine.convex));
         }
         let count = kept.len();
-        for (k, (_, station)) in kept.iter().enumerate() {
+        for (k, (place, station)) in kept.iter().enumerate() {
             let ball = match k {
                 0 => first,
                 k if k + 1 == count => last,
                 _ => None,
             };
-            let mut row = self.row(station, pieces, sag, spine.convex);
+            let mut row = self.row((station, place.faces), pieces, sag, spine.convex);
             if let Some(ball) = ball {
                 self.at_corner(&mut row, station, ball, pieces, spine.convex);
             }
@@ -289,7 +309,7 @@ impl Builder<'_> {
         }
         if !spine.closed && last.is_none() {
             let beyond = self.beyond(spine, End::Last, ends_at);
-            rows.push(self.row(&beyond, pieces, sag, spine.convex));
+            rows.push(self.row((&beyond, place_last.faces), pieces, sag, spine.convex));
         }
         // A new face wherever the faces beside it are others.
         let mut beside: Vec<[FaceId; 2]> = kept.iter().map(|(p, _)| p.faces).collect();
@@ -324,28 +344,31 @@ impl Builder<'_> {
 
     /// How far the strip goes on beyond a face, as height over it, mm.
     fn height(&self, station: &Station, points: &[Point], sag: f64) -> f64 {
-        // As high as the arc stands off its first piece, thrice; and well past what the triangles stand off the face.
+        // Higher than the arc stands off its first piece, and than the triangles stand off the face.
         let piece = points[0].distance(points[1]);
         let arc = station.centre.map_or(piece * 0.02, |c| {
             let radius = station.feet[0].distance(c);
             radius - (radius * radius - piece * piece * 0.25).max(0.0).sqrt()
         });
-        (arc * 3.0).max(sag * 3.0)
+        (arc * 2.0).max(sag * 1.5)
     }
 
     /// The points of a section.
-    fn row(&mut self, station: &Station, pieces: usize, sag: f64, convex: bool) -> Row {
+    fn row(&mut self, (station, faces): (&Station, [FaceId; 2]), pieces: usize, sag: f64, convex: bool) -> Row {
         let points = station.points(pieces);
         let height = self.height(station, &points, sag);
         let out = if convex { 1.0 } else { -1.0 };
-        let flap = |foot: Point, inner: Point, normal: Point| {
+        let flap = |foot: Point, inner: Point, k: usize| {
             let way = (foot - inner).normalize_or_zero();
-            let rise = (way.dot(normal) * out).max(1e-3);
-            foot + way * (height / rise)
+            let rise = (way.dot(station.normals[k]) * out).max(1e-3);
+            let straight = foot + way * (height / rise);
+            // Where the face bends away from it, after it.
+            let there = self.graph.faces.probe(faces[k], straight);
+            straight + there.normal * (out * (height - there.off * out).max(0.0))
         };
         let n = points.len() - 1;
-        let left = flap(points[0], points[1], station.normals[0]);
-        let right = flap(points[n], points[n - 1], station.normals[1]);
+        let left = flap(points[0], points[1], 0);
+        let right = flap(points[n], points[n - 1], 1);
         Row {
             left: vec![self.put(left)],
             arc: points[1..n].iter().map(|p| self.put(*p)).collect(),
@@ -375,13 +398,8 @@ impl Builder<'_> {
         let normal = own.normals[k];
         // The planes of both strips there: along the run, and along the first piece of the section.
         let mut across = Vec::with_capacity(2);
-        for (n, end) in ball.runs {
-            let spine = &self.spines[n];
-            let place = match end {
-                End::First => &spine.places[0],
-                End::Last => &spine.places[spine.places.len() - 1],
-            };
-            let there = self.at_ball(ball, place)?;
+        for &(n, end) in &ball.runs {
+            let there = self.at_ball(ball, &self.spines[n].at(end).0)?;
             let side = (0..2).find(|s| there.feet[*s] == foot);
             let Some(side) = side else { continue };
             let points = there.points(pieces);
@@ -405,17 +423,13 @@ impl Builder<'_> {
         // The arcs from face to face, each with the points just within the faces.
         let mut arcs: Vec<([FaceId; 2], Vec<u32>)> = Vec::new();
         let mut own: Vec<(FaceId, u32, u32)> = Vec::new();
-        for (n, end) in ball.runs {
-            let spine = &self.spines[n];
-            let (place, row) = match end {
-                End::First => (&spine.places[0], &rows[n][0]),
-                End::Last => (&spine.places[spine.places.len() - 1], &rows[n][rows[n].len() - 1]),
-            };
+        for &(n, end) in &ball.runs {
+            let place = self.spines[n].at(end).0;
+            let row = if end == End::First { &rows[n][0] } else { &rows[n][rows[n].len() - 1] };
             let ([out, within], [inner, beyond]) = (&row.left[..], &row.right[..]) else { return };
             own.extend([(place.faces[0], *within, *out), (place.faces[1], *inner, *beyond)]);
             arcs.push((place.faces, row.arc.clone()));
         }
-        let [a, b, c] = [0, 1, 2].map(|k| ball.feet[k].0);
         // Rows of two runs have points of their own there, at the same places: those are one.
         for (face, within, beyond) in &own {
             if let Some(first) = own.iter().find(|o| o.0 == *face) {
@@ -423,36 +437,44 @@ impl Builder<'_> {
                 self.points[*beyond as usize] = self.points[first.2 as usize];
             }
         }
-        let one = |face: FaceId| own.iter().find(|o| o.0 == face).map(|o| o.1);
-        let arc = |from: FaceId, to: FaceId| -> Option<Vec<u32>> {
-            arcs.iter().find_map(|(faces, points)| {
-                if *faces == [from, to] {
-                    Some(points.clone())
-                } else if *faces == [to, from] {
-                    Some(points.iter().rev().copied().collect())
-                } else {
-                    None
-                }
-            })
-        };
-        let (Some(ab), Some(ac), Some(bc)) = (arc(a, b), arc(a, c), arc(b, c)) else { return };
-        let (Some(da), Some(db), Some(dc)) = (one(a), one(b), one(c)) else { return };
-        let n = ab.len() + 1;
-        let mut level = vec![da];
+        let radius = ball.feet[0].1.distance(ball.centre);
+        let middle = ball.feet.iter().map(|f| (f.1 - ball.centre) / radius).sum::<Point>();
+        let middle = ball.centre + middle.normalize_or_zero() * radius;
+        let top = self.put(middle);
+        // From the middle to just within each foot.
+        let count = arcs[0].1.len() + 1;
+        let mut rays: Vec<(FaceId, Vec<u32>)> = Vec::new();
+        for (face, _, _) in &ball.feet {
+            let Some(end) = own.iter().find(|o| o.0 == *face).map(|o| o.1) else { return };
+            let foot = self.points[end as usize];
+            let ray = (0..=count).map(|l| match l {
+                0 => top,
+                l if l == count => end,
+                l => self.put(slerp(ball.centre, middle, foot, l as f64 / count as f64)),
+            });
+            rays.push((*face, ray.collect()));
+        }
         let face = self.face();
+        for (faces, arc) in &arcs {
+            let ray = |f: FaceId| rays.iter().find(|r| r.0 == f).map(|r| &r.1);
+            let (Some(left), Some(right)) = (ray(faces[0]), ray(faces[1])) else { return };
+            let (left, right) = (left.clone(), right.clone());
+            self.sector(ball.centre, (&left, &right), arc, face);
+        }
+    }
+
+    /// The part of a ball between two rays from one point and the arc between their ends.
+    fn sector(&mut self, centre: Point, (left, right): (&[u32], &[u32]), arc: &[u32], face: FaceId) {
+        let n = left.len() - 1;
+        let mut level = vec![left[0]];
         for l in 1..=n {
-            let next: Vec<u32> = if l == n {
-                [&[db], &bc[..], &[dc]].concat()
-            } else {
-                let (p, q) = (self.points[ab[l - 1] as usize], self.points[ac[l - 1] as usize]);
-                (0..=l)
-                    .map(|m| match m {
-                        0 => ab[l - 1],
-                        m if m == l => ac[l - 1],
-                        m => self.put(slerp(ball.centre, p, q, m as f64 / l as f64)),
-                    })
-                    .collect()
-            };
+            let (p, q) = (self.points[left[l] as usize], self.points[right[l] as usize]);
+            let between = (1..l).map(|m| match l {
+                l if l == n => arc[m - 1],
+                _ => self.put(slerp(centre, p, q, m as f64 / l as f64)),
+            });
+            let between: Vec<u32> = between.collect();
+            let next = [&left[l..=l], &between[..], &right[l..=l]].concat();
             for m in 0..level.len() {
                 self.triangle([level[m], next[m], next[m + 1]], face);
                 if m + 1 < level.len() {
@@ -465,14 +487,8 @@ impl Builder<'_> {
 
     /// The section of a run a little beyond one of its ends: so far that whatever closes it there is passed.
     fn beyond(&self, spine: &Spine, end: End, ends_at: &BTreeMap<u32, Vec<(usize, End)>>) -> Station {
-        let (place, own, out) = match end {
-            End::First => (spine.places[0], spine.stations[0], -1.0),
-            End::Last => {
-                (spine.places[spine.places.len() - 1], spine.stations[spine.stations.len() - 1], 1.0)
-            }
-        };
+        let (place, own, way) = spine.at(end);
         let v = spine.ends[usize::from(end == End::Last)];
-        let way = place.along * out;
         let reach = own.reach();
         // The other faces there lean, and other runs of the same sense cross this one farther on the more sharply it turns.
         let lean = |normal: Point| {
@@ -490,15 +506,11 @@ impl Builder<'_> {
             if std::ptr::eq(other, spine) && *e == end {
                 continue;
             }
-            let (there, back) = match e {
-                End::First => (&other.places[0], 1.0),
-                End::Last => (&other.places[other.places.len() - 1], -1.0),
-            };
-            let turn = way.angle_between(there.along * back);
+            let turn = way.angle_between(-other.at(*e).2);
             longest = longest.max((turn * 0.5).tan() * 1.3 + 0.25);
         }
         let by = reach * longest.min(8.0);
-        let section = spine.wanted.sections[usize::from(end == End::Last)];
+        let section = spine.section(end);
         let on = Place { at: place.at + way * by, ..place };
         let moved = Station {
             at: on.at,
@@ -513,10 +525,7 @@ impl Builder<'_> {
     /// Whether what lies beside an edge goes on beyond its end: material of a convex one, space of a concave one.
     fn goes_on(&self, n: usize, end: End, v: u32, (inside, precise): (&Inside<'_>, f64)) -> bool {
         let spine = &self.spines[n];
-        let (place, own, out) = match end {
-            End::First => (&spine.places[0], &spine.stations[0], -1.0),
-            End::Last => (&spine.places[spine.places.len() - 1], &spine.stations[spine.stations.len() - 1], 1.0),
-        };
+        let (place, own, way) = spine.at(end);
         let shortest = self.graph.at[&v].iter().map(|e| {
             let [a, b] = self.graph.edges[*e as usize].ends;
             self.graph.place(a).distance(self.graph.place(b))
@@ -524,7 +533,7 @@ impl Builder<'_> {
         let step = shortest.fold(own.reach(), f64::min).max(precise * 1e3) * 0.01;
         let normals = place.faces.map(|f| self.graph.faces.probe(f, place.at).normal);
         let middle = (normals[0] + normals[1]).normalize_or_zero() * if spine.convex { -1.0 } else { 1.0 };
-        let p = place.at + (place.along * out + middle * 0.05) * step;
+        let p = place.at + (way + middle * 0.05) * step;
         inside.holds(p) == spine.convex
     }
 
@@ -538,14 +547,8 @@ impl Builder<'_> {
     ) -> Result<Option<(FaceId, Option<FaceId>)>, MeshError> {
         let spine = &self.spines[n];
         let run = &self.graph.runs[spine.wanted.run as usize];
-        let (place, own, last) = match end {
-            End::First => (spine.places[0], spine.stations[0], run.edges[0]),
-            End::Last => (
-                spine.places[spine.places.len() - 1],
-                spine.stations[spine.stations.len() - 1],
-                run.edges[run.edges.len() - 1],
-            ),
-        };
+        let (place, own, _) = spine.at(end);
+        let last = if end == End::First { run.edges[0] } else { run.edges[run.edges.len() - 1] };
         let mut chains: [Vec<Point>; 2] = Default::default();
         let mut others: [Option<FaceId>; 2] = [None; 2];
         for k in 0..2 {
