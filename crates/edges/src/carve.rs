@@ -85,8 +85,9 @@ fn touching(mesh: &Mesh) -> Option<Point> {
 
 /// The cells beside the edges, where each is parted from the rest.
 fn chosen(graph: &Graph<'_>, spines: &[Spine], all: &Arrangement) -> Result<FxHashSet<u32>, Trouble> {
-    /// A space that belongs to edges reaches no farther from them than so many times their sections: less is where two meet.
-    const FARTHEST: f64 = 3.0;
+    /// A space that belongs to edges reaches no farther from them than so many times their sections, where what closes it at
+    /// an end leans over.
+    const FARTHEST: f64 = 30.0;
     let mut edges: Vec<([Point; 2], Side)> = Vec::new();
     let mut of: Vec<usize> = Vec::new();
     for (n, spine) in spines.iter().enumerate() {

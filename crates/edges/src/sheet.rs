@@ -83,6 +83,10 @@ struct Builder<'a> {
 
 /// A piece of an arc turns by no more than this, radians: 20 degrees.
 const COARSEST: f64 = 0.35;
+/// Where a cap passes through a face it ends beyond it by this share of its length along the other.
+const DIP: f64 = 0.25;
+/// What closes a run leans over it by no more than this, as the cosine to its section.
+const LEAST_SLANT: f64 = 0.05;
 /// Sections have no more pieces than this.
 const MOST_PIECES: usize = 256;
 
@@ -509,7 +513,7 @@ impl Builder<'_> {
             let turn = way.angle_between(-other.at(*e).2);
             longest = longest.max((turn * 0.5).tan() * 1.3 + 0.25);
         }
-        let by = reach * longest.min(8.0);
+        let by = reach * longest.min(1.2 / LEAST_SLANT);
         let section = spine.section(end);
         let on = Place { at: place.at + way * by, ..place };
         let moved = Station {
@@ -526,6 +530,20 @@ impl Builder<'_> {
     fn goes_on(&self, n: usize, end: End, v: u32, (inside, precise): (&Inside<'_>, f64)) -> bool {
         let spine = &self.spines[n];
         let (place, own, way) = spine.at(end);
+        let used = &self.graph.runs[spine.wanted.run as usize].edges;
+        let used = if end == End::First { used[0].0 } else { used[used.len() - 1].0 };
+        let others: Vec<u32> = self.graph.at[&v].iter().copied().filter(|e| *e != used).collect();
+        if let [a, b] = others[..] {
+            // With one other face there, that face either lies across what goes, or it is on the far side of it.
+            let across = |e: u32| {
+                let [p, q] = self.graph.edges[e as usize].ends;
+                let to = if p == v { q } else { p };
+                let k = usize::from(!self.graph.beside((e, true)).contains(&place.faces[0]));
+                (self.graph.place(to) - place.at).dot(own.feet[k] - place.at) > 0.0
+            };
+            let same = |e: u32| self.graph.edges[e as usize].convex == spine.convex;
+            return !(across(a) && across(b) && same(a) && same(b));
+        }
         let shortest = self.graph.at[&v].iter().map(|e| {
             let [a, b] = self.graph.edges[*e as usize].ends;
             self.graph.place(a).distance(self.graph.place(b))
@@ -549,8 +567,13 @@ impl Builder<'_> {
         let run = &self.graph.runs[spine.wanted.run as usize];
         let (place, own, _) = spine.at(end);
         let last = if end == End::First { run.edges[0] } else { run.edges[run.edges.len() - 1] };
+        // What the triangles may stand off the faces.
+        let slack = self.graph.sag(run) * 2.0;
         let mut chains: [Vec<Point>; 2] = Default::default();
         let mut others: [Option<FaceId>; 2] = [None; 2];
+        // Along each face as far as the cap has to go; and whether that is across the face, not along its border.
+        let mut ways = [Point::ZERO; 2];
+        let mut across = [false; 2];
         for k in 0..2 {
             let face = place.faces[k];
             let into = (own.feet[k] - place.at).normalize_or_zero();
@@ -566,10 +589,15 @@ impl Builder<'_> {
                 let to = if a == from { b } else { a };
                 let way = self.graph.place(to) - self.graph.place(from);
                 if from == v {
-                    let slant = way.normalize_or_zero().dot(into).max(0.15);
-                    needed = (own.feet[k].distance(place.at) / slant) * 1.3;
+                    let slant = way.normalize_or_zero().dot(into);
+                    needed = (own.feet[k].distance(place.at) * 1.3 + slack) / slant.abs().max(LEAST_SLANT);
                     let beside = self.graph.beside((edge, true));
                     others[k] = beside.into_iter().find(|f| *f != face);
+                    ways[k] = way.normalize_or_zero() * slant.signum() * needed;
+                    if slant < 0.0 {
+                        across[k] = true;
+                        break;
+                    }
                 }
                 let length = way.length();
                 if gone + length > needed * 1.2 {
@@ -583,6 +611,11 @@ impl Builder<'_> {
                 }
                 (from, used) = (to, edge);
             }
+        }
+        for k in (0..2).filter(|k| across[*k]) {
+            // What closes it goes on through the face there, and so does the cap, in its plane.
+            let back = ways[1 - k] * DIP + ways[1 - k].normalize_or_zero() * slack;
+            chains[k].push(place.at + ways[k] * 2.0 + ways[k].normalize_or_zero() * slack - back);
         }
         if chains.iter().any(Vec::is_empty) {
             return Ok(None);
