@@ -26,6 +26,9 @@ pub enum EdgeError {
     /// A run cannot have what it is given.
     #[error("an edge cannot have what it is given")]
     Trouble(Trouble),
+    /// More triangles than can be handled.
+    #[error("{0:.0} triangles are more than can be handled")]
+    TooFine(f64),
     /// Somebody asked to stop.
     #[error(transparent)]
     Cancelled(#[from] Cancelled),
@@ -49,9 +52,9 @@ pub(crate) fn carve(
 ) -> Result<Carved, EdgeError> {
     let graph = planner.graph;
     progress.report(0.0, "following the edges")?;
-    let spines = planner.spines(wanted, &progress.stage(0.0, 0.2))?.map_err(EdgeError::Trouble)?;
+    let spines = planner.spines(wanted)?;
     let bvh = triangle_bvh(graph.mesh);
-    let parting = parting(graph, &spines, planner.chord, (&bvh, planner.precise))?.map_err(EdgeError::Trouble)?;
+    let parting = parting(planner, &spines, &bvh)?;
     progress.report(0.3, "cutting along the edges")?;
     let arranging = progress.stage(0.3, 0.8);
     let all = if sealed {

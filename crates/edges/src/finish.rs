@@ -6,7 +6,7 @@
 
 use std::collections::BTreeMap;
 
-use nimbet_kernel::{Point, Progress};
+use nimbet_kernel::{Cancelled, Point, Progress};
 
 use crate::carve::{Carved, EdgeError, carve};
 use crate::graph::Graph;
@@ -40,12 +40,31 @@ pub fn finish(
     for (n, turn) in waiting.drain(..).enumerate() {
         let stage = progress.part(n + 1, count);
         let graph = Graph::of(&done.mesh, &stage)?;
-        let planner = Planner::new(&graph, planner.chord);
+        let planner = Planner::new(&graph, planner.chord, planner.progress);
         let wanted = found_again(&planner, &turn)?;
         let next = carve(&planner, &wanted, sealed, &stage)?;
         done = next;
     }
     Ok(Carved { mesh: done.mesh, first_new })
+}
+
+/// The share of what runs are given that is the largest they can have, tried out. Nought where nothing was found that works.
+///
+/// # Errors
+/// [`Cancelled`].
+pub fn largest(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool) -> Result<f64, Cancelled> {
+    /// What can be told from the sections alone is nearly always so; where it is not, less and less is tried.
+    const TRIED: [f64; 6] = [1.0, 0.9, 0.7, 0.4, 0.15, 0.03];
+    let most = planner.largest(wanted)?;
+    for share in TRIED {
+        let scaled: Vec<Wanted> = wanted.iter().map(|w| w.scaled(most * share)).collect();
+        match finish(planner, &scaled, sealed, &Progress::unwatched()) {
+            Ok(_) if most > 0.0 => return Ok(most * share),
+            Err(EdgeError::Cancelled(c)) => return Err(c),
+            _ => planner.progress.check()?,
+        }
+    }
+    Ok(0.0)
 }
 
 /// Which runs are done together, in order.

@@ -15,4 +15,4 @@ mod sheet;
 pub mod station;
 
 pub use carve::{Carved, EdgeError};
-pub use finish::finish;
+pub use finish::{finish, largest};

@@ -7,6 +7,7 @@ use nimbet_kernel::surfaces::Surface;
 use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Point, Progress};
 use rustc_hash::FxHashMap;
 
+use crate::carve::EdgeError;
 use crate::graph::{Graph, Run};
 use crate::station::{Place, Section, Station, station};
 
@@ -108,6 +109,8 @@ pub struct Planner<'a> {
     pub precise: f64,
     /// How far round faces may stand off true, mm.
     pub chord: f64,
+    /// Whom to ask whether to go on.
+    pub progress: &'a Progress,
 }
 
 /// Points of a run nearer to each other than this share of the section tell no direction.
@@ -115,8 +118,9 @@ const NEAR: f64 = 1e-3;
 
 impl<'a> Planner<'a> {
     /// For a body; round faces may stand off true by `chord`, mm.
-    pub fn new(graph: &'a Graph<'a>, chord: f64) -> Self {
-        Self { graph, bvh: triangle_bvh(graph.mesh), precise: precision(graph.mesh.points().iter()), chord }
+    pub fn new(graph: &'a Graph<'a>, chord: f64, progress: &'a Progress) -> Self {
+        let precise = precision(graph.mesh.points().iter());
+        Self { graph, bvh: triangle_bvh(graph.mesh), precise, chord, progress }
     }
 
     fn run(&self, wanted: &Wanted) -> &'a Run {
@@ -194,7 +198,10 @@ impl<'a> Planner<'a> {
     }
 
     /// The sections along a run, or where there can be none.
-    pub fn spine(&self, wanted: &Wanted) -> Result<Spine, Trouble> {
+    ///
+    /// # Errors
+    /// [`EdgeError`].
+    pub fn spine(&self, wanted: &Wanted) -> Result<Spine, EdgeError> {
         let run = self.run(wanted);
         let places = self.places(wanted, wanted.size());
         let mut along = vec![0.0];
@@ -202,13 +209,16 @@ impl<'a> Planner<'a> {
             along.push(along[along.len() - 1] + pair[0].at.distance(pair[1].at));
         }
         let whole = along[along.len() - 1].max(f64::MIN_POSITIVE);
-        let trouble = |cause, at| Trouble { run: wanted.run, cause, at };
+        let trouble = |cause, at| EdgeError::Trouble(Trouble { run: wanted.run, cause, at });
         let put_down = |place: &Place, share: f64| {
             let found = station(&self.graph.faces, place, wanted.at(share));
             found.map(|s| (*place, s, share)).ok_or(trouble(Cause::NoFoothold, place.at))
         };
         let mut all = Vec::with_capacity(places.len());
-        for (place, along) in places.iter().zip(&along) {
+        for (n, (place, along)) in places.iter().zip(&along).enumerate() {
+            if n % OFTEN == 0 {
+                self.progress.check()?;
+            }
             all.push(put_down(place, along / whole)?);
         }
         if run.closed {
@@ -235,12 +245,13 @@ impl<'a> Planner<'a> {
         &self,
         all: Vec<(Place, Station, f64)>,
         most: f64,
-        put_down: &dyn Fn(&Place, f64) -> Result<(Place, Station, f64), Trouble>,
-    ) -> Result<Vec<(Place, Station, f64)>, Trouble> {
+        put_down: &dyn Fn(&Place, f64) -> Result<(Place, Station, f64), EdgeError>,
+    ) -> Result<Vec<(Place, Station, f64)>, EdgeError> {
         /// A stretch is divided into so many halves of halves at most.
         const DEEP: usize = 5;
         let mut all = all;
         for _ in 0..DEEP {
+            self.progress.check()?;
             let mut finer = Vec::with_capacity(all.len());
             for pair in all.windows(2) {
                 let [(p, a, s), (q, b, t)] = [pair[0], pair[1]];
@@ -323,25 +334,21 @@ impl<'a> Planner<'a> {
     }
 
     /// The sections along some runs, where each can have what it is given and none runs into another.
-    pub fn spines(&self, wanted: &[Wanted], progress: &Progress) -> Result<Result<Vec<Spine>, Trouble>, Cancelled> {
-        let mut spines = Vec::with_capacity(wanted.len());
-        for w in wanted {
-            progress.check()?;
-            match self.checked(w) {
-                Ok(spine) => spines.push(spine),
-                Err(trouble) => return Ok(Err(trouble)),
-            }
-        }
-        Ok(match self.overlap(&spines) {
-            Some(trouble) => Err(trouble),
+    ///
+    /// # Errors
+    /// [`EdgeError`].
+    pub fn spines(&self, wanted: &[Wanted]) -> Result<Vec<Spine>, EdgeError> {
+        let spines = wanted.iter().map(|w| self.checked(w)).collect::<Result<Vec<Spine>, EdgeError>>()?;
+        match self.overlap(&spines) {
+            Some(trouble) => Err(EdgeError::Trouble(trouble)),
             None => Ok(spines),
-        })
+        }
     }
 
-    fn checked(&self, wanted: &Wanted) -> Result<Spine, Trouble> {
+    fn checked(&self, wanted: &Wanted) -> Result<Spine, EdgeError> {
         let spine = self.spine(wanted)?;
         match self.beyond(&spine) {
-            Some(at) => Err(Trouble { run: wanted.run, cause: Cause::BeyondFace, at }),
+            Some(at) => Err(EdgeError::Trouble(Trouble { run: wanted.run, cause: Cause::BeyondFace, at })),
             None => Ok(spine),
         }
     }
@@ -383,39 +390,33 @@ impl<'a> Planner<'a> {
         None
     }
 
-    /// The share of what a run is given that is the largest it can have, by itself.
-    pub fn largest(&self, wanted: &Wanted) -> f64 {
-        let most = Aabb::of(self.graph.mesh.points().iter().copied()).diagonal() / wanted.size().max(f64::MIN_POSITIVE);
-        largest(most, |by| self.checked(&wanted.scaled(by)).is_ok())
-    }
-
-    /// The share of what runs are given that is the largest they can have together.
+    /// The share of what runs are given that is the largest they can have together, by where their sections lie.
     ///
     /// # Errors
     /// [`Cancelled`].
-    pub fn largest_together(&self, wanted: &[Wanted], progress: &Progress) -> Result<f64, Cancelled> {
-        let each = wanted.iter().map(|w| self.largest(w)).fold(f64::INFINITY, f64::min);
-        let mut stopped = Ok(());
+    pub fn largest(&self, wanted: &[Wanted]) -> Result<f64, Cancelled> {
+        let extent = Aabb::of(self.graph.mesh.points().iter().copied()).diagonal();
+        let size = wanted.iter().map(Wanted::size).fold(f64::MIN_POSITIVE, f64::max);
+        // Each by itself first: that is told sooner.
+        let each = wanted.iter().map(|w| largest(extent / size, |by| self.checked(&w.scaled(by)).is_ok()) / BELOW);
+        let each = each.fold(f64::INFINITY, f64::min);
         let found = largest(each, |by| {
-            let grown: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
-            match self.spines(&grown, progress) {
-                Ok(found) => found.is_ok(),
-                Err(cancelled) => {
-                    stopped = Err(cancelled);
-                    false
-                }
-            }
+            let scaled: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
+            self.spines(&scaled).is_ok()
         });
-        stopped.map(|()| found)
+        self.progress.check().map(|()| found)
     }
 }
+
+/// Told figures stay so much below what was found.
+const BELOW: f64 = 1.0 - 1e-3;
+/// So many sections are put down between two questions whether to go on.
+const OFTEN: usize = 256;
 
 /// The largest figure up to `most` that does, where all below one do: by halving, a little below it.
 fn largest(most: f64, does: impl FnMut(f64) -> bool) -> f64 {
     /// From the extent of a part to what is told.
     const HALVINGS: usize = 40;
-    /// Told figures stay so much below what was found.
-    const BELOW: f64 = 1.0 - 1e-3;
     let mut does = does;
     if does(most) {
         return most * BELOW;

@@ -12,9 +12,10 @@ use std::collections::BTreeMap;
 use nimbet_kernel::inside::Inside;
 use nimbet_kernel::{Bvh, FaceId, Mesh, MeshError, Point};
 
+use crate::carve::EdgeError;
 use crate::forms::Probe;
 use crate::graph::Graph;
-use crate::plan::{Cause, Spine, Trouble};
+use crate::plan::{Cause, Planner, Spine, Trouble};
 use crate::station::{Place, Section, Station, slerp, station};
 
 /// The sheet, and what of the body had to be divided for it.
@@ -87,18 +88,23 @@ const COARSEST: f64 = 0.35;
 const DIP: f64 = 0.25;
 /// What closes a run leans over it by no more than this, as the cosine to its section.
 const LEAST_SLANT: f64 = 0.05;
+/// A sheet has no more triangles than this.
+const MOST_TRIANGLES: f64 = 4e6;
 /// Sections have no more pieces than this.
 const MOST_PIECES: usize = 256;
 
-/// The sheet for some runs. `chord` is how far arcs may stand off true, mm.
-pub fn parting(
-    graph: &Graph<'_>,
-    spines: &[Spine],
-    chord: f64,
-    inside: (&Bvh, f64),
-) -> Result<Result<Parting, Trouble>, MeshError> {
-    let mut builder =
-        Builder { graph, spines, chord, points: vec![], triangles: vec![], faces: vec![], next_face: 0 };
+/// The sheet for some runs of a body whose triangles are in the boxes.
+pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Parting, EdgeError> {
+    let graph = planner.graph;
+    let mut builder = Builder {
+        graph,
+        spines,
+        chord: planner.chord,
+        points: vec![],
+        triangles: vec![],
+        faces: vec![],
+        next_face: 0,
+    };
     let mut ends_at: BTreeMap<u32, Vec<(usize, End)>> = BTreeMap::new();
     for (n, spine) in spines.iter().enumerate().filter(|(_, s)| !s.closed) {
         ends_at.entry(spine.ends[0]).or_default().push((n, End::First));
@@ -106,27 +112,31 @@ pub fn parting(
     }
     let balls: Vec<Ball> = ends_at.iter().filter_map(|(v, ends)| builder.ball(*v, ends)).collect();
     let pieces = builder.pieces(&balls);
+    let count = spines.iter().zip(&pieces).map(|(s, p)| (s.stations.len() + 2) as f64 * (*p as f64 + 2.0) * 2.0);
+    let count = count.sum::<f64>() + balls.len() as f64 * 3.0 * pieces.iter().map(|p| (p * p) as f64).fold(0.0, f64::max);
+    if count > MOST_TRIANGLES {
+        return Err(EdgeError::TooFine(count));
+    }
     // The rows of each run, the last before the first where it is closed.
     let mut rows: Vec<Vec<Row>> = Vec::with_capacity(spines.len());
     for (n, spine) in spines.iter().enumerate() {
         let at = |end: End| balls.iter().find(|b| b.runs.contains(&(n, end)));
-        match builder.strip(spine, pieces[n], [at(End::First), at(End::Last)], &ends_at) {
-            Ok(strip) => rows.push(strip),
-            Err(trouble) => return Ok(Err(trouble)),
-        }
+        planner.progress.check()?;
+        let strip = builder.strip(spine, pieces[n], [at(End::First), at(End::Last)], &ends_at);
+        rows.push(strip.map_err(EdgeError::Trouble)?);
     }
     for ball in &balls {
         builder.patch(ball, &rows);
     }
     let mut body = graph.mesh.clone();
     let mut caps = Vec::new();
-    let within = Inside::new(graph.mesh, inside.0);
+    let within = Inside::new(graph.mesh, bvh);
     for (v, ends) in &ends_at {
         for (n, end) in ends {
             let in_ball = balls.iter().any(|b| b.runs.contains(&(*n, *end)));
             // Two of one sense that meet go on through each other.
             let mate = ends.iter().any(|(m, e)| (m, e) != (n, end) && spines[*m].convex == spines[*n].convex);
-            if !in_ball && !mate && builder.goes_on(*n, *end, *v, (&within, inside.1)) {
+            if !in_ball && !mate && builder.goes_on(*n, *end, *v, (&within, planner.precise)) {
                 if let Some(cap) = builder.cap(*n, *end, *v, &mut body)? {
                     caps.push(cap);
                 }
@@ -134,7 +144,7 @@ pub fn parting(
         }
     }
     let sheet = Mesh::new(builder.points, builder.triangles, builder.faces)?;
-    Ok(Ok(Parting { sheet, body, caps }))
+    Ok(Parting { sheet, body, caps })
 }
 
 impl Builder<'_> {

@@ -105,7 +105,7 @@ fn tried(seed: u64) -> String {
     if graph.runs.is_empty() {
         return "no edges".into();
     }
-    let planner = Planner::new(&graph, 0.02);
+    let planner = Planner::new(&graph, 0.02, &quiet);
     let share = [0.1, 0.3, 1.0][dice.one_of(3)];
     let chosen: Vec<u32> = (0..graph.runs.len() as u32).filter(|_| dice.next() < share).collect();
     let chosen = if chosen.is_empty() { vec![dice.one_of(graph.runs.len()) as u32] } else { chosen };
@@ -133,7 +133,7 @@ fn tried(seed: u64) -> String {
         }
     };
     let first = one(1.0);
-    let largest = planner.largest_together(&wanted, &quiet).unwrap();
+    let largest = nimbet_edges::largest(&planner, &wanted, true).unwrap();
     let told = if largest > 0.0 { one(largest) } else { "nothing".into() };
     let beyond = if largest > 0.0 { one(largest * 1.1) } else { "nothing".into() };
     let small = one((largest * 0.2).min(1.0));
@@ -172,7 +172,7 @@ fn look() {
         }
         let part = body(dice);
         let graph = Graph::of(&part, &quiet).unwrap();
-        let planner = Planner::new(&graph, 0.02);
+        let planner = Planner::new(&graph, 0.02, &quiet);
         for e in [7usize, 23, 24] { if let Some(r) = graph.runs.get(e) { eprintln!("  {e} {:.4} {:.4} faces {:?}", graph.place(graph.ends(r.edges[0])[0]), graph.place(graph.ends(r.edges[0])[1]), graph.beside(r.edges[0]).map(|f| (f.0, graph.faces.probe(f, Point::ZERO).normal))); } }
         eprintln!("== seed {seed}: {} triangles, {} runs, {} faces", part.triangles().len(), graph.runs.len(), part.face_of().iter().collect::<std::collections::HashSet<_>>().len());
         let only: Option<usize> = std::env::var("RUN").ok().and_then(|s| s.parse().ok());

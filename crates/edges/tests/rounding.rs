@@ -20,7 +20,7 @@ fn grouped(mesh: Mesh) -> Mesh {
 fn cut(mesh: &Mesh, which: impl Fn(&Graph<'_>, u32) -> bool, section: Section, chord: f64) -> Result<Mesh, EdgeError> {
     let quiet = Progress::unwatched();
     let graph = Graph::of(mesh, &quiet).unwrap();
-    let planner = Planner::new(&graph, chord);
+    let planner = Planner::new(&graph, chord, &quiet);
     let runs = (0..graph.runs.len() as u32).filter(|r| which(&graph, *r));
     let wanted: Vec<Wanted> = runs.map(|run| Wanted::all_along(run, section)).collect();
     let made = finish(&planner, &wanted, true, &quiet)?.mesh;
@@ -147,13 +147,13 @@ fn what_is_too_large_says_where_and_what_would_do() {
     let quiet = Progress::unwatched();
     let drum = drum(64);
     let graph = Graph::of(&drum, &quiet).unwrap();
-    let planner = Planner::new(&graph, 0.01);
+    let planner = Planner::new(&graph, 0.01, &quiet);
     let wanted = |radius: f64| [0, 1].map(|run| Wanted::all_along(run, round(radius)));
-    let largest = planner.largest_together(&wanted(1.0), &quiet).unwrap();
+    let largest = planner.largest(&wanted(1.0)).unwrap();
     assert!((5.9..=6.01).contains(&largest), "{largest}");
     assert!(finish(&planner, &wanted(largest), true, &quiet).is_ok());
     assert!(matches!(finish(&planner, &wanted(largest * 1.1), true, &quiet), Err(EdgeError::Trouble(_))));
-    let one = planner.largest(&wanted(1.0)[0]);
+    let one = planner.largest(&wanted(1.0)[..1]).unwrap();
     assert!((9.8..=10.01).contains(&one), "{one}");
 }
 
