@@ -438,7 +438,7 @@ fn size_of(section: Section) -> f64 {
     match section {
         Section::Round { radius } => radius,
         Section::Chamfer { left, right } => left.max(right),
-        Section::Bevel { left, .. } => left,
+        Section::Bevel { width, .. } => width,
     }
 }
 

@@ -19,12 +19,14 @@ pub enum Section {
         /// How far from the edge it ends on the right face.
         right: f64,
     },
-    /// A chord that leaves the left face at an angle.
+    /// A chord that leaves one face at an angle.
     Bevel {
-        /// How far from the edge it begins on the left face.
-        left: f64,
-        /// Between the left face and the chord.
+        /// How far from the edge it begins on that face.
+        width: f64,
+        /// Between that face and the chord.
         angle: f64,
+        /// Whether that is the left one.
+        left: bool,
     },
 }
 
@@ -35,7 +37,7 @@ impl Section {
         match self {
             Self::Round { radius } => Self::Round { radius: radius * by },
             Self::Chamfer { left, right } => Self::Chamfer { left: left * by, right: right * by },
-            Self::Bevel { left, angle } => Self::Bevel { left: left * by, angle },
+            Self::Bevel { width, angle, left } => Self::Bevel { width: width * by, angle, left },
         }
     }
 
@@ -93,13 +95,14 @@ pub fn station(faces: &Faces<'_>, place: &Place, section: Section) -> Option<Sta
     match section {
         Section::Round { radius } => round(faces, place, radius),
         Section::Chamfer { left, right } => chamfer(faces, place, [left, right]),
-        Section::Bevel { left, angle } => {
+        Section::Bevel { width, angle, left } => {
             let [m, n] = place.faces.map(|f| faces.probe(f, place.at).normal);
             // The angle between the chord and the right face; all three together are half a turn.
             let within = std::f64::consts::PI - m.angle_between(n);
             let other = std::f64::consts::PI - angle - within;
-            let right = left * angle.sin() / other.sin();
-            (other > 1e-6 && right > 0.0).then(|| chamfer(faces, place, [left, right])).flatten()
+            let second = width * angle.sin() / other.sin();
+            let widths = if left { [width, second] } else { [second, width] };
+            (other > 1e-6 && second > 0.0).then(|| chamfer(faces, place, widths)).flatten()
         }
     }
 }

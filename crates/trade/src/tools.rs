@@ -9,8 +9,8 @@ use crate::seal::{
     MergeFaces, MergePoints, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
 use crate::shape::{
-    AddBody, Base, Brace, Chambers, Difference, DrawProfile, Emboss, ExtendSheet, Extrude, Hull, Intersection, Loft,
-    Mirror, Patch, Place, Relief, Repeat, Revolve, Saw, Sweep, TrimSheet, Tube, Union, Untangle,
+    AddBody, Base, Brace, Chambers, Chamfer, Difference, DrawProfile, Emboss, ExtendSheet, Extrude, Hull, Intersection, Loft,
+    Mirror, Patch, Place, Relief, Repeat, Revolve, Round, Saw, Sweep, TrimSheet, Tube, Union, Untangle,
 };
 use crate::tool::{Kind, Tool};
 use crate::wall::{Coat, Even, Grow, Hollow, OffsetSheet, Shell, Thicken};
@@ -50,6 +50,8 @@ static TOOLS: &[Kind] = &[
     Kind::of::<Mirror>(),
     Kind::of::<Repeat>(),
     Kind::of::<AddBody>(),
+    Kind::of::<Round>(),
+    Kind::of::<Chamfer>(),
     Kind::of::<DrawProfile>(),
     Kind::of::<Extrude>(),
     Kind::of::<Revolve>(),

@@ -1,0 +1,203 @@
+//! Which edges of a part are meant, and what happens to them: what rounding and chamfering share.
+
+use nimbet_edges::graph::Graph;
+use nimbet_edges::plan::{Cause, Planner, Trouble, Wanted};
+use nimbet_edges::{EdgeError, finish, largest};
+use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::measure::measure;
+use nimbet_kernel::{Aabb, FaceId, Mesh, Point};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::examine::FacePick;
+use crate::parameter::{Angle, Position};
+use crate::tool::Given;
+use crate::words::{Xyz, count, millimetres, volume_of};
+use crate::{Outcome, TradeError};
+
+/// Which edges are meant.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case", deny_unknown_fields)]
+pub enum EdgesOf {
+    /// Those at places, mm, each with the whole run in which it goes on without a corner.
+    #[schemars(title = "Picked ones")]
+    Edges(
+        #[schemars(with = "Vec<Position>", extend("asks" = "edges", "hint" = "Click edges; each brings all it goes on in."))]
+        Vec<Xyz>,
+    ),
+    /// Those round faces.
+    #[schemars(title = "Round faces")]
+    Faces(#[schemars(extend("hint" = "Click faces: all their edges."))] Vec<FacePick>),
+    /// Those between two faces, or more.
+    #[schemars(title = "Between faces")]
+    Between(#[schemars(extend("hint" = "Click the faces between which they lie.", "least" = 2))] Vec<FacePick>),
+    /// All of a sense that are sharp enough.
+    #[schemars(title = "All that are sharp")]
+    Sharp {
+        /// Whether the material lies within less than half a turn, or more.
+        #[serde(default)]
+        sense: Sense,
+        /// Those at which the faces turn by more than this.
+        #[schemars(title = "That turn by more than", with = "Angle")]
+        than: f64,
+    },
+}
+
+/// On which side of an edge the material is.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Sense {
+    /// Both kinds.
+    #[default]
+    Both,
+    /// Outer edges: material within less than half a turn.
+    Outer,
+    /// Inner edges: material within more than half a turn.
+    Inner,
+}
+
+/// Picked places lie on an edge when they are no farther from it than this share of the part.
+const CLOSE: f64 = 1e-3;
+
+impl EdgesOf {
+    /// The runs that are meant, ascending, each once, with the place each was picked at if it was.
+    pub(super) fn runs(&self, graph: &Graph<'_>) -> Result<Vec<(u32, Option<Point>)>, TradeError> {
+        let mesh = graph.mesh;
+        let mut runs: Vec<(u32, Option<Point>)> = match self {
+            Self::Edges(at) => {
+                let places: Vec<Point> = at.iter().map(|p| Point::from_array(*p)).collect();
+                let within = Aabb::of(mesh.points().iter().copied()).diagonal() * CLOSE;
+                let found = graph.nearest(&places, within).into_iter().zip(&places);
+                let found = found.map(|(edge, place)| match edge {
+                    Some(edge) => Ok((graph.run_of[edge as usize], Some(*place))),
+                    None => Err(TradeError::NeedsNewPick { what: "the edge".into(), place: *place }),
+                });
+                found.collect::<Result<_, _>>()?
+            }
+            Self::Faces(picks) => {
+                let faces = found_faces(mesh, picks)?;
+                self.those(graph, |edge| graph.beside((edge, true)).iter().any(|f| faces.contains(f)))
+            }
+            Self::Between(picks) => {
+                let faces = found_faces(mesh, picks)?;
+                self.those(graph, |edge| graph.beside((edge, true)).iter().all(|f| faces.contains(f)))
+            }
+            Self::Sharp { sense, than } => self.those(graph, |edge| {
+                let edge = &graph.edges[edge as usize];
+                let meant = match sense {
+                    Sense::Both => true,
+                    Sense::Outer => edge.convex,
+                    Sense::Inner => !edge.convex,
+                };
+                meant && edge.turn > than.to_radians()
+            }),
+        };
+        runs.sort_by_key(|r| r.0);
+        runs.dedup_by_key(|r| r.0);
+        if runs.is_empty() {
+            let none = matches!(self, Self::Edges(p) if p.is_empty())
+                || matches!(self, Self::Faces(p) | Self::Between(p) if p.is_empty());
+            let why = if none { "pick the edges first" } else { "the part has no such edges" };
+            return Err(TradeError::refused(why, vec![]));
+        }
+        Ok(runs)
+    }
+
+    /// The runs of which some edge is meant.
+    fn those(&self, graph: &Graph<'_>, meant: impl Fn(u32) -> bool) -> Vec<(u32, Option<Point>)> {
+        let edges = (0..graph.edges.len() as u32).filter(|e| meant(*e));
+        edges.map(|e| (graph.run_of[e as usize], None)).collect()
+    }
+}
+
+fn found_faces(mesh: &Mesh, picks: &[FacePick]) -> Result<Vec<FaceId>, TradeError> {
+    let bvh = triangle_bvh(mesh);
+    picks.iter().map(|p| p.find(mesh, &bvh)).collect()
+}
+
+/// What a run's own figure is called, and how it is told.
+pub(super) struct Told<'a> {
+    /// What is done: `rounded`.
+    pub done: &'a str,
+    /// What the figure is: `radius`.
+    pub figure: &'a str,
+}
+
+/// A part with what is wanted done to its edges.
+pub(super) fn edges_done(
+    given: &Given<'_>,
+    wanted: &dyn Fn(&Graph<'_>) -> Result<Vec<Wanted>, TradeError>,
+    (chord, told): (f64, Told<'_>),
+) -> Result<Outcome, TradeError> {
+    let Given { mesh, progress, .. } = *given;
+    if mesh.triangles().is_empty() {
+        return Err(TradeError::refused("there is no part to do it to", vec![]));
+    }
+    progress.report(0.0, "finding the edges")?;
+    let graph = Graph::of(mesh, &progress.stage(0.0, 0.1))?;
+    let planner = Planner::new(&graph, chord, progress);
+    let wanted = wanted(&graph)?;
+    let made = match finish(&planner, &wanted, given.sealed(), &progress.stage(0.1, 1.0)) {
+        Ok(made) => made.mesh,
+        Err(e) => return Err(refused(&planner, &wanted, given, (e, &told))?),
+    };
+    let edges: usize = wanted.iter().map(|w| graph.runs[w.run as usize].edges.len()).sum();
+    let [before, after] = [mesh, &made].map(|m| measure(m).volume);
+    let by = match after - before {
+        less if less < 0.0 => format!("{} less", volume_of(-less)),
+        more => format!("{} more", volume_of(more)),
+    };
+    let runs = count(wanted.len(), "run of edges", "runs of edges");
+    let runs = if edges == wanted.len() { count(edges, "edge", "edges") } else { runs };
+    Ok(Outcome::of(made, format!("{runs} {}: {by}", told.done)))
+}
+
+/// Why edges cannot have what is wanted, with the place and what would do.
+fn refused(
+    planner: &Planner<'_>,
+    wanted: &[Wanted],
+    given: &Given<'_>,
+    (e, told): (EdgeError, &Told<'_>),
+) -> Result<TradeError, TradeError> {
+    let Trouble { run, cause, at } = match e {
+        EdgeError::Trouble(trouble) => trouble,
+        EdgeError::Cancelled(c) => return Err(c.into()),
+        EdgeError::Mesh(m) => return Err(m.into()),
+        EdgeError::Arrange(e) => return Err(crate::solids::told(e, &|_| "the part".into())),
+        EdgeError::TooFine(triangles) => {
+            let why = format!(
+                "this would make about {} million triangles; take a wider chord",
+                crate::words::figure(triangles / 1e6)
+            );
+            return Err(TradeError::refused(why, vec![]));
+        }
+    };
+    let why = match cause {
+        Cause::NoFoothold => "there is no room beside this edge for it",
+        Cause::Folds => "the edge bends more tightly here than it reaches",
+        Cause::BeyondFace => "it would reach beyond the face beside this edge",
+        Cause::Overlaps => "it would run into that of another edge here",
+        Cause::Leaks => "what it makes here is not parted from the rest of the part",
+    };
+    let share = largest(planner, wanted, given.sealed())?;
+    let own = wanted.iter().find(|w| w.run == run).unwrap_or(&wanted[0]).size();
+    let largest = crate::tool::to_digits(share * own * 0.9995, 4);
+    let would = if share >= 1.0 || largest <= 0.0 {
+        "; no smaller one was found that would do: try fewer edges at a time".to_owned()
+    } else {
+        format!("; the largest {} that works there is {}", told.figure, millimetres(largest))
+    };
+    Ok(TradeError::refused(format!("{why}{would}"), vec![at]))
+}
+
+/// The chord that is taken where a tool has none of its own, mm: a thousandth of the section.
+pub(super) fn fine(size: f64) -> f64 {
+    size * 1e-3
+}
+
+/// About how many triangles there are with sections of so many pieces along the edges of a part.
+pub(super) fn with_strips(parts: &[crate::budget::Extent], pieces: f64) -> f64 {
+    // A part of n triangles has about as many at its edges as its root, and a dozen edges at least.
+    parts.iter().map(|p| p.triangles + (12.0 + p.triangles.sqrt()) * 2.0 * (pieces + 2.0)).sum()
+}
+

@@ -1,0 +1,118 @@
+//! `shape.round`: edges made round, outer ones by taking material away, inner ones by filling them.
+
+use nimbet_edges::graph::Graph;
+use nimbet_edges::plan::Wanted;
+use nimbet_edges::station::Section;
+use nimbet_kernel::Point;
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use serde_json::json;
+
+use super::edges::{EdgesOf, Told, edges_done, with_strips};
+use crate::budget::{Extent, around, refuse_fine_chord};
+use crate::parameter::Length;
+use crate::tool::{Entry, Given, Needs, Tool};
+use crate::words::millimetres;
+use crate::{Outcome, TradeError};
+
+/// Parameters of `shape.round`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Round {
+    /// The edges.
+    #[schemars(title = "Edges")]
+    pub on: EdgesOf,
+    /// The radius.
+    #[schemars(with = "Length")]
+    pub radius: f64,
+    /// The radius where a run ends that is farther from the place it was picked at; between them it changes evenly.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Radius at the far end", with = "Option<Length>", extend("empty" = "the same", "when" = {"/on/edges": true}))]
+    pub far: Option<f64>,
+    /// Further edges with a radius of their own, done in the same step.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schemars(extend("asks" = "none"))]
+    pub also: Vec<RoundedToo>,
+    /// The farthest its round faces may be from true, mm.
+    #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
+    pub chord: f64,
+}
+
+/// Edges with a radius of their own.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RoundedToo {
+    /// The edges.
+    pub on: EdgesOf,
+    /// Their radius.
+    #[schemars(with = "Length")]
+    pub radius: f64,
+}
+
+fn default_chord() -> f64 {
+    0.02
+}
+
+impl Tool for Round {
+    const KIND: &'static str = "shape.round";
+    const WHAT: &'static str = "Make edges round.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "round",
+        name: "Round edges",
+        hint: "Outer and inner edges made round, with balls where they meet",
+        words: &["rounding", "radius", "fillet", "blend", "soften", "casting corner", "bull nose"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |b| json!({ "on": { "edges": [] }, "radius": b.share(0.01).max(0.01), "chord": b.chord }),
+    }];
+
+    fn title(&self) -> String {
+        match self.far {
+            Some(far) => format!("Round edges by {} to {}", millimetres(self.radius), millimetres(far)),
+            None => format!("Round edges by {}", millimetres(self.radius)),
+        }
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let widest = self.also.iter().map(|a| a.radius).fold(self.radius.max(self.far.unwrap_or(0.0)), f64::max);
+        refuse_fine_chord(self.chord, &|chord| {
+            with_strips(&[Extent::of(given.mesh)], around(widest.min(Extent::of(given.mesh).diagonal()), chord) / 4.0)
+        })?;
+        let wanted = |graph: &Graph<'_>| self.wanted(graph);
+        edges_done(given, &wanted, (self.chord, Told { done: "rounded", figure: "radius" }))
+    }
+
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        with_strips(parts, (around(self.radius, self.chord) / 4.0).min(256.0))
+    }
+}
+
+impl Round {
+    fn wanted(&self, graph: &Graph<'_>) -> Result<Vec<Wanted>, TradeError> {
+        let plain = |radius: f64| Section::Round { radius };
+        let mut wanted: Vec<Wanted> = Vec::new();
+        for (run, picked) in self.on.runs(graph)? {
+            let edges = &graph.runs[run as usize];
+            let Some((far, at)) = self.far.zip(picked).filter(|_| !edges.closed) else {
+                wanted.push(Wanted::all_along(run, plain(self.radius)));
+                continue;
+            };
+            let [first, last] = [graph.ends(edges.edges[0])[0], graph.ends(edges.edges[edges.edges.len() - 1])[1]];
+            let off = |v: u32| graph.place(v).distance(at);
+            let [from, to] = if off(first) <= off(last) { [self.radius, far] } else { [far, self.radius] };
+            wanted.push(Wanted { run, sections: vec![(0.0, plain(from)), (1.0, plain(to))] });
+        }
+        for also in &self.also {
+            for (run, _) in also.on.runs(graph)? {
+                if let Some(twice) = wanted.iter().find(|w| w.run == run) {
+                    let edge = graph.runs[twice.run as usize].edges[0];
+                    let [a, b]: [Point; 2] = graph.ends(edge).map(|v| graph.place(v));
+                    return Err(TradeError::refused("an edge is given two radii", vec![a.midpoint(b)]));
+                }
+                wanted.push(Wanted::all_along(run, plain(also.radius)));
+            }
+        }
+        Ok(wanted)
+    }
+}
