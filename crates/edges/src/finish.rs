@@ -1,12 +1,13 @@
 //! Runs of edges rounded and chamfered in the order in which one can go over what the other made.
 //!
-//! Where edges of both senses meet, or of different sizes, the runs are done in turn: those of the rarer sense first, then by
-//! falling size. What is made so has edges with the other faces there, tangent to those still to come, so these go on over it: no
+//! Where edges of both senses meet, or of different sizes, the runs are done in turn: those of the sense that is rarer there first,
+//! then by falling size. What is made so has edges with the other faces there, tangent to those still to come, so these go on over it: no
 //! corner needs a patch of its own.
 
 use std::collections::BTreeMap;
 
-use nimbet_kernel::{Cancelled, Point, Progress};
+use nimbet_kernel::surfaces::default_tolerance;
+use nimbet_kernel::{Aabb, Cancelled, Point, Progress, UnionFind};
 
 use crate::carve::{Carved, EdgeError, carve};
 use crate::graph::Graph;
@@ -30,20 +31,22 @@ pub fn finish(
         None => return Ok(Carved { mesh: planner.graph.mesh.clone(), first_new: planner.graph.mesh.next_face().0 }),
     };
     // What is still to come is found again by places on it.
-    let mut waiting: Vec<Vec<Waiting>> = later
-        .iter()
-        .map(|turn| turn.iter().map(|n| Waiting::of(planner.graph, &wanted[*n])).collect())
-        .collect();
+    let mut waiting: Vec<Vec<Waiting>> =
+        later.iter().map(|turn| turn.iter().map(|n| Waiting::of(planner.graph, &wanted[*n])).collect()).collect();
     let own: Vec<Wanted> = now.iter().map(|n| wanted[*n].clone()).collect();
     let mut done = carve(planner, &own, sealed, &progress.part(0, count))?;
     let first_new = done.first_new;
-    for (n, turn) in waiting.drain(..).enumerate() {
-        let stage = progress.part(n + 1, count);
-        let graph = Graph::of(&done.mesh, &stage)?;
+    let mut turn = 0;
+    while !waiting.is_empty() {
+        turn += 1;
+        let stage = progress.part(turn, count);
+        let mut graph = Graph::of(&done.mesh, &stage)?;
+        let all: Vec<&Waiting> = waiting.iter().flatten().collect();
+        keep_to(&mut graph, &all, planner.precise, first_new);
         let planner = Planner::new(&graph, planner.chord, planner.progress);
-        let wanted = found_again(&planner, &turn)?;
-        let next = carve(&planner, &wanted, sealed, &stage)?;
-        done = next;
+        let own = found_again(&planner, &mut waiting)?;
+        done = carve(&planner, &own, sealed, &stage)?;
+        waiting.retain(|turn| !turn.is_empty());
     }
     Ok(Carved { mesh: done.mesh, first_new })
 }
@@ -67,7 +70,8 @@ pub fn largest(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool) -> Result
     Ok(0.0)
 }
 
-/// Which runs are done together, in order.
+/// Which runs are done together, in order: at a point where edges of both senses end the rarer sense comes before the other, and of
+/// roundings of one sense that meet the larger before the smaller; those of one size that meet there are done at once.
 fn turns(graph: &Graph<'_>, wanted: &[Wanted]) -> Vec<Vec<usize>> {
     let mut at: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
     for (n, w) in wanted.iter().enumerate() {
@@ -76,36 +80,44 @@ fn turns(graph: &Graph<'_>, wanted: &[Wanted]) -> Vec<Vec<usize>> {
         ends.into_iter().filter(|_| !run.closed).for_each(|v| at.entry(v).or_default().push(n));
     }
     let convex = |n: usize| graph.runs[wanted[n].run as usize].convex;
-    let meet = |differ: &dyn Fn(usize, usize) -> bool| {
-        at.values().any(|at| at.iter().any(|a| at.iter().any(|b| differ(*a, *b))))
-    };
-    let all: Vec<usize> = (0..wanted.len()).collect();
-    let by_sense = if meet(&|a, b| convex(a) != convex(b)) {
-        let (out, inner): (Vec<usize>, Vec<usize>) = all.into_iter().partition(|n| convex(*n));
-        if out.len() < inner.len() { vec![out, inner] } else { vec![inner, out] }
-    } else {
-        vec![all]
-    };
-    // Chamfers of any size cross in edges of their own.
-    let differ = |a: usize, b: usize| {
-        let is_round = |n: usize| matches!(wanted[n].at(0.0), Section::Round { .. });
-        convex(a) == convex(b)
-            && (is_round(a) || is_round(b))
-            && (wanted[a].size() / wanted[b].size() - 1.0).abs() > 1e-9
-    };
-    let by_size = meet(&differ);
-    let mut turns = Vec::new();
-    for group in by_sense {
-        if !by_size {
-            turns.push(group);
-            continue;
+    let is_round = |n: usize| matches!(wanted[n].at(0.0), Section::Round { .. });
+    let mut together = UnionFind::new(wanted.len());
+    let mut before: Vec<(usize, usize)> = Vec::new();
+    for (v, ends) in &at {
+        let (out, inner): (Vec<u32>, Vec<u32>) = graph.at[v].iter().partition(|e| graph.edges[**e as usize].convex);
+        let rarer_is_convex = out.len() < inner.len();
+        for (&a, &b) in ends.iter().flat_map(|a| ends.iter().map(move |b| (a, b))).filter(|(a, b)| a < b) {
+            let (large, small) = if wanted[a].size() >= wanted[b].size() { (a, b) } else { (b, a) };
+            if convex(a) != convex(b) {
+                before.push(if convex(a) == rarer_is_convex { (a, b) } else { (b, a) });
+            } else if wanted[large].size() <= wanted[small].size() * (1.0 + 1e-9) {
+                together.union(a as u32, b as u32);
+            } else if (is_round(a) || is_round(b)) && ends.len() == graph.at[v].len() {
+                before.push((large, small));
+            }
         }
-        let mut group = group;
-        group.sort_by(|a, b| wanted[*b].size().total_cmp(&wanted[*a].size()).then(a.cmp(b)));
-        turns.extend(group.chunk_by(|a, b| !differ(*a, *b)).map(<[usize]>::to_vec));
     }
-    turns.retain(|t| !t.is_empty());
-    turns
+    let (set_of, count) = together.number_sets();
+    // Each set comes after those that come before it; where they wait for each other, as late as any chain is long.
+    let mut turn = vec![0usize; count];
+    for _ in 0..count {
+        let mut changed = false;
+        for (a, b) in &before {
+            let (a, b) = (set_of[*a] as usize, set_of[*b] as usize);
+            if a != b && turn[b] <= turn[a] && turn[a] + 1 < count {
+                turn[b] = turn[a] + 1;
+                changed = true;
+            }
+        }
+        if !changed {
+            break;
+        }
+    }
+    let mut turns: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+    for n in 0..wanted.len() {
+        turns.entry(turn[set_of[n] as usize]).or_default().push(n);
+    }
+    turns.into_values().collect()
 }
 
 /// A run that is still to come, by places on it.
@@ -139,27 +151,57 @@ impl Waiting {
     }
 }
 
-/// The runs that what is still to come has become.
-fn found_again(planner: &Planner<'_>, waiting: &[Waiting]) -> Result<Vec<Wanted>, EdgeError> {
+/// How far a place of an edge that stayed may be off it after cutting, mm.
+fn slack(graph: &Graph<'_>, precise: f64) -> f64 {
+    let rounded = default_tolerance(&Aabb::of(graph.mesh.points().iter().copied())) * 1e-2;
+    precise.max(rounded) * 8.0
+}
+
+/// Parts runs where what is wanted ends: they go on over what was made, but not along edges nobody asked for.
+fn keep_to(graph: &mut Graph<'_>, all: &[&Waiting], precise: f64, first_new: u32) {
+    let within = slack(graph, precise);
+    let places: Vec<Point> = all.iter().flat_map(|w| w.places.iter().map(|p| p.0)).collect();
+    let mut meant = vec![false; graph.edges.len()];
+    graph.nearest(&places, within).into_iter().flatten().for_each(|e| meant[e as usize] = true);
+    let is_new = |e: u32| graph.beside((e, true)).iter().any(|f| f.0 >= first_new);
+    let strange: Vec<bool> = (0..graph.edges.len() as u32).map(|e| !meant[e as usize] && !is_new(e)).collect();
+    graph.part_where(&strange);
+}
+
+/// The runs that the next turn of what is still to come has become, and what lies on the same runs.
+fn found_again(planner: &Planner<'_>, waiting: &mut [Vec<Waiting>]) -> Result<Vec<Wanted>, EdgeError> {
     let graph = planner.graph;
-    // Where along each run of now its sections are known.
-    let mut known: BTreeMap<u32, Vec<(f64, Section)>> = BTreeMap::new();
-    let within = planner.precise.max(nimbet_kernel::surfaces::default_tolerance(&nimbet_kernel::Aabb::of(graph.mesh.points().iter().copied())) * 1e-2) * 8.0;
-    for w in waiting {
+    let within = slack(graph, planner.precise);
+    // Where along each run of now the sections of what waits are known.
+    let known = |w: &Waiting| {
         let points: Vec<Point> = w.places.iter().map(|p| p.0).collect();
-        let mut there = false;
-        for (edge, (at, section)) in graph.nearest(&points, within).into_iter().zip(&w.places) {
-            let Some(edge) = edge else { continue };
-            there = true;
-            let run = graph.run_of[edge as usize];
-            known.entry(run).or_default().push((graph.along(run, edge, *at), *section));
-        }
-        if !there {
-            let at = points[points.len() / 2];
+        let found = graph.nearest(&points, within).into_iter().zip(&w.places);
+        let found = found.filter_map(|(edge, (at, section))| {
+            let run = graph.run_of[edge? as usize];
+            Some((run, graph.along(run, edge?, *at), *section))
+        });
+        found.collect::<Vec<(u32, f64, Section)>>()
+    };
+    let mut runs: BTreeMap<u32, Vec<(f64, Section)>> = BTreeMap::new();
+    for w in std::mem::take(&mut waiting[0]) {
+        let found = known(&w);
+        if found.is_empty() {
+            let at = w.places[w.places.len() / 2].0;
             return Err(EdgeError::Trouble(Trouble { run: w.run, cause: Cause::Overlaps, at }));
         }
+        found.into_iter().for_each(|(run, along, section)| runs.entry(run).or_default().push((along, section)));
     }
-    let wanted = known.into_iter().map(|(run, mut sections)| {
+    for turn in waiting.iter_mut().skip(1) {
+        turn.retain(|w| {
+            let found = known(w);
+            let joins = found.iter().any(|(run, _, _)| runs.contains_key(run));
+            if joins {
+                found.into_iter().for_each(|(run, along, section)| runs.entry(run).or_default().push((along, section)));
+            }
+            !joins
+        });
+    }
+    let wanted = runs.into_iter().map(|(run, mut sections)| {
         sections.sort_by(|a, b| a.0.total_cmp(&b.0));
         sections.dedup_by(|a, b| a.0 - b.0 < 1e-9);
         Wanted { run, sections }

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use nimbet_kernel::segments::nearest_on_segment;
+use nimbet_kernel::surfaces::Surface;
 use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Mesh, Point, Progress, Topology};
 
@@ -10,6 +11,8 @@ use crate::forms::Faces;
 
 /// Faces that turn by less than this into each other meet in no edge, degrees: they are tangent, and rounded figures differ.
 const SMOOTH: f64 = 4.0;
+/// The same where one of them is curved: at the corners of what was rounded its triangles turn by half a piece of an arc.
+const SMOOTH_CURVED: f64 = 12.0;
 /// The same where one of them is no simple surface, so that its normals are taken from its triangles.
 const SMOOTH_FREE: f64 = 15.0;
 /// A run goes on through a point at which other edges end when it turns there by less than this, and its faces too, degrees.
@@ -83,7 +86,11 @@ impl<'a> Graph<'a> {
             let [f, g] = [left, right].map(face);
             let [m, n] = [f, g].map(|face| faces.probe(face, p.midpoint(q)).normal);
             let turn = m.cross(n).length().atan2(m.dot(n));
-            let smooth = if faces.is_exact(f) && faces.is_exact(g) { SMOOTH } else { SMOOTH_FREE };
+            let smooth = match [f, g].map(|face| faces.surface(face)) {
+                [Some(Surface::Plane { .. }), Some(Surface::Plane { .. })] => SMOOTH,
+                [Some(_), Some(_)] => SMOOTH_CURVED,
+                _ => SMOOTH_FREE,
+            };
             if turn > smooth.to_radians() {
                 let convex = m.cross(n).dot(q - p) > 0.0;
                 edges.push(Edge { ends: [a, b], sides: [left / 3, right / 3], convex, turn });
@@ -202,6 +209,29 @@ impl<'a> Graph<'a> {
 }
 
 impl Graph<'_> {
+    /// Parts runs where edges of one kind meet those of the other.
+    pub fn part_where(&mut self, kind: &[bool]) {
+        let mut parted: Vec<Run> = Vec::with_capacity(self.runs.len());
+        for run in std::mem::take(&mut self.runs) {
+            let of = |e: &(u32, bool)| kind[e.0 as usize];
+            let n = run.edges.len();
+            let Some(begin) = (0..n).find(|k| of(&run.edges[*k]) != of(&run.edges[(k + n - 1) % n])) else {
+                parted.push(run);
+                continue;
+            };
+            let mut edges = run.edges.clone();
+            if run.closed {
+                edges.rotate_left(begin);
+            }
+            let pieces = edges.chunk_by(|a, b| of(a) == of(b));
+            parted.extend(pieces.map(|p| Run { edges: p.to_vec(), closed: false, convex: run.convex }));
+        }
+        for (n, run) in parted.iter().enumerate() {
+            run.edges.iter().for_each(|e| self.run_of[e.0 as usize] = n as u32);
+        }
+        self.runs = parted;
+    }
+
     /// How far along a run a place on one of its edges is, as a share of its length.
     pub fn along(&self, run: u32, edge: u32, at: Point) -> f64 {
         let (mut gone, mut found) = (0.0, 0.0);

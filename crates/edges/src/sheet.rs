@@ -584,8 +584,18 @@ impl Builder<'_> {
         // Along each face as far as the cap has to go; and whether that is across the face, not along its border.
         let mut ways = [Point::ZERO; 2];
         let mut across = [false; 2];
+        let here: Vec<u32> = self.graph.at[&v].iter().copied().filter(|e| *e != last.0).collect();
+        // Where the edge just goes on the cap stands square to it.
+        let goes_on = matches!(here[..], [only] if self.graph.run_of[only as usize] != spine.wanted.run
+            && self.graph.edges[only as usize].convex == spine.convex);
         for k in 0..2 {
             let face = place.faces[k];
+            if goes_on {
+                let foot = own.feet[k] - place.at;
+                ways[k] = foot * 1.3 + foot.normalize_or_zero() * slack;
+                across[k] = true;
+                continue;
+            }
             let into = (own.feet[k] - place.at).normalize_or_zero();
             let mut from = v;
             let mut used = last.0;

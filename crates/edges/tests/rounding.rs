@@ -272,3 +272,37 @@ fn a_bracket_is_rounded_all_over() {
     let made = cut(&bracket(), |_, _| true, round(1.0), 0.01).unwrap();
     assert!(volume(&made) < volume(&bracket()));
 }
+
+#[test]
+fn a_pad_on_a_plate_is_rounded_all_over() {
+    let part = together(&[
+        (block([-20.0, -20.0, -5.0], [40.0, 40.0, 5.0]), true),
+        (block([-8.0, -8.0, -2.0], [16.0, 16.0, 12.0]), true),
+    ]);
+    for radius in [0.5, 1.5] {
+        let made = cut(&part, |_, _| true, round(radius), 0.01).unwrap();
+        // Nothing of it is sharp any more.
+        let graph = Graph::of(&made, &Progress::unwatched()).unwrap();
+        for run in &graph.runs { let e = run.edges[0]; eprintln!("{} {:.2} {:.2} turn {:.1} {:?}", run.edges.len(), graph.place(graph.ends(e)[0]), graph.place(graph.ends(e)[1]), graph.edges[e.0 as usize].turn.to_degrees(), graph.beside(e).map(|f| (f.0, graph.faces.surface(f).map(|s| s.kind())))); }
+        assert!(graph.runs.is_empty(), "{radius}: {} runs are left", graph.runs.len());
+    }
+}
+
+#[test]
+fn different_radii_meet_in_a_corner() {
+    let block = block([0.0; 3], [20.0, 16.0, 12.0]);
+    let quiet = Progress::unwatched();
+    let graph = Graph::of(&block, &quiet).unwrap();
+    let planner = Planner::new(&graph, 0.01, &quiet);
+    let radius = |at: [f64; 3], r: f64| {
+        let edge = graph.nearest(&[Point::from_array(at)], 1e-6)[0].unwrap();
+        Wanted::all_along(graph.run_of[edge as usize], round(r))
+    };
+    let wanted = [radius([10.0, 16.0, 12.0], 3.0), radius([20.0, 8.0, 12.0], 2.0), radius([20.0, 16.0, 6.0], 1.0)];
+    let made = finish(&planner, &wanted, true, &quiet).unwrap().mesh;
+    is_solid(&made);
+    let section = 1.0 - PI / 4.0;
+    let lost = 20.0 * 16.0 * 12.0 - volume(&made);
+    let along = section * (9.0 * 20.0 + 4.0 * 16.0 + 1.0 * 12.0);
+    assert!(lost < along && lost > along * 0.9, "{lost} {along}");
+}

@@ -285,6 +285,21 @@ fn shaping() -> Vec<Tool> {
         on(&[&["block"]], json!({ "kind": "shape.sweep", "path": { "profiles": { "parts": [] } } })),
         on(&[&["block"]], json!({ "kind": "shape.loft", "profiles": [] })),
         on(&[&["block", "block"]], json!({ "kind": "shape.emboss", "profile": 2, "face": [0.0, 0.0, 6.0], "depth": 1.0 })),
+        on(
+            &[&["block"], &["bracket"], &["drum"], &["tube"]],
+            json!({ "kind": "shape.round", "on": { "sharp": { "than": 30.0 } }, "radius": 0.75, "chord": 0.02 }),
+        )
+        .off(1e-3)
+        .any_faces(),
+        on(&[&["block"]], json!({ "kind": "shape.round", "on": { "edges": [[3.0, -8.0, 6.0]] }, "radius": 2.0, "far": 0.5, "chord": 0.02 }))
+            .off(1e-4)
+            .any_faces(),
+        on(
+            &[&["block"], &["bracket"], &["drum"]],
+            json!({ "kind": "shape.chamfer", "on": { "sharp": { "sense": "outer", "than": 30.0 } }, "width": 0.5, "second": { "angle": 30.0 } }),
+        )
+        .off(1e-3)
+        .any_faces(),
         // Along edges of the part, whatever way they lie.
         on(
             &[&["block"], &["bracket"]],
