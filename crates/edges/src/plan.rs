@@ -442,6 +442,9 @@ fn size_of(section: Section) -> f64 {
     }
 }
 
+/// Feet go on by at least this share of what the edge does: below that what is left of a face is hardly there.
+const LEAST_STEP: f64 = 0.01;
+
 /// Where the sections of a run run into each other.
 fn folded(spine: &Spine) -> Option<Point> {
     let n = spine.stations.len();
@@ -449,10 +452,10 @@ fn folded(spine: &Spine) -> Option<Point> {
     (0..pairs).find_map(|k| {
         let (a, b) = (&spine.stations[k], &spine.stations[(k + 1) % n]);
         let way = (b.at - a.at).normalize_or_zero();
-        let least = (b.at - a.at).length() * 1e-6;
-        let goes_on = |p: Point, q: Point| (q - p).dot(way) > least;
-        let centres = a.centre.zip(b.centre).is_none_or(|(p, q)| goes_on(p, q));
-        let does = centres && goes_on(a.feet[0], b.feet[0]) && goes_on(a.feet[1], b.feet[1]);
+        let whole = (b.at - a.at).length();
+        let goes_on = |p: Point, q: Point, least: f64| (q - p).dot(way) > whole * least;
+        let centres = a.centre.zip(b.centre).is_none_or(|(p, q)| goes_on(p, q, 1e-6));
+        let does = centres && (0..2).all(|k| goes_on(a.feet[k], b.feet[k], LEAST_STEP));
         (!does).then_some(a.at)
     })
 }

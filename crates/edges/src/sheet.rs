@@ -325,6 +325,8 @@ impl Builder<'_> {
             let beyond = self.beyond(spine, End::Last, ends_at);
             rows.push(self.row((&beyond, place_last.faces), pieces, sag, spine.convex));
         }
+        let feet: Vec<[Point; 2]> = kept.iter().map(|(_, s)| s.feet).collect();
+        self.unfold(&rows, &feet, spine.closed, usize::from(!spine.closed && first.is_none()));
         // A new face wherever the faces beside it are others.
         let mut beside: Vec<[FaceId; 2]> = kept.iter().map(|(p, _)| p.faces).collect();
         if !spine.closed && first.is_none() {
@@ -339,6 +341,33 @@ impl Builder<'_> {
             self.between(&a, &b, face);
         }
         Ok(rows)
+    }
+
+    /// Draws in what goes on beyond the faces where it would run through itself: where the feet go round closely.
+    fn unfold(&mut self, rows: &[Row], feet: &[[Point; 2]], closed: bool, first: usize) {
+        /// So often by half.
+        const HALVINGS: usize = 8;
+        let n = feet.len();
+        for k in 0..2 {
+            let end = |row: &Row| if k == 0 { row.left[0] } else { row.right[row.right.len() - 1] };
+            for _ in 0..HALVINGS {
+                let mut folded = vec![false; n];
+                for a in 0..n - usize::from(!closed) {
+                    let b = (a + 1) % n;
+                    let [p, q] = [a, b].map(|m| self.points[end(&rows[first + m]) as usize]);
+                    if (q - p).dot(feet[b][k] - feet[a][k]) <= 0.0 {
+                        (folded[a], folded[b]) = (true, true);
+                    }
+                }
+                if !folded.contains(&true) {
+                    break;
+                }
+                for m in (0..n).filter(|m| folded[*m]) {
+                    let point = &mut self.points[end(&rows[first + m]) as usize];
+                    *point = feet[m][k].lerp(*point, 0.5);
+                }
+            }
+        }
     }
 
     fn between(&mut self, a: &Row, b: &Row, face: FaceId) {
@@ -446,9 +475,14 @@ impl Builder<'_> {
         }
         // Rows of two runs have points of their own there, at the same places: those are one.
         for (face, within, beyond) in &own {
-            if let Some(first) = own.iter().find(|o| o.0 == *face) {
+            // Where one had to be drawn in, so is the other.
+            let same = || own.iter().filter(|o| o.0 == *face);
+            let off = |o: &&(FaceId, u32, u32)| {
+                self.points[o.1 as usize].distance(self.points[o.2 as usize])
+            };
+            if let (Some(first), Some(least)) = (same().next(), same().min_by(|a, b| off(a).total_cmp(&off(b)))) {
                 self.points[*within as usize] = self.points[first.1 as usize];
-                self.points[*beyond as usize] = self.points[first.2 as usize];
+                self.points[*beyond as usize] = self.points[least.2 as usize];
             }
         }
         let radius = ball.feet[0].1.distance(ball.centre);

@@ -132,8 +132,18 @@ fn tried(seed: u64) -> String {
             Err(other) => format!("FAULT {other}"),
         }
     };
+    let clock = std::time::Instant::now();
+    let told_slow = |what: &str| {
+        if clock.elapsed().as_secs() > 3 && std::env::var("CLOCK").is_ok() {
+            eprintln!("{what} at {:.1?}", clock.elapsed());
+        }
+    };
     let first = one(1.0);
+    told_slow("asked");
+    let sections = planner.largest(&wanted).unwrap();
+    told_slow("by sections");
     let largest = nimbet_edges::largest(&planner, &wanted, true).unwrap();
+    told_slow(&format!("size {size} {section:?} of {} runs, by sections {sections}, largest {largest}", wanted.len()));
     let told = if largest > 0.0 { one(largest) } else { "nothing".into() };
     let beyond = if largest > 0.0 { one(largest * 1.1) } else { "nothing".into() };
     let small = one((largest * 0.2).min(1.0));
@@ -150,7 +160,11 @@ fn a_long_run_of_random_bodies() {
     let count: u64 = std::env::var("COUNT").ok().and_then(|s| s.parse().ok()).unwrap_or(200);
     let mut tally: std::collections::BTreeMap<String, Vec<u64>> = std::collections::BTreeMap::new();
     for seed in from..from + count {
+        let begun = std::time::Instant::now();
         let word = std::panic::catch_unwind(|| tried(seed)).unwrap_or_else(|_| "PANIC".into());
+        if begun.elapsed().as_secs() > 3 {
+            eprintln!("slow {seed}: {:.1?} {word}", begun.elapsed());
+        }
         tally.entry(word).or_default().push(seed);
     }
     let mut tally: Vec<_> = tally.into_iter().collect();

@@ -154,7 +154,7 @@ fn what_is_too_large_says_where_and_what_would_do() {
     assert!(finish(&planner, &wanted(largest), true, &quiet).is_ok());
     assert!(matches!(finish(&planner, &wanted(largest * 1.1), true, &quiet), Err(EdgeError::Trouble(_))));
     let one = planner.largest(&wanted(1.0)[..1]).unwrap();
-    assert!((9.8..=10.01).contains(&one), "{one}");
+    assert!((9.7..=10.01).contains(&one), "{one}");
 }
 
 #[test]
@@ -305,4 +305,12 @@ fn different_radii_meet_in_a_corner() {
     let lost = 20.0 * 16.0 * 12.0 - volume(&made);
     let along = section * (9.0 * 20.0 + 4.0 * 16.0 + 1.0 * 12.0);
     assert!(lost < along && lost > along * 0.9, "{lost} {along}");
+}
+
+#[test]
+fn roundings_nearly_meet_on_a_side() {
+    let plate = block([0.0; 3], [40.0, 30.0, 8.0]);
+    for radius in [3.9, 3.99, 3.996] {
+        assert!(cut(&plate, |_, _| true, round(radius), 0.01).is_ok(), "{radius}");
+    }
 }

@@ -26,16 +26,17 @@ pub enum EdgesOf {
         Vec<Xyz>,
     ),
     /// Those round faces.
-    #[schemars(title = "Round faces")]
+    #[schemars(title = "Those of faces")]
     Faces(#[schemars(extend("hint" = "Click faces: all their edges."))] Vec<FacePick>),
     /// Those between two faces, or more.
     #[schemars(title = "Between faces")]
     Between(#[schemars(extend("hint" = "Click the faces between which they lie.", "least" = 2))] Vec<FacePick>),
     /// All of a sense that are sharp enough.
-    #[schemars(title = "All that are sharp")]
+    #[schemars(title = "All sharp ones")]
     Sharp {
         /// Whether the material lies within less than half a turn, or more.
         #[serde(default)]
+        #[schemars(title = "Outer or inner")]
         sense: Sense,
         /// Those at which the faces turn by more than this.
         #[schemars(title = "That turn by more than", with = "Angle")]

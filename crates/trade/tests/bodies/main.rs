@@ -1,6 +1,7 @@
 //! Bodies and sheets made of profiles: closed forms, refusals, and whatever else a hand may draw.
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+mod edges;
 mod making;
 mod patches_and_lettering;
 mod profiles;

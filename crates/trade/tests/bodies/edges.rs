@@ -1,0 +1,108 @@
+//! Edges rounded and chamfered as steps: which are meant, closed forms, refusals with what would do.
+
+use std::f64::consts::PI;
+
+use nimbet_kernel::Point;
+use nimbet_kernel::shapes::block;
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_trade::{PartState, TradeError};
+use nimbet_trade::examine::{FaceSurface, face_facts};
+use serde_json::{Value, json};
+
+use crate::making::*;
+
+fn plate() -> Mesh {
+    with_faces(block(Point::ZERO, Point::new(40.0, 30.0, 8.0)))
+}
+
+fn with_faces(mesh: Mesh) -> Mesh {
+    done(json!({ "kind": "seal.group_faces" }), &mesh, &[]).unwrap().mesh
+}
+
+fn rounded(on: Value, radius: f64, chord: f64) -> Value {
+    json!({ "kind": "shape.round", "on": on, "radius": radius, "chord": chord })
+}
+
+/// The volume of a part, which is sealed.
+fn held(mesh: &Mesh) -> f64 {
+    let figures = seen(mesh);
+    assert_eq!(figures.state, PartState::Sealed, "{}", figures.reason);
+    figures.volume.unwrap()
+}
+
+/// What a quarter round takes of each mm.
+fn quarter(radius: f64) -> f64 {
+    (1.0 - PI / 4.0) * radius * radius
+}
+
+#[test]
+fn edges_are_meant_by_places_faces_and_sharpness() {
+    let plate = plate();
+    let lost = |on: Value| 9600.0 - held(&done(rounded(on, 2.0, 0.001), &plate, &[]).unwrap().mesh);
+    near(lost(json!({ "edges": [[20.0, 0.0, 8.0]] })), quarter(2.0) * 40.0, 2e-3);
+    // Of one edge only once, however often it was picked.
+    near(lost(json!({ "edges": [[20.0, 0.0, 8.0], [21.0, 0.0, 8.0]] })), quarter(2.0) * 40.0, 2e-3);
+    near(lost(json!({ "between": [[20.0, 10.0, 8.0], [20.0, 0.0, 4.0]] })), quarter(2.0) * 40.0, 2e-3);
+    let round_the_top = lost(json!({ "faces": [[20.0, 10.0, 8.0]] }));
+    assert!(round_the_top < quarter(2.0) * 140.0 && round_the_top > quarter(2.0) * 130.0, "{round_the_top}");
+    let all = lost(json!({ "sharp": { "than": 30.0 } }));
+    assert!(all > round_the_top * 2.0, "{all}");
+    let refused = done(rounded(json!({ "sharp": { "sense": "inner", "than": 30.0 } }), 2.0, 0.01), &plate, &[]);
+    assert!(matches!(refused, Err(TradeError::Refused { .. })), "{refused:?}");
+}
+
+#[test]
+fn a_radius_changes_along_an_edge_and_differs_between_edges() {
+    let plate = plate();
+    let step = json!({ "kind": "shape.round", "on": { "edges": [[1.0, 0.0, 8.0]] }, "radius": 1.0, "far": 4.0, "chord": 1e-3 });
+    // The mean of the squares from 1 to 4 is 7.
+    near(9600.0 - held(&done(step, &plate, &[]).unwrap().mesh), quarter(1.0) * 7.0 * 40.0, 2e-3);
+    let also = json!({ "kind": "shape.round", "on": { "edges": [[1.0, 0.0, 8.0]] }, "radius": 1.0,
+        "also": [{ "on": { "edges": [[1.0, 30.0, 8.0]] }, "radius": 3.0 }], "chord": 1e-3 });
+    near(9600.0 - held(&done(also, &plate, &[]).unwrap().mesh), (quarter(1.0) + quarter(3.0)) * 40.0, 2e-3);
+    let twice = json!({ "kind": "shape.round", "on": { "edges": [[1.0, 0.0, 8.0]] }, "radius": 1.0,
+        "also": [{ "on": { "edges": [[9.0, 0.0, 8.0]] }, "radius": 3.0 }], "chord": 1e-3 });
+    assert!(matches!(done(twice, &plate, &[]), Err(TradeError::Refused { places, .. }) if places.len() == 1));
+}
+
+#[test]
+fn new_faces_are_known_for_what_they_are() {
+    let made = done(rounded(json!({ "sharp": { "than": 30.0 } }), 2.0, 0.01), &plate(), &[]).unwrap().mesh;
+    let facts = face_facts(&made, None, &Progress::unwatched()).unwrap();
+    let count = |is: &dyn Fn(&FaceSurface) -> bool| facts.iter().filter(|f| is(&f.surface)).count();
+    assert_eq!(count(&|s| matches!(s, FaceSurface::Plane { .. })), 6);
+    assert_eq!(count(&|s| matches!(s, FaceSurface::Cylinder { radius, hollow: false, .. } if (radius - 2.0).abs() < 1e-4)), 12);
+    assert_eq!(count(&|s| matches!(s, FaceSurface::Sphere { radius, .. } if (radius - 2.0).abs() < 1e-4)), 8);
+    assert_eq!(facts.len(), 26);
+}
+
+#[test]
+fn a_chamfer_has_a_width_two_or_an_angle() {
+    let plate = plate();
+    let on = json!({ "edges": [[20.0, 0.0, 8.0]] });
+    let lost = |step: Value| 9600.0 - held(&done(step, &plate, &[]).unwrap().mesh);
+    near(lost(json!({ "kind": "shape.chamfer", "on": on, "width": 2.0 })), 80.0, 1e-6);
+    near(lost(json!({ "kind": "shape.chamfer", "on": on, "width": 2.0, "second": { "width": 3.0 } })), 120.0, 1e-6);
+    let angle = json!({ "kind": "shape.chamfer", "on": on, "width": 2.0, "second": { "angle": 30.0 } });
+    near(lost(angle), 2.0 * 2.0 * 30f64.to_radians().tan() * 20.0, 1e-6);
+    // The first width is on the larger face, the top; swapped it is on the side, which is 8 high.
+    let steep = |swapped: bool| {
+        json!({ "kind": "shape.chamfer", "on": on, "width": 9.0, "second": { "width": 3.0 }, "swapped": swapped })
+    };
+    assert!(done(steep(false), &plate, &[]).is_ok());
+    assert!(done(steep(true), &plate, &[]).is_err());
+}
+
+#[test]
+fn what_is_too_large_says_what_would_do() {
+    let plate = plate();
+    let Err(TradeError::Refused { why, places }) = done(rounded(json!({ "sharp": { "than": 30.0 } }), 5.0, 0.01), &plate, &[])
+    else {
+        panic!("two roundings of 5 do not fit on a side of 8");
+    };
+    assert_eq!(places.len(), 1);
+    let figure = why.split("works there is ").nth(1).and_then(|s| s.split(' ').next()).unwrap();
+    let largest: f64 = figure.parse().unwrap();
+    assert!((3.9..=4.0).contains(&largest), "{why}");
+    assert!(done(rounded(json!({ "sharp": { "than": 30.0 } }), largest, 0.01), &plate, &[]).is_ok());
+}
