@@ -1,6 +1,6 @@
 //! Runs of edges rounded and chamfered.
 
-use nimbet_kernel::arrange::{ArrangeError, Arrangement, Side};
+use nimbet_kernel::arrange::{ArrangeError, Arrangement, EdgeSide, Side};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::segments::nearest_on_segment;
 use nimbet_kernel::topology::EdgeUse;
@@ -9,7 +9,7 @@ use rustc_hash::FxHashSet;
 
 use crate::graph::Graph;
 use crate::plan::{Cause, Planner, Spine, Trouble, Wanted};
-use crate::sheet::parting;
+use crate::sheet::{Parting, parting};
 
 /// What became of a body.
 #[derive(Clone, Debug)]
@@ -62,7 +62,7 @@ pub(crate) fn carve(
     } else {
         Arrangement::new(&[&parting.body], &[&parting.sheet], &arranging)?
     };
-    let cells = chosen(graph, &spines, &all).map_err(EdgeError::Trouble)?;
+    let cells = chosen(graph, &spines, &parting, &all).map_err(EdgeError::Trouble)?;
     let body = all.carved(&cells, &progress.stage(0.8, 1.0))?;
     if let Some(at) = touching(&body.mesh) {
         let nearest = |s: &&Spine| s.places.iter().map(|p| p.at.distance(at)).fold(f64::INFINITY, f64::min);
@@ -87,42 +87,48 @@ fn touching(mesh: &Mesh) -> Option<Point> {
 }
 
 /// The cells beside the edges, where each is parted from the rest.
-fn chosen(graph: &Graph<'_>, spines: &[Spine], all: &Arrangement) -> Result<FxHashSet<u32>, Trouble> {
+fn chosen(
+    graph: &Graph<'_>,
+    spines: &[Spine],
+    parting: &Parting,
+    all: &Arrangement,
+) -> Result<FxHashSet<u32>, Trouble> {
     /// A space that belongs to edges reaches no farther from them than so many times their sections, where what closes it at
     /// an end leans over.
     const FARTHEST: f64 = 30.0;
-    let mut edges: Vec<([Point; 2], Side)> = Vec::new();
-    let mut of: Vec<usize> = Vec::new();
+    let mut edges: Vec<EdgeSide> = Vec::new();
     for (n, spine) in spines.iter().enumerate() {
         let side = if spine.convex { Side::Behind } else { Side::Before };
         for edge in &graph.runs[spine.wanted.run as usize].edges {
-            edges.push((graph.ends(*edge).map(|v| graph.place(v)), side));
-            of.push(n);
+            let ends = graph.ends(*edge).map(|v| graph.place(v));
+            edges.push(EdgeSide { ends, side, group: parting.group_of[n] });
         }
     }
     let mut cells = FxHashSet::default();
-    for wedge in all.wedges(&edges) {
-        let spine = &spines[of[wedge.edges[0] as usize]];
-        let leaks = |at: Point| Trouble { run: spine.wanted.run, cause: Cause::Leaks, at };
-        let middle = || {
-            let [a, b] = edges[wedge.edges[wedge.edges.len() / 2] as usize].0;
-            a.midpoint(b)
+    let passes = |group: u32, face: FaceId| parting.bounds[face.0 as usize] != group;
+    for wedge in all.wedges(&edges, &passes) {
+        let own: Vec<usize> = (0..spines.len()).filter(|n| parting.group_of[*n] == wedge.group).collect();
+        let nearest = |at: Point| {
+            let off = |n: &usize| spines[*n].places.iter().map(|p| p.at.distance(at)).fold(f64::INFINITY, f64::min);
+            let run = own.iter().min_by(|a, b| off(a).total_cmp(&off(b))).map_or(0, |n| spines[*n].wanted.run);
+            Trouble { run, cause: Cause::Leaks, at }
         };
-        if !wedge.fits {
-            return Err(leaks(middle()));
-        }
+        let middle = || {
+            let places = &spines[own[0]].places;
+            nearest(places[places.len() / 2].at)
+        };
         if let Some(at) = wedge.goes_round {
-            return Err(leaks(at));
+            return Err(nearest(at));
         }
-        let most = wedge.edges.iter().map(|e| spines[of[*e as usize]].reach()).fold(0.0, f64::max) * FARTHEST;
-        let far = wedge.corners.iter().find(|p| {
-            let off = |e: &u32| nearest_on_segment(**p, edges[*e as usize].0[0], edges[*e as usize].0[1]).1;
-            wedge.edges.iter().all(|e| off(e) > most * most)
+        let most = own.iter().map(|n| spines[*n].reach()).fold(0.0, f64::max) * FARTHEST;
+        let far = wedge.corners.iter().any(|p| {
+            let off = |e: &EdgeSide| nearest_on_segment(*p, e.ends[0], e.ends[1]).1;
+            edges.iter().filter(|e| e.group == wedge.group).all(|e| off(e) > most * most)
         });
-        if far.is_some() {
-            return Err(leaks(middle()));
+        if !wedge.fits || far {
+            return Err(middle());
         }
-        cells.insert(wedge.cell);
+        cells.extend(wedge.cells);
     }
     Ok(cells)
 }

@@ -10,7 +10,7 @@
 use std::collections::BTreeMap;
 
 use nimbet_kernel::inside::Inside;
-use nimbet_kernel::{Bvh, FaceId, Mesh, MeshError, Point};
+use nimbet_kernel::{Bvh, FaceId, Mesh, MeshError, Point, UnionFind};
 
 use crate::carve::EdgeError;
 use crate::forms::Probe;
@@ -27,6 +27,10 @@ pub struct Parting {
     pub body: Mesh,
     /// For each face of the sheet that is a cap, the face of the body it goes on in.
     pub caps: Vec<(FaceId, Option<FaceId>)>,
+    /// For each run the group of those that bound their spaces together.
+    pub group_of: Vec<u32>,
+    /// For each face of the sheet the group it bounds.
+    pub bounds: Vec<u32>,
 }
 
 /// Whether a run ends where it begins or where it ends.
@@ -79,7 +83,8 @@ struct Builder<'a> {
     points: Vec<Point>,
     triangles: Vec<[u32; 3]>,
     faces: Vec<FaceId>,
-    next_face: u32,
+    /// For each face a run it bounds.
+    run_of_face: Vec<usize>,
 }
 
 /// A piece of an arc turns by no more than this, radians: 20 degrees.
@@ -103,7 +108,7 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
         points: vec![],
         triangles: vec![],
         faces: vec![],
-        next_face: 0,
+        run_of_face: vec![],
     };
     let mut ends_at: BTreeMap<u32, Vec<(usize, End)>> = BTreeMap::new();
     for (n, spine) in spines.iter().enumerate().filter(|(_, s)| !s.closed) {
@@ -122,7 +127,7 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     for (n, spine) in spines.iter().enumerate() {
         let at = |end: End| balls.iter().find(|b| b.runs.contains(&(n, end)));
         planner.progress.check()?;
-        let strip = builder.strip(spine, pieces[n], [at(End::First), at(End::Last)], &ends_at);
+        let strip = builder.strip(n, pieces[n], [at(End::First), at(End::Last)], &ends_at);
         rows.push(strip.map_err(EdgeError::Trouble)?);
     }
     for ball in &balls {
@@ -143,8 +148,24 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
             }
         }
     }
+    // Runs that end at one ball are one, and those that go on through each other where an edge of the other sense ends, too: what lies
+    // under both is theirs there.
+    let mut together = UnionFind::new(spines.len());
+    for ball in &balls {
+        ball.runs.windows(2).for_each(|pair| {
+            together.union(pair[0].0 as u32, pair[1].0 as u32);
+        });
+    }
+    for (v, ends) in &ends_at {
+        let mixed = graph.at[v].iter().any(|e| graph.edges[*e as usize].convex != spines[ends[0].0].convex);
+        for pair in ends.windows(2).filter(|_| mixed) {
+            together.union(pair[0].0 as u32, pair[1].0 as u32);
+        }
+    }
+    let group_of = together.number_sets().0;
+    let bounds = builder.run_of_face.iter().map(|run| group_of[*run]).collect();
     let sheet = Mesh::new(builder.points, builder.triangles, builder.faces)?;
-    Ok(Parting { sheet, body, caps })
+    Ok(Parting { sheet, body, caps, group_of, bounds })
 }
 
 impl Builder<'_> {
@@ -153,9 +174,9 @@ impl Builder<'_> {
         self.points.len() as u32 - 1
     }
 
-    fn face(&mut self) -> FaceId {
-        self.next_face += 1;
-        FaceId(self.next_face - 1)
+    fn face(&mut self, run: usize) -> FaceId {
+        self.run_of_face.push(run);
+        FaceId(self.run_of_face.len() as u32 - 1)
     }
 
     fn triangle(&mut self, corners: [u32; 3], face: FaceId) {
@@ -279,11 +300,12 @@ impl Builder<'_> {
     /// The strip of a run; its rows.
     fn strip(
         &mut self,
-        spine: &Spine,
+        number: usize,
         pieces: usize,
         balls: [Option<&Ball>; 2],
         ends_at: &BTreeMap<u32, Vec<(usize, End)>>,
     ) -> Result<Vec<Row>, Trouble> {
+        let spine = &self.spines[number];
         let trouble = |cause, at| Trouble { run: spine.wanted.run, cause, at };
         let mut kept: Vec<(Place, Station)> = spine.places.iter().copied().zip(spine.stations.iter().copied()).collect();
         let [first, last] = balls;
@@ -332,10 +354,10 @@ impl Builder<'_> {
         if !spine.closed && first.is_none() {
             beside.insert(0, beside[0]);
         }
-        let mut face = self.face();
+        let mut face = self.face(number);
         for k in 0..rows.len() - usize::from(!spine.closed) {
             if k > 0 && beside.get(k).is_some_and(|f| *f != beside[k - 1]) {
-                face = self.face();
+                face = self.face(number);
             }
             let (a, b) = (rows[k].clone(), rows[(k + 1) % rows.len()].clone());
             self.between(&a, &b, face);
@@ -502,7 +524,7 @@ impl Builder<'_> {
             });
             rays.push((*face, ray.collect()));
         }
-        let face = self.face();
+        let face = self.face(ball.runs[0].0);
         for (faces, arc) in &arcs {
             let ray = |f: FaceId| rays.iter().find(|r| r.0 == f).map(|r| &r.1);
             let (Some(left), Some(right)) = (ray(faces[0]), ray(faces[1])) else { return };
@@ -674,7 +696,7 @@ impl Builder<'_> {
         if chains.iter().any(Vec::is_empty) {
             return Ok(None);
         }
-        let face = self.face();
+        let face = self.face(n);
         let corner = self.put(self.graph.place(v));
         let [a, b] = chains.map(|c| {
             let points: Vec<u32> = c.into_iter().map(|p| self.put(p)).collect();

@@ -314,3 +314,29 @@ fn roundings_nearly_meet_on_a_side() {
         assert!(cut(&plate, |_, _| true, round(radius), 0.01).is_ok(), "{radius}");
     }
 }
+
+#[test]
+fn any_edges_of_a_block_and_a_bracket() {
+    let quiet = Progress::unwatched();
+    let bodies = [block([0.0; 3], [20.0, 16.0, 12.0]), bracket()];
+    for (body, sections) in bodies.iter().flat_map(|b| {
+        [round(1.0), Section::Chamfer { left: 1.0, right: 1.0 }, Section::Chamfer { left: 1.0, right: 0.6 }].map(|s| (b, s))
+    }) {
+        let graph = Graph::of(body, &quiet).unwrap();
+        let planner = Planner::new(&graph, 0.02, &quiet);
+        let (mut failed, mut tried) = (vec![], 0);
+        for n in 1..200u64 {
+            let bits = n.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 20;
+            let wanted: Vec<Wanted> = (0..graph.runs.len() as u32).filter(|r| bits >> r & 1 == 1).map(|r| Wanted::all_along(r, sections)).collect();
+            if wanted.is_empty() {
+                continue;
+            }
+            tried += 1;
+            match finish(&planner, &wanted, true, &quiet) {
+                Ok(done) => is_solid(&done.mesh),
+                Err(e) => failed.push((bits & 0x3ffff, format!("{e:?}"))),
+            }
+        }
+        eprintln!("SETS {sections:?}: {} of {tried} failed {:?}", failed.len(), failed.first());
+    }
+}

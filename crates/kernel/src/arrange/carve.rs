@@ -1,10 +1,12 @@
 //! The spaces beside edges of a solid, parted from the rest by sheets: taken away, or filled.
 
-use rustc_hash::FxHashSet;
+use std::collections::{BTreeMap, BTreeSet};
+
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::{ArrangeError, Arrangement, Body};
 use crate::segments::nearest_on_segment;
-use crate::{Aabb, Bvh, Point, Progress};
+use crate::{Aabb, Bvh, FaceId, Point, Progress};
 
 /// On which side of the surface a space is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -15,27 +17,80 @@ pub enum Side {
     Behind,
 }
 
-/// A space beside some edges.
-#[derive(Clone, Debug)]
+/// An edge of a solid, and what is meant beside it.
+#[derive(Clone, Copy, Debug)]
+pub struct EdgeSide {
+    /// Its ends, mm.
+    pub ends: [Point; 2],
+    /// On which side of the surface.
+    pub side: Side,
+    /// The edges it belongs together with.
+    pub group: u32,
+}
+
+/// The space beside the edges of a group.
+#[derive(Clone, Debug, Default)]
 pub struct Wedge {
-    /// Its number among the cells.
-    pub cell: u32,
-    /// The edges it lies at, as they were given.
-    pub edges: Vec<u32>,
+    /// The group.
+    pub group: u32,
+    /// The cells it is made of.
+    pub cells: Vec<u32>,
     /// Whether its side of the surface is the one that was asked for: material, or none.
     pub fits: bool,
     /// The places of its corners, mm.
     pub corners: Vec<Point>,
-    /// A place where a sheet ends in it, so that it has both sides of that.
+    /// A place where a wall that should bound it has it on both sides.
     pub goes_round: Option<Point>,
 }
 
 impl Arrangement {
-    /// The cells that lie at some edges of the first solid, on the given side of its surface.
-    pub fn wedges(&self, edges: &[([Point; 2], Side)]) -> Vec<Wedge> {
+    /// The spaces at some edges of the first solid, on the given side of its surface. `passes` says for a group and a face of a
+    /// sheet whether the space goes on beyond that.
+    pub fn wedges(&self, edges: &[EdgeSide], passes: &dyn Fn(u32, FaceId) -> bool) -> Vec<Wedge> {
+        let mut begins: BTreeMap<u32, BTreeSet<u32>> = BTreeMap::new();
+        for (cell, edge) in self.cells_at(edges) {
+            begins.entry(edges[edge as usize].group).or_default().insert(cell);
+        }
+        let sheet = |w: &usize| self.input_of(*w as u32) > 0;
+        let mut beyond: FxHashMap<u32, Vec<(u32, FaceId)>> = FxHashMap::default();
+        for w in (0..self.wall_count()).filter(sheet) {
+            let ([a, b], face) = (self.beside[w], self.origin[self.walls[w].parent as usize].1);
+            if a != b {
+                beyond.entry(a).or_default().push((b, face));
+                beyond.entry(b).or_default().push((a, face));
+            }
+        }
+        let side = |group: u32| edges.iter().find(|e| e.group == group).map_or(Side::Behind, |e| e.side);
+        let wedge = |(group, begin): (u32, BTreeSet<u32>)| {
+            let mut held = begin.clone();
+            let mut todo: Vec<u32> = begin.into_iter().collect();
+            while let Some(cell) = todo.pop() {
+                let next = beyond.get(&cell).into_iter().flatten().filter(|(_, face)| passes(group, *face));
+                todo.extend(next.map(|(cell, _)| *cell).filter(|cell| held.insert(*cell)));
+            }
+            let material = |cell: &u32| self.winding[*cell as usize * self.solids] > 0;
+            let fits = held.iter().all(|cell| (side(group) == Side::Behind) == material(cell));
+            let mut found = Wedge { group, fits, ..Wedge::default() };
+            for (w, cells) in self.beside.iter().enumerate() {
+                let [a, b] = cells.map(|cell| held.contains(&cell));
+                let own = || !sheet(&w) || !passes(group, self.origin[self.walls[w].parent as usize].1);
+                if a && cells[0] == cells[1] && own() {
+                    found.goes_round = Some(self.wall(w as u32).iter().sum::<Point>() / 3.0);
+                } else if a != b {
+                    found.corners.extend(self.wall(w as u32));
+                }
+            }
+            found.cells = held.into_iter().collect();
+            found
+        };
+        begins.into_iter().map(wedge).collect()
+    }
+
+    /// The cells that lie at edges of the first solid, each with the edge.
+    fn cells_at(&self, edges: &[EdgeSide]) -> Vec<(u32, u32)> {
         let near = self.step.max(self.one) * 4.0;
-        let bvh = Bvh::new(edges.iter().map(|(ends, _)| Aabb::of(*ends)).collect());
-        let off = |p: Point, e: u32| nearest_on_segment(p, edges[e as usize].0[0], edges[e as usize].0[1]).1;
+        let bvh = Bvh::new(edges.iter().map(|e| Aabb::of(e.ends)).collect());
+        let off = |p: Point, e: u32| nearest_on_segment(p, edges[e as usize].ends[0], edges[e as usize].ends[1]).1;
         let mut at: Vec<(u32, u32)> = Vec::new();
         for w in (0..self.wall_count() as u32).filter(|w| self.input_of(*w) == 0) {
             let [a, b, c] = self.wall(w);
@@ -43,32 +98,11 @@ impl Arrangement {
                 let Some((edge, _)) = bvh.nearest(p.midpoint(q), near, |e| Some(off(p.midpoint(q), e))) else { continue };
                 if off(p, edge).max(off(q, edge)) <= near * near {
                     let [before, behind] = self.beside[w as usize];
-                    at.push((if edges[edge as usize].1 == Side::Before { before } else { behind }, edge));
+                    at.push((if edges[edge as usize].side == Side::Before { before } else { behind }, edge));
                 }
             }
         }
-        at.sort_unstable();
-        at.dedup();
-        let mut wedges: Vec<Wedge> = at
-            .chunk_by(|a, b| a.0 == b.0)
-            .map(|same| {
-                let material = self.winding[same[0].0 as usize * self.solids] > 0;
-                let fits = same.iter().all(|(_, e)| (edges[*e as usize].1 == Side::Behind) == material);
-                Wedge { cell: same[0].0, edges: same.iter().map(|(_, e)| *e).collect(), fits, corners: vec![], goes_round: None }
-            })
-            .collect();
-        for (piece, cells) in self.walls.iter().zip(&self.beside) {
-            let corners = piece.corners.map(|c| self.points[c as usize]);
-            for cell in cells {
-                let Ok(n) = wedges.binary_search_by_key(cell, |w| w.cell) else { continue };
-                if cells[0] == cells[1] {
-                    wedges[n].goes_round = Some(corners.iter().sum::<Point>() / 3.0);
-                } else {
-                    wedges[n].corners.extend(corners);
-                }
-            }
-        }
-        wedges
+        at
     }
 
     /// The first solid, of which some cells go where they are material and come where they are none.
