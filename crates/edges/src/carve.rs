@@ -80,7 +80,7 @@ pub(crate) fn carve(
 }
 
 /// A place where a body touches itself along an edge, if there is one.
-fn touching(mesh: &Mesh) -> Option<Point> {
+pub(crate) fn touching(mesh: &Mesh) -> Option<Point> {
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
     let odd = (0..topology.edge_count() as u32).find(|e| topology.edge_use(*e) != EdgeUse::Regular)?;
     Some(mesh.points()[topology.ends(topology.halves(odd)[0]).0 as usize])

@@ -4,7 +4,8 @@
 //! down at each corner of it: the ball that touches both faces from the side the rounding is on, or the chord of a chamfer
 //! ([`station`]). The sections make a sheet that goes through both faces where it touches them ([`sheet`]), and the solid is cut
 //! by it exactly: what lies between the sheet and the edge goes, or comes ([`carve`]). Edges that cannot be done at once, since where
-//! they meet one goes over what the other makes, are done one after the other ([`finish`]). Nothing here knows the rules of the job.
+//! they meet one goes over what the other makes, are done one after the other ([`finish`]). Faces are taken off
+//! by carrying on those beside them ([`take_off`]). Nothing here knows the rules of the job.
 
 mod carve;
 mod finish;
@@ -13,6 +14,8 @@ pub mod graph;
 pub mod plan;
 mod sheet;
 pub mod station;
+mod take_off;
 
 pub use carve::{Carved, EdgeError};
 pub use finish::{finish, largest};
+pub use take_off::{TakeOffError, take_off};

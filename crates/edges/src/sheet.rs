@@ -124,7 +124,7 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     }
     // The rows of each run, the last before the first where it is closed.
     let mut rows: Vec<Vec<Row>> = Vec::with_capacity(spines.len());
-    for (n, spine) in spines.iter().enumerate() {
+    for n in 0..spines.len() {
         let at = |end: End| balls.iter().find(|b| b.runs.contains(&(n, end)));
         planner.progress.check()?;
         let strip = builder.strip(n, pieces[n], [at(End::First), at(End::Last)], &ends_at);

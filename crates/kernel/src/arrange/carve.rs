@@ -6,7 +6,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::{ArrangeError, Arrangement, Body};
 use crate::segments::nearest_on_segment;
-use crate::{Aabb, Bvh, FaceId, Point, Progress};
+use crate::{Aabb, Bvh, FaceId, Point, Progress, UnionFind};
 
 /// On which side of the surface a space is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -103,6 +103,49 @@ impl Arrangement {
             }
         }
         at
+    }
+
+    /// The cells that lie between some faces of the first solid and the sheets: for each connected piece of these faces those before it
+    /// or those behind it, whichever are closed off and smaller. Else a place on such a piece.
+    ///
+    /// # Errors
+    /// A place on faces that nothing closes off.
+    pub fn enclosed(&self, faces: &BTreeSet<FaceId>) -> Result<FxHashSet<u32>, Point> {
+        /// What is closed off is less than this share of the whole solid.
+        const SHARE: f64 = 0.5;
+        let own = |w: &usize| {
+            let (input, face) = self.origin[self.walls[*w].parent as usize];
+            input == 0 && faces.contains(&face)
+        };
+        let walls: Vec<usize> = (0..self.wall_count()).filter(own).collect();
+        let mut sets = UnionFind::new(walls.len());
+        let mut at: FxHashMap<(u32, u32), u32> = FxHashMap::default();
+        for (n, w) in walls.iter().enumerate() {
+            let [a, b, c] = self.walls[*w].corners;
+            for (p, q) in [(a, b), (b, c), (c, a)] {
+                sets.union(*at.entry((p.min(q), p.max(q))).or_insert(n as u32), n as u32);
+            }
+        }
+        let whole: f64 = self.cells().filter(|c| c.winding[0] > 0).map(|c| c.volume).sum();
+        let (set_of, count) = sets.number_sets();
+        let mut chosen = FxHashSet::default();
+        for set in 0..count as u32 {
+            let own = || (0..walls.len()).filter(|n| set_of[*n] == set).map(|n| walls[n]);
+            let sides = [0, 1].map(|k| own().map(|w| self.beside[w][k]).collect::<BTreeSet<u32>>());
+            let size = |cells: &BTreeSet<u32>| {
+                let volume = |cell: &u32| self.volume[*cell as usize];
+                let outside = cells.iter().any(|c| volume(c) < 0.0);
+                if outside { f64::INFINITY } else { cells.iter().map(volume).sum() }
+            };
+            let [before, behind] = [size(&sides[0]), size(&sides[1])];
+            let less = usize::from(behind < before);
+            if before.min(behind) >= whole * SHARE {
+                let wall = own().next().unwrap_or(0);
+                return Err(self.wall(wall as u32).iter().sum::<Point>() / 3.0);
+            }
+            chosen.extend(&sides[less]);
+        }
+        Ok(chosen)
     }
 
     /// The first solid, of which some cells go where they are material and come where they are none.

@@ -39,10 +39,10 @@ fn quarter(radius: f64) -> f64 {
 fn edges_are_meant_by_places_faces_and_sharpness() {
     let plate = plate();
     let lost = |on: Value| 9600.0 - held(&done(rounded(on, 2.0, 0.001), &plate, &[]).unwrap().mesh);
-    near(lost(json!({ "edges": [[20.0, 0.0, 8.0]] })), quarter(2.0) * 40.0, 2e-3);
+    near(lost(json!({ "edges": [[20.0, 0.0, 8.0]] })), quarter(2.0) * 40.0, 5e-3);
     // Of one edge only once, however often it was picked.
-    near(lost(json!({ "edges": [[20.0, 0.0, 8.0], [21.0, 0.0, 8.0]] })), quarter(2.0) * 40.0, 2e-3);
-    near(lost(json!({ "between": [[20.0, 10.0, 8.0], [20.0, 0.0, 4.0]] })), quarter(2.0) * 40.0, 2e-3);
+    near(lost(json!({ "edges": [[20.0, 0.0, 8.0], [21.0, 0.0, 8.0]] })), quarter(2.0) * 40.0, 5e-3);
+    near(lost(json!({ "between": [[20.0, 10.0, 8.0], [20.0, 0.0, 4.0]] })), quarter(2.0) * 40.0, 5e-3);
     let round_the_top = lost(json!({ "faces": [[20.0, 10.0, 8.0]] }));
     assert!(round_the_top < quarter(2.0) * 140.0 && round_the_top > quarter(2.0) * 130.0, "{round_the_top}");
     let all = lost(json!({ "sharp": { "than": 30.0 } }));
@@ -56,10 +56,10 @@ fn a_radius_changes_along_an_edge_and_differs_between_edges() {
     let plate = plate();
     let step = json!({ "kind": "shape.round", "on": { "edges": [[1.0, 0.0, 8.0]] }, "radius": 1.0, "far": 4.0, "chord": 1e-3 });
     // The mean of the squares from 1 to 4 is 7.
-    near(9600.0 - held(&done(step, &plate, &[]).unwrap().mesh), quarter(1.0) * 7.0 * 40.0, 2e-3);
+    near(9600.0 - held(&done(step, &plate, &[]).unwrap().mesh), quarter(1.0) * 7.0 * 40.0, 5e-3);
     let also = json!({ "kind": "shape.round", "on": { "edges": [[1.0, 0.0, 8.0]] }, "radius": 1.0,
         "also": [{ "on": { "edges": [[1.0, 30.0, 8.0]] }, "radius": 3.0 }], "chord": 1e-3 });
-    near(9600.0 - held(&done(also, &plate, &[]).unwrap().mesh), (quarter(1.0) + quarter(3.0)) * 40.0, 2e-3);
+    near(9600.0 - held(&done(also, &plate, &[]).unwrap().mesh), (quarter(1.0) + quarter(3.0)) * 40.0, 5e-3);
     let twice = json!({ "kind": "shape.round", "on": { "edges": [[1.0, 0.0, 8.0]] }, "radius": 1.0,
         "also": [{ "on": { "edges": [[9.0, 0.0, 8.0]] }, "radius": 3.0 }], "chord": 1e-3 });
     assert!(matches!(done(twice, &plate, &[]), Err(TradeError::Refused { places, .. }) if places.len() == 1));

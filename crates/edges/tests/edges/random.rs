@@ -5,11 +5,9 @@ use nimbet_edges::plan::{Planner, Wanted};
 use nimbet_edges::station::Section;
 use nimbet_edges::{EdgeError, finish};
 use nimbet_kernel::arrange::Arrangement;
-use nimbet_kernel::crossings::crossing_any;
-use nimbet_kernel::measure::measure;
-use nimbet_kernel::surfaces::{Grouping, default_tolerance, group_faces};
-use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Aabb, Mesh, Point, Progress, Topology, shapes};
+use nimbet_kernel::{Mesh, Point, Progress, shapes};
+
+use crate::making::*;
 
 /// Figures that follow from a seed.
 struct Dice(u64);
@@ -29,11 +27,6 @@ impl Dice {
     fn one_of(&mut self, n: usize) -> usize {
         (self.next() * n as f64) as usize % n
     }
-}
-
-fn grouped(mesh: Mesh) -> Mesh {
-    let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
-    group_faces(mesh, Grouping { angle: 26.0, tolerance }, &Progress::unwatched()).unwrap()
 }
 
 fn simple(dice: &mut Dice) -> Mesh {
@@ -79,17 +72,6 @@ fn body(dice: &mut Dice) -> Mesh {
     made
 }
 
-/// Why a result is no solid; none where it is.
-fn flaw(mesh: &Mesh) -> Option<&'static str> {
-    let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    if topology.edges_with(EdgeUse::Regular).count() != topology.edge_count() {
-        return Some("open, or touches itself along an edge");
-    }
-    let all: Vec<u32> = (0..mesh.triangles().len() as u32).collect();
-    let crossing = crossing_any(mesh, &all, &Progress::unwatched()).unwrap();
-    (!crossing.is_empty()).then_some("crosses itself")
-}
-
 /// What comes of one seed: a word for the tally.
 fn tried(seed: u64) -> String {
     let quiet = Progress::unwatched();
@@ -122,7 +104,7 @@ fn tried(seed: u64) -> String {
             Ok(done) => match flaw(&done.mesh) {
                 Some(flaw) => format!("FLAW {flaw}"),
                 None => {
-                    let change = measure(&done.mesh).volume - measure(&part).volume;
+                    let change = volume(&done.mesh) - volume(&part);
                     let convex = chosen.iter().all(|r| graph.runs[*r as usize].convex);
                     let concave = chosen.iter().all(|r| !graph.runs[*r as usize].convex);
                     if (convex && change >= 0.0) || (concave && change <= 0.0) { "WRONG WAY".into() } else { "made".into() }

@@ -1,4 +1,4 @@
-//! Edges rounded and chamfered: closed forms.
+//! Edges rounded and chamfered: closed forms, corners, what is refused and what would do.
 
 use std::f64::consts::PI;
 
@@ -6,49 +6,9 @@ use nimbet_edges::graph::Graph;
 use nimbet_edges::plan::{Planner, Wanted};
 use nimbet_edges::station::Section;
 use nimbet_edges::{EdgeError, finish};
-use nimbet_kernel::measure::measure;
-use nimbet_kernel::surfaces::{Grouping, default_tolerance, group_faces};
-use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology, shapes};
+use nimbet_kernel::{Aabb, Mesh, Point, Progress, shapes};
 
-fn grouped(mesh: Mesh) -> Mesh {
-    let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
-    group_faces(mesh, Grouping { angle: 26.0, tolerance }, &Progress::unwatched()).unwrap()
-}
-
-/// All runs for which something holds, given one section.
-fn cut(mesh: &Mesh, which: impl Fn(&Graph<'_>, u32) -> bool, section: Section, chord: f64) -> Result<Mesh, EdgeError> {
-    let quiet = Progress::unwatched();
-    let graph = Graph::of(mesh, &quiet).unwrap();
-    let planner = Planner::new(&graph, chord, &quiet);
-    let runs = (0..graph.runs.len() as u32).filter(|r| which(&graph, *r));
-    let wanted: Vec<Wanted> = runs.map(|run| Wanted::all_along(run, section)).collect();
-    let made = finish(&planner, &wanted, true, &quiet)?.mesh;
-    is_solid(&made);
-    Ok(made)
-}
-
-fn is_solid(mesh: &Mesh) {
-    let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    assert_eq!(topology.edges_with(EdgeUse::Regular).count(), topology.edge_count(), "closed");
-    let all: Vec<u32> = (0..mesh.triangles().len() as u32).collect();
-    let crossing = nimbet_kernel::crossings::crossing_any(mesh, &all, &Progress::unwatched()).unwrap();
-    assert!(crossing.is_empty(), "crosses itself");
-}
-
-fn round(radius: f64) -> Section {
-    Section::Round { radius }
-}
-
-/// How many triangles there are of each face, the new ones only, is not told; the volume is.
-fn volume(mesh: &Mesh) -> f64 {
-    measure(mesh).volume
-}
-
-fn edge_at(graph: &Graph<'_>, run: u32, at: [f64; 3]) -> bool {
-    let found = graph.nearest(&[Point::from_array(at)], 1e-6);
-    found[0].is_some_and(|e| graph.run_of[e as usize] == run)
-}
+use crate::making::*;
 
 #[test]
 fn one_edge_of_a_block_loses_what_lies_beside_the_arc() {
@@ -79,36 +39,6 @@ fn a_block_rounded_all_over_has_balls_at_its_corners() {
     assert!(coarse < 2e-2 && fine < coarse * 0.35, "{coarse} {fine}");
 }
 
-/// A profile in x and z, given counter-clockwise, drawn out along y.
-fn drawn_out(outline: &[[f64; 2]], depth: f64) -> Mesh {
-    let n = outline.len();
-    let flat: Vec<[f64; 2]> = outline.to_vec();
-    let all: Vec<usize> = (0..n).collect();
-    let cover = nimbet_kernel::triangulate::triangulate_flat(&flat, &[all]).unwrap();
-    let at = |k: usize, y: f64| Point::new(outline[k][0], y, outline[k][1]);
-    let points: Vec<Point> = (0..2 * n).map(|k| at(k % n, if k < n { 0.0 } else { depth })).collect();
-    let mut triangles: Vec<[u32; 3]> = Vec::new();
-    let mut faces: Vec<FaceId> = Vec::new();
-    for [a, b, c] in cover {
-        let [a, b, c] = [a, b, c].map(|k| k as u32);
-        triangles.extend([[a, b, c], [a + n as u32, c + n as u32, b + n as u32]]);
-        faces.extend([FaceId(0), FaceId(1)]);
-    }
-    for k in 0..n {
-        let (a, b) = (k as u32, ((k + 1) % n) as u32);
-        triangles.extend([[b, a, a + n as u32], [b, a + n as u32, b + n as u32]]);
-        faces.extend([FaceId(k as u32 + 2); 2]);
-    }
-    let mut mesh = Mesh::new(points, triangles, faces).unwrap();
-    let inward = volume(&mesh) < 0.0;
-    mesh.reverse_triangles(|_| inward);
-    mesh
-}
-
-fn bracket() -> Mesh {
-    drawn_out(&[[0.0, 0.0], [30.0, 0.0], [30.0, 6.0], [6.0, 6.0], [6.0, 30.0], [0.0, 30.0]], 20.0)
-}
-
 #[test]
 fn the_inner_edge_of_a_bracket_is_filled_flush_with_its_ends() {
     let gained = |chord: f64| {
@@ -120,10 +50,6 @@ fn the_inner_edge_of_a_bracket_is_filled_flush_with_its_ends() {
     let exact = (1.0 - PI / 4.0) * 9.0 * 20.0;
     let [coarse, fine] = [gained(0.02), gained(0.005)].map(|v| (v - exact).abs());
     assert!(coarse < 2.0 && fine < coarse * 0.35, "{coarse} {fine}");
-}
-
-fn drum(segments: usize) -> Mesh {
-    grouped(shapes::turned(&[(0.0, 0.0), (10.0, 0.0), (10.0, 12.0), (0.0, 12.0)], segments))
 }
 
 #[test]
@@ -180,25 +106,6 @@ fn a_wedge_of_any_angle_is_rounded_and_chamfered() {
         let lost = volume(&wedge) - volume(&made);
         assert!((lost - sin * 10.0).abs() < 2e-4, "{degrees}: {lost}");
     }
-}
-
-/// What several solids make together: `true` adds, `false` takes away.
-fn together(parts: &[(Mesh, bool)]) -> Mesh {
-    let quiet = Progress::unwatched();
-    let mut made = parts[0].0.clone();
-    for (part, adds) in &parts[1..] {
-        let all = nimbet_kernel::arrange::Arrangement::new(&[&made, part], &[], &quiet).unwrap();
-        made = all.body(|w| if *adds { w[0] > 0 || w[1] > 0 } else { w[0] > 0 && w[1] <= 0 }, &quiet).unwrap().mesh;
-    }
-    made
-}
-
-fn upright(radius: f64, from: f64, to: f64, segments: usize) -> Mesh {
-    grouped(shapes::turned(&[(0.0, from), (radius, from), (radius, to), (0.0, to)], segments))
-}
-
-fn block(at: [f64; 3], size: [f64; 3]) -> Mesh {
-    grouped(shapes::block(Point::from_array(at), Point::from_array(size)))
 }
 
 #[test]
@@ -283,7 +190,6 @@ fn a_pad_on_a_plate_is_rounded_all_over() {
         let made = cut(&part, |_, _| true, round(radius), 0.01).unwrap();
         // Nothing of it is sharp any more.
         let graph = Graph::of(&made, &Progress::unwatched()).unwrap();
-        for run in &graph.runs { let e = run.edges[0]; eprintln!("{} {:.2} {:.2} turn {:.1} {:?}", run.edges.len(), graph.place(graph.ends(e)[0]), graph.place(graph.ends(e)[1]), graph.edges[e.0 as usize].turn.to_degrees(), graph.beside(e).map(|f| (f.0, graph.faces.surface(f).map(|s| s.kind())))); }
         assert!(graph.runs.is_empty(), "{radius}: {} runs are left", graph.runs.len());
     }
 }
@@ -334,9 +240,10 @@ fn any_edges_of_a_block_and_a_bracket() {
             tried += 1;
             match finish(&planner, &wanted, true, &quiet) {
                 Ok(done) => is_solid(&done.mesh),
-                Err(e) => failed.push((bits & 0x3ffff, format!("{e:?}"))),
+                Err(e) => failed.push(format!("{e:?}")),
             }
         }
-        eprintln!("SETS {sections:?}: {} of {tried} failed {:?}", failed.len(), failed.first());
+        // Two of two hundred sets of a bracket's edges are refused, where a run ends on a rounding beside a corner.
+        assert!(failed.len() * 50 <= tried, "{sections:?}: {} of {tried} refused {:?}", failed.len(), failed.first());
     }
 }
