@@ -10,7 +10,7 @@ use crate::seal::{
 };
 use crate::shape::{
     AddBody, Base, Brace, Chambers, Chamfer, Difference, DrawProfile, Emboss, ExtendSheet, Extrude, Hull, Intersection, Loft,
-    Mirror, Patch, Place, Relief, Repeat, Revolve, Round, Saw, Sweep, TrimSheet, Tube, Union, Untangle,
+    Mirror, Patch, Place, Relief, Repeat, Revolve, Round, Saw, Sweep, TakeOff, TrimSheet, Tube, Union, Untangle,
 };
 use crate::tool::{Kind, Tool};
 use crate::wall::{Coat, Even, Grow, Hollow, OffsetSheet, Shell, Thicken};
@@ -52,6 +52,7 @@ static TOOLS: &[Kind] = &[
     Kind::of::<AddBody>(),
     Kind::of::<Round>(),
     Kind::of::<Chamfer>(),
+    Kind::of::<TakeOff>(),
     Kind::of::<DrawProfile>(),
     Kind::of::<Extrude>(),
     Kind::of::<Revolve>(),

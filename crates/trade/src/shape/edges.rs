@@ -138,6 +138,7 @@ pub(super) fn edges_done(
     let graph = Graph::of(mesh, &progress.stage(0.0, 0.1))?;
     let planner = Planner::new(&graph, chord, progress);
     let wanted = wanted(&graph)?;
+    let up_to = up_to(&planner, &wanted)?;
     let made = match finish(&planner, &wanted, given.sealed(), &progress.stage(0.1, 1.0)) {
         Ok(made) => made.mesh,
         Err(e) => return Err(refused(&planner, &wanted, given, (e, &told))?),
@@ -150,7 +151,21 @@ pub(super) fn edges_done(
     };
     let runs = count(wanted.len(), "run of edges", "runs of edges");
     let runs = if edges == wanted.len() { count(edges, "edge", "edges") } else { runs };
-    Ok(Outcome::of(made, format!("{runs} {}: {by}", told.done)))
+    let mut outcome = Outcome::of(made, format!("{runs} {}: {by}", told.done));
+    outcome.done.extend(up_to.map(|most| format!("a {} of up to about {} would fit", told.figure, millimetres(most))));
+    Ok(outcome)
+}
+
+/// The largest figure that would fit, by where the sections lie, where there is one figure for all.
+fn up_to(planner: &Planner<'_>, wanted: &[Wanted]) -> Result<Option<f64>, TradeError> {
+    /// Of more runs it is not told: it would take longer than the step.
+    const MOST: usize = 200;
+    let size = wanted.first().map_or(0.0, Wanted::size);
+    if wanted.len() > MOST || wanted.iter().any(|w| w.sections.len() > 1 || w.size() != size) {
+        return Ok(None);
+    }
+    let most = crate::tool::to_digits(planner.largest(wanted)? * size, 3);
+    Ok((most > size).then_some(most))
 }
 
 /// Why edges cannot have what is wanted, with the place and what would do.

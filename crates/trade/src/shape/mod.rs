@@ -26,6 +26,7 @@ mod saw;
 mod sheet_ends;
 mod sheets;
 mod sweep;
+mod take_off;
 mod trim_sheet;
 mod untangle;
 
@@ -57,5 +58,6 @@ pub use saw::{Cutter, Keep, Pegs, Saw};
 pub use sheet_ends::{ProfileCut, SheetEnd};
 pub use sheets::{Plane, SweptLine};
 pub use sweep::{Sweep, Tube};
+pub use take_off::TakeOff;
 pub use trim_sheet::{PiecesKept, TrimSheet};
 pub use untangle::Untangle;

@@ -104,5 +104,20 @@ fn what_is_too_large_says_what_would_do() {
     let figure = why.split("works there is ").nth(1).and_then(|s| s.split(' ').next()).unwrap();
     let largest: f64 = figure.parse().unwrap();
     assert!((3.9..=4.0).contains(&largest), "{why}");
-    assert!(done(rounded(json!({ "sharp": { "than": 30.0 } }), largest, 0.01), &plate, &[]).is_ok());
+    let made = done(rounded(json!({ "sharp": { "than": 30.0 } }), largest, 0.01), &plate, &[]);
+    assert!(made.is_ok(), "{largest} {:?}", made.err());
+}
+
+#[test]
+fn roundings_go_and_come_again_with_another_radius() {
+    let plate = plate();
+    let on = json!({ "edges": [[20.0, 0.0, 8.0]] });
+    let round = done(rounded(on, 2.0, 0.01), &plate, &[]).unwrap().mesh;
+    let face = [20.0, 2.0 - 2f64.sqrt(), 6.0 + 2f64.sqrt()];
+    let sharp = done(json!({ "kind": "shape.take_off", "faces": [face] }), &round, &[]).unwrap().mesh;
+    near(held(&sharp), 9600.0, 1e-7);
+    let again = done(json!({ "kind": "shape.take_off", "faces": [face], "again": 3.0, "chord": 1e-3 }), &round, &[]).unwrap();
+    near(9600.0 - held(&again.mesh), quarter(3.0) * 40.0, 5e-3);
+    let refused = done(json!({ "kind": "shape.take_off", "faces": [[20.0, 10.0, 8.0]] }), &round, &[]);
+    assert!(matches!(refused, Err(TradeError::Refused { places, .. }) if places.len() == 1));
 }

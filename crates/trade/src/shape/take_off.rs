@@ -1,0 +1,125 @@
+//! `shape.take_off`: faces go, and those beside them are carried on until they meet; roundings can come again with another radius.
+
+use std::collections::BTreeSet;
+
+use nimbet_edges::graph::Graph;
+use nimbet_edges::plan::Wanted;
+use nimbet_edges::station::Section;
+use nimbet_edges::{TakeOffError, take_off};
+use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::measure::measure;
+use nimbet_kernel::segments::nearest_on_triangle;
+use nimbet_kernel::surfaces::default_tolerance;
+use nimbet_kernel::{Aabb, FaceId, Mesh};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+use serde_json::json;
+
+use super::edges::{Told, edges_done};
+use crate::budget::{Extent, around};
+use crate::examine::FacePick;
+use crate::parameter::Length;
+use crate::picks::picked_faces;
+use crate::tool::{Entry, Given, Needs, Tool};
+use crate::words::{count, millimetres, volume_of};
+use crate::{Outcome, TradeError};
+
+/// Parameters of `shape.take_off`.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TakeOff {
+    /// The faces that go: roundings, bores, bosses, grooves, whole.
+    #[schemars(extend("least" = 1, "hint" = "Click the faces that go: a rounding, all of a bore or a boss."))]
+    pub faces: Vec<FacePick>,
+    /// The edges that come of it are rounded again by this.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(title = "Round again by", with = "Option<Length>", extend("empty" = "not at all"))]
+    pub again: Option<f64>,
+    /// The farthest new round faces may be from true, mm.
+    #[serde(default = "default_chord")]
+    #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true, "when" = {"/again": true}))]
+    pub chord: f64,
+}
+
+fn default_chord() -> f64 {
+    0.02
+}
+
+impl Tool for TakeOff {
+    const KIND: &'static str = "shape.take_off";
+    const WHAT: &'static str = "Take faces off and carry on those beside them.";
+    const ENTRIES: &'static [Entry] = &[Entry {
+        key: "take_off",
+        name: "Take faces off",
+        hint: "Roundings, bores, bosses go; the faces beside them are carried on",
+        words: &["remove rounding", "defeature", "delete face", "remove hole", "sharp again", "change radius"],
+        needs: Needs::Sealed,
+        mark: "",
+        start: |b| json!({ "faces": [], "chord": b.chord }),
+    }];
+
+    fn title(&self) -> String {
+        match self.again {
+            Some(radius) => format!("Round anew by {}", millimetres(radius)),
+            None => format!("Take {} off", count(self.faces.len(), "face", "faces")),
+        }
+    }
+
+    fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
+        let Given { mesh, progress, .. } = *given;
+        let going: BTreeSet<FaceId> = picked_faces(mesh, &self.faces)?.into_iter().collect();
+        let made = take_off(mesh, &going, &progress.stage(0.0, 0.5)).map_err(refused)?.mesh;
+        let by = match measure(&made).volume - measure(mesh).volume {
+            less if less < 0.0 => format!("{} less", volume_of(-less)),
+            more => format!("{} more", volume_of(more)),
+        };
+        let taken = format!("{} taken off: {by}", count(going.len(), "face", "faces"));
+        let Some(radius) = self.again else { return Ok(Outcome::of(made, taken)) };
+        let again = Given { mesh: &made, others: &[], seen: None, progress: &progress.stage(0.5, 1.0) };
+        let wanted = |graph: &Graph<'_>| new_edges(graph, mesh, radius);
+        let rounded = edges_done(&again, &wanted, (self.chord, Told { done: "rounded", figure: "radius" }))?;
+        Ok(Outcome { done: [vec![taken], rounded.done.clone()].concat(), ..rounded })
+    }
+
+    fn makes(&self, parts: &[Extent]) -> f64 {
+        let pieces = self.again.map_or(1.0, |radius| (around(radius, self.chord) / 4.0).min(256.0));
+        super::edges::with_strips(parts, pieces)
+    }
+}
+
+/// The edges that were not there before.
+fn new_edges(graph: &Graph<'_>, before: &Mesh, radius: f64) -> Result<Vec<Wanted>, TradeError> {
+    let bvh = triangle_bvh(before);
+    let off = default_tolerance(&Aabb::of(before.points().iter().copied())) * 0.1;
+    let was_there = |edge: u32| {
+        let [a, b] = graph.edges[edge as usize].ends.map(|v| graph.place(v));
+        let middle = a.midpoint(b);
+        let square = |t: u32| Some(nearest_on_triangle(middle, before.corners(t as usize)).distance_squared(middle));
+        bvh.nearest(middle, off, square).is_some()
+    };
+    let is_new = |run: &u32| graph.runs[*run as usize].edges.iter().any(|e| !was_there(e.0));
+    let runs = (0..graph.runs.len() as u32).filter(is_new);
+    let wanted: Vec<Wanted> = runs.map(|run| Wanted::all_along(run, Section::Round { radius })).collect();
+    if wanted.is_empty() {
+        return Err(TradeError::refused("no edge came of it that could be rounded", vec![]));
+    }
+    Ok(wanted)
+}
+
+fn refused(e: TakeOffError) -> TradeError {
+    match e {
+        TakeOffError::Neighbour { at } => TradeError::refused(
+            "the face beside these is no plane, cylinder or cone that can be carried on here; pick it, too, or fewer faces",
+            vec![at],
+        ),
+        TakeOffError::DoNotMeet { at } => TradeError::refused(
+            "the faces beside these do not meet when they are carried on; pick all faces of what is to go",
+            vec![at],
+        ),
+        TakeOffError::Alone => TradeError::refused("nothing would be left: some faces beside these must stay", vec![]),
+        TakeOffError::Edge(nimbet_edges::EdgeError::Cancelled(c)) => c.into(),
+        TakeOffError::Edge(nimbet_edges::EdgeError::Mesh(m)) => m.into(),
+        TakeOffError::Edge(nimbet_edges::EdgeError::Arrange(e)) => crate::solids::told(e, &|_| "the part".into()),
+        TakeOffError::Edge(e) => TradeError::refused(e.to_string(), vec![]),
+    }
+}
