@@ -20,7 +20,7 @@ async fn draw(client: &Client, called: &str, [at, normal, right]: [[f64; 3]; 3],
 }
 
 /// The figures of a part, by its name.
-async fn figures(client: &Client, name: &str) -> anyhow::Result<Value> {
+pub async fn figures(client: &Client, name: &str) -> anyhow::Result<Value> {
     let parts = client.show().await?["parts"].clone();
     let part = parts.as_array().into_iter().flatten().find(|p| p["name"] == name).cloned();
     Ok(part.unwrap_or_default()["figures"].clone())

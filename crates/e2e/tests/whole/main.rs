@@ -7,6 +7,7 @@ mod bench;
 mod bodies;
 mod closing;
 mod drawing;
+mod edges;
 mod edits;
 mod fasten;
 mod front_end;

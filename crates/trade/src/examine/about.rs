@@ -112,6 +112,20 @@ pub enum About {
         /// By how much each side is to move.
         by: f64,
     },
+    /// Edges that are sharper than they are to be.
+    SharpCorner {
+        /// Places on them.
+        at: Vec<Xyz>,
+        /// The radius they are to have.
+        radius: f64,
+    },
+    /// A rounding with too small a radius.
+    TightRounding {
+        /// A place on it.
+        at: Vec<Xyz>,
+        /// The radius it is to have.
+        radius: f64,
+    },
     /// A void without a drain.
     Undrained {
         /// Where a bore from below comes to it through one wall.

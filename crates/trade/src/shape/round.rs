@@ -8,10 +8,11 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::edges::{EdgesOf, Told, edges_done, with_strips};
+use super::edges::{EdgesOf, Sense, Told, edges_done, with_strips};
 use crate::budget::{Extent, around, refuse_fine_chord};
+use crate::examine::About;
 use crate::parameter::Length;
-use crate::tool::{Entry, Given, Needs, Tool};
+use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::millimetres;
 use crate::{Outcome, TradeError};
 
@@ -81,6 +82,20 @@ impl Tool for Round {
         })?;
         let wanted = |graph: &Graph<'_>| self.wanted(graph);
         edges_done(given, &wanted, (self.chord, Told { done: "rounded", figure: "radius" }))
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        /// What turns by less is part of something round.
+        const SHARP: f64 = 22.5;
+        let About::SharpCorner { at, radius } = about else { return vec![] };
+        // Fine enough that the radius is there when it is measured.
+        let by = |on: EdgesOf| Self { on, radius: *radius, far: None, also: vec![], chord: default_chord().min(radius * 0.02) };
+        let all = EdgesOf::Sharp { sense: Sense::Inner, than: SHARP };
+        let long = millimetres(*radius);
+        vec![
+            Cure::new(0, format!("Round it by {long}"), by(EdgesOf::Edges(at.clone()))),
+            Cure::new(1, format!("Round all inner corners by {long}"), by(all)),
+        ]
     }
 
     fn makes(&self, parts: &[Extent]) -> f64 {

@@ -17,10 +17,10 @@ use serde_json::json;
 
 use super::edges::{Told, edges_done};
 use crate::budget::{Extent, around};
-use crate::examine::FacePick;
+use crate::examine::{About, FacePick};
 use crate::parameter::Length;
 use crate::picks::picked_faces;
-use crate::tool::{Entry, Given, Needs, Tool};
+use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres, volume_of};
 use crate::{Outcome, TradeError};
 
@@ -79,6 +79,13 @@ impl Tool for TakeOff {
         let wanted = |graph: &Graph<'_>| new_edges(graph, mesh, radius);
         let rounded = edges_done(&again, &wanted, (self.chord, Told { done: "rounded", figure: "radius" }))?;
         Ok(Outcome { done: [vec![taken], rounded.done.clone()].concat(), ..rounded })
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        let About::TightRounding { at, radius } = about else { return vec![] };
+        let faces = at.iter().map(|p| FacePick::At(*p)).collect();
+        let anew = Self { faces, again: Some(*radius), chord: default_chord().min(radius * 0.02) };
+        vec![Cure::new(0, format!("Round it anew by {}", millimetres(*radius)), anew)]
     }
 
     fn makes(&self, parts: &[Extent]) -> f64 {

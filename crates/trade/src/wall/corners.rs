@@ -20,6 +20,8 @@ pub(super) struct CornerRun {
     pub radius: f64,
     /// Where.
     pub place: Place,
+    /// Places on its edges, or one on the rounding.
+    pub at: Vec<Point>,
 }
 
 /// An edge that turns by less is part of something round: the facets of an arc of eight to the quarter turn by half of this.
@@ -34,6 +36,8 @@ const UPRIGHT: f64 = 0.985;
 const ONE_WAY: f64 = 0.3;
 /// So many are told one by one.
 const MOST: usize = 60;
+/// A run is found again by so many places on it: each brings what it goes on in.
+const PLACES: usize = 64;
 
 /// The corners of a solid that are sharper than its process makes: the longest first.
 pub(super) fn corner_runs(mesh: &Mesh, asks: &Process, progress: &Progress) -> Result<Vec<CornerRun>, TradeError> {
@@ -81,7 +85,11 @@ pub(super) fn corner_runs(mesh: &Mesh, asks: &Process, progress: &Progress) -> R
     }
     let mut found: Vec<CornerRun> = runs
         .into_values()
-        .map(|(kind, length, points)| CornerRun { kind, length, radius: 0.0, place: Place::of(points) })
+        .map(|(kind, length, points)| {
+            let step = (points.len() / 2).div_ceil(PLACES).max(1);
+            let at = points.chunks_exact(2).step_by(step).map(|ends| ends[0].midpoint(ends[1])).collect();
+            CornerRun { kind, length, radius: 0.0, place: Place::of(points), at }
+        })
         .collect();
     for face in face_facts(mesh, None, progress)? {
         let (FaceSurface::Cylinder { radius, hollow: true, .. } | FaceSurface::Torus { radius, hollow: true, .. }) =
@@ -94,7 +102,10 @@ pub(super) fn corner_runs(mesh: &Mesh, asks: &Process, progress: &Progress) -> R
         // What goes all round is a bore.
         if radius < asks.corner * SURE && faces_one_way.length() > ONE_WAY * face.area {
             let length = face.place.radius * 2.0;
-            found.push(CornerRun { kind: FindingKind::InnerCorner, length, radius, place: face.place });
+            let area = |t: &usize| mesh.area_vector(*t).length();
+            let widest = (0..mesh.triangles().len()).filter(of_face).max_by(|a, b| area(a).total_cmp(&area(b)));
+            let at = widest.map(|t| mesh.corners(t).iter().sum::<Point>() / 3.0).into_iter().collect();
+            found.push(CornerRun { kind: FindingKind::InnerCorner, length, radius, place: face.place, at });
         }
     }
     found.sort_by(|a, b| a.kind.cmp(&b.kind).then(b.length.total_cmp(&a.length)));

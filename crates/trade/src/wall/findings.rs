@@ -237,6 +237,12 @@ fn corner(run: super::corners::CornerRun, n: usize, asks: &Process) -> Finding {
             },
         ),
     };
+    let at = run.at.iter().map(|p| p.to_array()).collect();
+    let about = match run.kind {
+        FindingKind::InnerCorner if run.radius > 0.0 => About::TightRounding { at, radius: asks.corner },
+        FindingKind::InnerCorner => About::SharpCorner { at, radius: asks.corner },
+        _ => About::Nothing,
+    };
     let warns = cast && run.kind != FindingKind::UprightCorner;
     Finding {
         key: format!("corner-{n}"),
@@ -247,7 +253,7 @@ fn corner(run: super::corners::CornerRun, n: usize, asks: &Process) -> Finding {
         cause: cause.into(),
         if_left: if_left.into(),
         place: run.place,
-        about: About::Nothing,
+        about,
         remedies: vec![],
     }
 }

@@ -141,3 +141,27 @@ fn a_rounding_is_made_anew_so_that_the_wall_is_even() {
         }
     }
 }
+
+#[test]
+fn sharp_inner_corners_and_tight_roundings_go_by_one_step() {
+    let at = |x: f64, y: f64, z: f64| nimbet_kernel::Point::new(x, y, z);
+    let plate = nimbet_kernel::shapes::block(at(0.0, 0.0, 0.0), at(60.0, 50.0, 20.0));
+    let pocket = nimbet_kernel::shapes::block(at(15.0, 12.0, 8.0), at(30.0, 26.0, 20.0));
+    let part = apply(json!({ "kind": "shape.difference", "with": [2] }), &plate, &[pocket]).unwrap().mesh;
+    let part = apply(json!({ "kind": "seal.group_faces" }), &part, &[]).unwrap().mesh;
+    let found = found_by(&part, "investment-bronze");
+    assert_eq!(kinds(&found), [FindingKind::InnerCorner]);
+    for remedy in &found[0].finding.remedies {
+        let made = remedy.operation.apply(&part, &[], &Progress::unwatched()).unwrap().mesh;
+        assert_eq!(kinds(&found_by(&made, "investment-bronze")), [], "{}", remedy.label);
+        assert!(sealed(&made) > sealed(&part));
+    }
+    // A rounding that is too tight is made anew.
+    let step = json!({ "kind": "shape.round", "on": { "edges": [[15.0, 25.0, 8.0]] }, "radius": 0.1, "chord": 0.002 });
+    let tight = apply(step, &part, &[]).unwrap().mesh;
+    let found = found_by(&tight, "investment-bronze");
+    let tight_one = found.iter().find(|f| f.finding.size.starts_with("radius")).unwrap();
+    let remedy = &tight_one.finding.remedies[0];
+    let made = remedy.operation.apply(&tight, &[], &Progress::unwatched()).unwrap().mesh;
+    assert!(found_by(&made, "investment-bronze").iter().all(|f| !f.finding.size.starts_with("radius")), "{}", remedy.label);
+}

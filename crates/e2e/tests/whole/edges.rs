@@ -1,0 +1,83 @@
+//! A person rounding edges: a block all round its top, too far at first; a saw cut; a rounding taken off and put back with another radius.
+
+use nimbet_e2e::*;
+use serde_json::json;
+
+use crate::Done;
+use crate::bodies::figures;
+use crate::drawing::empty_bench;
+
+async fn volume(client: &Client, name: &str) -> anyhow::Result<f64> {
+    Ok(figures(client, name).await?["volume"].as_f64().unwrap_or(0.0))
+}
+
+/// What a quarter round takes of each mm.
+fn quarter(radius: f64) -> f64 {
+    (1.0 - std::f64::consts::PI / 4.0) * radius * radius
+}
+
+#[tokio::test]
+async fn edges_are_rounded_cut_off_and_made_sharp_again() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    let block = json!({ "kind": "shape.body", "body": { "block": { "size": [40, 40, 40] } }, "at": [0, 0, 0], "chord": 0.05 });
+    let made = client.ask("steps", json!({ "part": 0, "action": block })).await?;
+    assert_eq!(made["state"], "done", "{made}");
+    b.choose_part("Block").await?;
+    b.click("station-shape").await?;
+    b.click("tools-round").await?;
+    b.click("on-faces").await?;
+    b.expect("lacks", "Click the faces").await?;
+    b.click("view-top").await?;
+    b.click_in("viewport", 0, 0).await?;
+    b.fill("radius", "30").await?;
+    b.expect("problem", "the largest radius that works there is 19.9").await?;
+    b.fill("radius", "10").await?;
+    b.expect("forecast", "4 edges rounded").await?;
+    b.expect("forecast", "a radius of up to about 19.9").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    let rounded = volume(&client, "Block").await?;
+    let lost = 64000.0 - rounded;
+    assert!(lost > quarter(10.0) * 110.0 && lost < quarter(10.0) * 160.0, "{lost}");
+    // The edges of the foot, cut off flat.
+    b.click("view-below").await?;
+    b.click("tools-chamfer").await?;
+    b.click("on-faces").await?;
+    b.click_in("viewport", 0, 0).await?;
+    b.fill("width", "2").await?;
+    b.expect("forecast", "4 edges chamfered").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    assert!((rounded - volume(&client, "Block").await? - (320.0 - 4.0 * 8.0 / 3.0)).abs() < 0.1);
+    b.close().await
+}
+
+#[tokio::test]
+async fn a_rounding_is_taken_off_and_comes_again_smaller() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    let block = json!({ "kind": "shape.body", "body": { "block": { "size": [40, 40, 40] } }, "at": [0, 0, 0], "chord": 0.05 });
+    client.ask("steps", json!({ "part": 0, "action": block })).await?;
+    let part = client.show().await?["parts"][0].clone();
+    let (id, least, size) = (part["id"].clone(), part["figures"]["least"].clone(), 40.0);
+    let at = |k: usize, by: f64| least[k].as_f64().unwrap_or(0.0) + by;
+    let edge = [at(0, size), at(1, size / 2.0), at(2, size)];
+    let round = json!({ "kind": "shape.round", "on": { "edges": [edge] }, "radius": 12, "chord": 0.02 });
+    let made = client.ask("steps", json!({ "part": id, "action": round })).await?;
+    assert_eq!(made["state"], "done", "{made}");
+    b.choose_part("Block").await?;
+    b.click("station-shape").await?;
+    b.click("view-right").await?;
+    b.click("tools-take_off").await?;
+    // Seen from the right, the rounding is the upper part of what is seen.
+    b.click_in("viewport", 0, -220).await?;
+    b.expect("forecast", "1 face taken off").await?;
+    b.fill("again", "4").await?;
+    b.expect("forecast", "1 edge rounded").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    let lost = 64000.0 - volume(&client, "Block").await?;
+    assert!((lost / (quarter(4.0) * 40.0) - 1.0).abs() < 0.05, "{lost}");
+    b.close().await
+}
