@@ -11,6 +11,7 @@ use nimbet_kernel::{Aabb, Cancelled, Point, Progress, UnionFind};
 
 use crate::carve::{Carved, EdgeError, carve};
 use crate::graph::Graph;
+use crate::open::carve_sheet;
 use crate::plan::{Cause, Planner, Trouble, Wanted};
 use crate::station::Section;
 
@@ -34,7 +35,7 @@ pub fn finish(
     let mut waiting: Vec<Vec<Waiting>> =
         later.iter().map(|turn| turn.iter().map(|n| Waiting::of(planner.graph, &wanted[*n])).collect()).collect();
     let own: Vec<Wanted> = now.iter().map(|n| wanted[*n].clone()).collect();
-    let mut done = carve(planner, &own, sealed, &progress.part(0, count))?;
+    let mut done = cut(planner, &own, sealed, &progress.part(0, count))?;
     let first_new = done.first_new;
     let mut turn = 0;
     while !waiting.is_empty() {
@@ -45,10 +46,18 @@ pub fn finish(
         keep_to(&mut graph, &all, planner.precise, first_new);
         let planner = Planner::new(&graph, planner.chord, planner.progress);
         let own = found_again(&planner, &mut waiting)?;
-        done = carve(&planner, &own, sealed, &stage)?;
+        done = cut(&planner, &own, sealed, &stage)?;
         waiting.retain(|turn| !turn.is_empty());
     }
     Ok(Carved { mesh: done.mesh, first_new })
+}
+
+/// Runs of a solid or a sheet done at once.
+fn cut(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool, progress: &Progress) -> Result<Carved, EdgeError> {
+    match planner.graph.border.is_empty() {
+        true => carve(planner, wanted, sealed, progress),
+        false => carve_sheet(planner, wanted, progress),
+    }
 }
 
 /// The share of what runs are given that is the largest they can have, tried out. Nought where nothing was found that works.
@@ -131,10 +140,14 @@ impl Waiting {
         /// Each edge is looked for at so many places: ends go when others are done.
         const PLACES: usize = 33;
         let run = &graph.runs[wanted.run as usize];
-        let lengths: Vec<f64> = run.edges.iter().map(|e| {
-            let [a, b] = graph.ends(*e).map(|v| graph.place(v));
-            a.distance(b)
-        }).collect();
+        let lengths: Vec<f64> = run
+            .edges
+            .iter()
+            .map(|e| {
+                let [a, b] = graph.ends(*e).map(|v| graph.place(v));
+                a.distance(b)
+            })
+            .collect();
         let whole: f64 = lengths.iter().sum::<f64>().max(f64::MIN_POSITIVE);
         let mut gone = 0.0;
         let mut places = Vec::new();

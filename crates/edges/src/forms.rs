@@ -93,7 +93,8 @@ impl<'a> Faces<'a> {
         let facets = Facets::of(self.mesh, triangles);
         let all: Vec<u32> = (0..facets.count() as u32).collect();
         let farthest = |s: &Surface| facets.all_corners().iter().map(|p| s.distance(*p).abs()).fold(0.0, f64::max);
-        let fitted = best_fit(&Sample::of_facets(&facets, &all), self.tolerance).filter(|s| farthest(s) <= self.tolerance);
+        let fitted =
+            best_fit(&Sample::of_facets(&facets, &all), self.tolerance).filter(|s| farthest(s) <= self.tolerance);
         let middle = |t: u32| self.mesh.corners(t as usize).iter().sum::<Point>() / 3.0;
         match fitted {
             Some(surface) => {

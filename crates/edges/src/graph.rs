@@ -1,6 +1,6 @@
 //! The edges of a body, where its faces meet at an angle, and the runs they make.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, VecDeque};
 
 use nimbet_kernel::segments::nearest_on_segment;
 use nimbet_kernel::surfaces::Surface;
@@ -55,6 +55,8 @@ pub struct Graph<'a> {
     pub edges: Vec<Edge>,
     /// The edges at each point that has any.
     pub at: BTreeMap<u32, Vec<u32>>,
+    /// Where the body is open: at each point of the border those beside it there, with the face between.
+    pub border: BTreeMap<u32, Vec<(u32, FaceId)>>,
     /// What they make.
     pub runs: Vec<Run>,
     /// The run of each edge.
@@ -100,7 +102,13 @@ impl<'a> Graph<'a> {
         for (n, e) in edges.iter().enumerate() {
             e.ends.iter().for_each(|v| at.entry(*v).or_default().push(n as u32));
         }
-        let mut graph = Self { mesh, faces, edges, at, runs: vec![], run_of: vec![] };
+        let mut border: BTreeMap<u32, Vec<(u32, FaceId)>> = BTreeMap::new();
+        for half in topology.naked_halves() {
+            let (a, b) = topology.ends(half);
+            border.entry(a).or_default().push((b, face(half)));
+            border.entry(b).or_default().push((a, face(half)));
+        }
+        let mut graph = Self { mesh, faces, edges, at, border, runs: vec![], run_of: vec![] };
         graph.chain();
         Ok(graph)
     }
@@ -159,9 +167,8 @@ impl<'a> Graph<'a> {
         let straight = STRAIGHT.to_radians();
         // Where no other edge ends a coarse run may turn more, as long as the faces are the same or tangent.
         let most = if others.len() == 1 { CORNER.to_radians() } else { straight };
-        let goes_on = |e: &(u32, bool)| {
-            same(e) && turn(e) < most && self.swerve(from, *e, self.place(point)) < straight
-        };
+        let goes_on =
+            |e: &(u32, bool)| same(e) && turn(e) < most && self.swerve(from, *e, self.place(point)) < straight;
         let mut on = others.into_iter().filter(goes_on);
         on.next().filter(|_| on.next().is_none())
     }
@@ -182,7 +189,7 @@ impl<'a> Graph<'a> {
             }
             let number = runs.len() as u32;
             run_of[first as usize] = number;
-            let mut edges = std::collections::VecDeque::from([(first, true)]);
+            let mut edges = VecDeque::from([(first, true)]);
             let mut closed = false;
             while let Some(next) = edges.back().and_then(|e| self.onward_both(*e)) {
                 if next.0 == first {
@@ -195,9 +202,12 @@ impl<'a> Graph<'a> {
                 run_of[next.0 as usize] = number;
                 edges.push_back(next);
             }
-            while !closed {
+            let before = |edges: &VecDeque<(u32, bool)>, run_of: &[u32]| {
                 let back = edges.front().map(|&(e, forward)| (e, !forward)).and_then(|e| self.onward_both(e));
-                let Some((edge, forward)) = back.filter(|e| run_of[e.0 as usize] == u32::MAX) else { break };
+                back.filter(|e| run_of[e.0 as usize] == u32::MAX)
+            };
+            // A closed run has no more before it.
+            while let Some((edge, forward)) = before(&edges, &run_of) {
                 run_of[edge as usize] = number;
                 edges.push_front((edge, !forward));
             }

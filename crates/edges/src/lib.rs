@@ -11,6 +11,7 @@ mod carve;
 mod finish;
 pub mod forms;
 pub mod graph;
+mod open;
 pub mod plan;
 mod sheet;
 pub mod station;

@@ -99,6 +99,9 @@ impl Spine {
     }
 }
 
+/// A section at its place, with the share of the run's length.
+type PutDown = (Place, Station, f64);
+
 /// A body with its edges, for whatever is wanted of them.
 #[derive(Debug)]
 pub struct Planner<'a> {
@@ -232,8 +235,7 @@ impl<'a> Planner<'a> {
         let stations = all.iter().map(|s| s.1).collect();
         let ends = [run.edges[0], run.edges[run.edges.len() - 1]];
         let ends = [self.graph.ends(ends[0])[0], self.graph.ends(ends[1])[1]];
-        let spine =
-            Spine { wanted: wanted.clone(), closed: run.closed, convex: run.convex, places, stations, ends };
+        let spine = Spine { wanted: wanted.clone(), closed: run.closed, convex: run.convex, places, stations, ends };
         match folded(&spine) {
             Some(at) => Err(trouble(Cause::Folds, at)),
             None => Ok(spine),
@@ -243,10 +245,10 @@ impl<'a> Planner<'a> {
     /// More sections where what is straight between two of them stands off by more than a distance, mm.
     fn finer(
         &self,
-        all: Vec<(Place, Station, f64)>,
+        all: Vec<PutDown>,
         most: f64,
-        put_down: &dyn Fn(&Place, f64) -> Result<(Place, Station, f64), EdgeError>,
-    ) -> Result<Vec<(Place, Station, f64)>, EdgeError> {
+        put_down: &dyn Fn(&Place, f64) -> Result<PutDown, EdgeError>,
+    ) -> Result<Vec<PutDown>, EdgeError> {
         /// A stretch is divided into so many halves of halves at most.
         const DEEP: usize = 5;
         let mut all = all;
@@ -289,10 +291,13 @@ impl<'a> Planner<'a> {
             let found = station(&self.graph.faces, place, section)?;
             let reach = found.reach();
             let on = |k: usize| {
-                let inward = if k == 0 { found.normals[0].cross(place.along) } else { place.along.cross(found.normals[1]) };
+                let inward =
+                    if k == 0 { found.normals[0].cross(place.along) } else { place.along.cross(found.normals[1]) };
                 // Beyond a hole in the face it goes on.
                 let mut ways = [0.0, 0.25, 0.5, 1.0, 2.0].into_iter();
-                ways.any(|by| self.on_face(found.feet[k] + inward * (by * reach), place.faces[k], sag * 2.0 + reach * NEAR))
+                ways.any(|by| {
+                    self.on_face(found.feet[k] + inward * (by * reach), place.faces[k], sag * 2.0 + reach * NEAR)
+                })
             };
             (!on(0) || !on(1)).then_some(place.at)
         };

@@ -118,16 +118,17 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     let balls: Vec<Ball> = ends_at.iter().filter_map(|(v, ends)| builder.ball(*v, ends)).collect();
     let pieces = builder.pieces(&balls);
     let count = spines.iter().zip(&pieces).map(|(s, p)| (s.stations.len() + 2) as f64 * (*p as f64 + 2.0) * 2.0);
-    let count = count.sum::<f64>() + balls.len() as f64 * 3.0 * pieces.iter().map(|p| (p * p) as f64).fold(0.0, f64::max);
+    let count =
+        count.sum::<f64>() + balls.len() as f64 * 3.0 * pieces.iter().map(|p| (p * p) as f64).fold(0.0, f64::max);
     if count > MOST_TRIANGLES {
         return Err(EdgeError::TooFine(count));
     }
     // The rows of each run, the last before the first where it is closed.
     let mut rows: Vec<Vec<Row>> = Vec::with_capacity(spines.len());
-    for n in 0..spines.len() {
+    for (n, count) in pieces.iter().enumerate() {
         let at = |end: End| balls.iter().find(|b| b.runs.contains(&(n, end)));
         planner.progress.check()?;
-        let strip = builder.strip(n, pieces[n], [at(End::First), at(End::Last)], &ends_at);
+        let strip = builder.strip(n, *count, [at(End::First), at(End::Last)], &ends_at);
         rows.push(strip.map_err(EdgeError::Trouble)?);
     }
     for ball in &balls {
@@ -141,10 +142,9 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
             let in_ball = balls.iter().any(|b| b.runs.contains(&(*n, *end)));
             // Two of one sense that meet go on through each other.
             let mate = ends.iter().any(|(m, e)| (m, e) != (n, end) && spines[*m].convex == spines[*n].convex);
-            if !in_ball && !mate && builder.goes_on(*n, *end, *v, (&within, planner.precise)) {
-                if let Some(cap) = builder.cap(*n, *end, *v, &mut body)? {
-                    caps.push(cap);
-                }
+            let open = graph.border.contains_key(v);
+            if !in_ball && !mate && (open || builder.goes_on(*n, *end, *v, (&within, planner.precise))) {
+                caps.extend(builder.cap(*n, *end, *v, &mut body)?);
             }
         }
     }
@@ -307,7 +307,8 @@ impl Builder<'_> {
     ) -> Result<Vec<Row>, Trouble> {
         let spine = &self.spines[number];
         let trouble = |cause, at| Trouble { run: spine.wanted.run, cause, at };
-        let mut kept: Vec<(Place, Station)> = spine.places.iter().copied().zip(spine.stations.iter().copied()).collect();
+        let mut kept: Vec<(Place, Station)> =
+            spine.places.iter().copied().zip(spine.stations.iter().copied()).collect();
         let [first, last] = balls;
         let (place_first, place_last) = (kept[0].0, kept[kept.len() - 1].0);
         let folds = trouble(Cause::Overlaps, place_first.at.midpoint(place_last.at));
@@ -370,7 +371,7 @@ impl Builder<'_> {
         /// So often by half.
         const HALVINGS: usize = 8;
         let n = feet.len();
-        for k in 0..2 {
+        for k in [0usize, 1] {
             let end = |row: &Row| if k == 0 { row.left[0] } else { row.right[row.right.len() - 1] };
             for _ in 0..HALVINGS {
                 let mut folded = vec![false; n];
@@ -499,9 +500,7 @@ impl Builder<'_> {
         for (face, within, beyond) in &own {
             // Where one had to be drawn in, so is the other.
             let same = || own.iter().filter(|o| o.0 == *face);
-            let off = |o: &&(FaceId, u32, u32)| {
-                self.points[o.1 as usize].distance(self.points[o.2 as usize])
-            };
+            let off = |o: &&(FaceId, u32, u32)| self.points[o.1 as usize].distance(self.points[o.2 as usize]);
             if let (Some(first), Some(least)) = (same().next(), same().min_by(|a, b| off(a).total_cmp(&off(b)))) {
                 self.points[*within as usize] = self.points[first.1 as usize];
                 self.points[*beyond as usize] = self.points[least.2 as usize];
@@ -621,6 +620,21 @@ impl Builder<'_> {
         inside.holds(p) == spine.convex
     }
 
+    /// The next point along the border of a face after one, coming from another, with the face on the other side, if there is one.
+    /// Where it branches there is none, unless `any` will do.
+    fn along_face(&self, face: FaceId, from: u32, came: u32, any: bool) -> Option<(u32, Option<FaceId>)> {
+        let sharp = self.graph.at.get(&from).into_iter().flatten().filter_map(|e| {
+            let beside = self.graph.beside((*e, true));
+            let [a, b] = self.graph.edges[*e as usize].ends;
+            let to = if a == from { b } else { a };
+            beside.contains(&face).then(|| (to, beside.into_iter().find(|f| *f != face)))
+        });
+        let open = self.graph.border.get(&from).into_iter().flatten();
+        let open = open.filter(|(_, f)| *f == face).map(|(to, _)| (*to, None));
+        let mut on = sharp.chain(open).filter(|(to, _)| *to != came);
+        on.next().filter(|_| any || on.next().is_none())
+    }
+
     /// A cap at the end of a run, along the edges on both sides of it; its face, and that of the body it goes on in.
     fn cap(
         &mut self,
@@ -654,21 +668,17 @@ impl Builder<'_> {
             }
             let into = (own.feet[k] - place.at).normalize_or_zero();
             let mut from = v;
-            let mut used = last.0;
+            let mut used =
+                if self.graph.ends(last)[0] == v { self.graph.ends(last)[1] } else { self.graph.ends(last)[0] };
             let (mut gone, mut needed) = (0.0, own.reach() * 1.5);
             // Along the border of the face, from the end of the run on.
             while gone < needed {
-                let on = self.graph.at[&from].iter().filter(|e| **e != used);
-                let mut on = on.filter(|e| self.graph.beside((**e, true)).contains(&face));
-                let Some(&edge) = on.next().filter(|_| from == v || on.next().is_none()) else { break };
-                let [a, b] = self.graph.edges[edge as usize].ends;
-                let to = if a == from { b } else { a };
+                let Some((to, beside)) = self.along_face(face, from, used, from == v) else { break };
                 let way = self.graph.place(to) - self.graph.place(from);
                 if from == v {
                     let slant = way.normalize_or_zero().dot(into);
                     needed = (own.feet[k].distance(place.at) * 1.3 + slack) / slant.abs().max(LEAST_SLANT);
-                    let beside = self.graph.beside((edge, true));
-                    others[k] = beside.into_iter().find(|f| *f != face);
+                    others[k] = beside;
                     ways[k] = way.normalize_or_zero() * slant.signum() * needed;
                     if slant < 0.0 {
                         across[k] = true;
@@ -685,7 +695,7 @@ impl Builder<'_> {
                     chains[k].push(self.graph.place(to));
                     gone += length;
                 }
-                (from, used) = (to, edge);
+                (used, from) = (from, to);
             }
         }
         for k in (0..2).filter(|k| across[*k]) {

@@ -178,7 +178,17 @@ impl Station {
         let share = |k: usize| k as f64 / pieces as f64;
         let [from, to] = self.feet;
         let Some(centre) = self.centre else { return (0..=pieces).map(|k| from.lerp(to, share(k))).collect() };
-        (0..=pieces).map(|k| if k == 0 { from } else if k == pieces { to } else { slerp(centre, from, to, share(k)) }).collect()
+        (0..=pieces)
+            .map(|k| {
+                if k == 0 {
+                    from
+                } else if k == pieces {
+                    to
+                } else {
+                    slerp(centre, from, to, share(k))
+                }
+            })
+            .collect()
     }
 
     /// The angle its arc spans, radians; nought for a chord.

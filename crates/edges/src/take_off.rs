@@ -69,7 +69,9 @@ pub fn take_off(mesh: &Mesh, going: &BTreeSet<FaceId>, progress: &Progress) -> R
         progress.check().map_err(stopped)?;
         let corner = |h: u32| mesh.points()[topology.ends(h).0 as usize];
         let drawn = match faces.surface(*neighbour) {
-            Some(Surface::Plane { point, normal }) => sheets.plane((mesh, &topology), *neighbour, (point, normal), reach),
+            Some(Surface::Plane { point, normal }) => {
+                sheets.plane((mesh, &topology), *neighbour, (point, normal), reach)
+            }
             Some(surface) => sheets.round((mesh, &topology), halves, &surface, *neighbour, reach),
             None => None,
         };
@@ -200,9 +202,8 @@ impl Sheets {
             let arm = (at(a) - centre).cross(axis).length().max(1e-9);
             let most = (reach * BEYOND / arm).min(std::f64::consts::PI * 0.9);
             let steps = (most / TURN).ceil().max(1.0);
-            let turned = |p: Point, k: f64| {
-                centre + glam::DQuat::from_axis_angle(axis, sense * most * k / steps) * (p - centre)
-            };
+            let turned =
+                |p: Point, k: f64| centre + glam::DQuat::from_axis_angle(axis, sense * most * k / steps) * (p - centre);
             for k in 0..steps as usize {
                 let [from, to] = [k as f64, k as f64 + 1.0];
                 // The seam itself stays exactly where it is.
@@ -235,7 +236,8 @@ fn loops(mesh: &Mesh, topology: &Topology<'_>, face: FaceId) -> Option<Vec<Vec<u
     for t in (0..mesh.triangles().len()).filter(|t| mesh.face_of()[*t] == face) {
         for half in (3 * t as u32)..(3 * t as u32 + 3) {
             let edge = topology.edge_of(half);
-            if edge == nimbet_kernel::topology::NO_EDGE || topology.halves(edge).iter().all(|h| *h == half || !own(*h)) {
+            if edge == nimbet_kernel::topology::NO_EDGE || topology.halves(edge).iter().all(|h| *h == half || !own(*h))
+            {
                 let (a, b) = topology.ends(half);
                 if next.insert(a, b).is_some() {
                     return None;

@@ -9,8 +9,8 @@ use crate::seal::{
     MergeFaces, MergePoints, PullApart, ReSkin, Smooth, Turn, TurnOutward, Wrap,
 };
 use crate::shape::{
-    AddBody, Base, Brace, Chambers, Chamfer, Difference, DrawProfile, Emboss, ExtendSheet, Extrude, Hull, Intersection, Loft,
-    Mirror, Patch, Place, Relief, Repeat, Revolve, Round, Saw, Sweep, TakeOff, TrimSheet, Tube, Union, Untangle,
+    AddBody, Base, Brace, Chambers, Chamfer, Difference, DrawProfile, Emboss, ExtendSheet, Extrude, Hull, Intersection,
+    Loft, Mirror, Patch, Place, Relief, Repeat, Revolve, Round, Saw, Sweep, TakeOff, TrimSheet, Tube, Union, Untangle,
 };
 use crate::tool::{Kind, Tool};
 use crate::wall::{Coat, Even, Grow, Hollow, OffsetSheet, Shell, Thicken};

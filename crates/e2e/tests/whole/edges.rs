@@ -20,7 +20,8 @@ fn quarter(radius: f64) -> f64 {
 async fn edges_are_rounded_cut_off_and_made_sharp_again() -> Done {
     let server = Server::start(&fresh_database().await?, &[])?;
     let (b, client) = empty_bench(&server).await?;
-    let block = json!({ "kind": "shape.body", "body": { "block": { "size": [40, 40, 40] } }, "at": [0, 0, 0], "chord": 0.05 });
+    let block =
+        json!({ "kind": "shape.body", "body": { "block": { "size": [40, 40, 40] } }, "at": [0, 0, 0], "chord": 0.05 });
     let made = client.ask("steps", json!({ "part": 0, "action": block })).await?;
     assert_eq!(made["state"], "done", "{made}");
     b.choose_part("Block").await?;
@@ -57,7 +58,8 @@ async fn edges_are_rounded_cut_off_and_made_sharp_again() -> Done {
 async fn a_rounding_is_taken_off_and_comes_again_smaller() -> Done {
     let server = Server::start(&fresh_database().await?, &[])?;
     let (b, client) = empty_bench(&server).await?;
-    let block = json!({ "kind": "shape.body", "body": { "block": { "size": [40, 40, 40] } }, "at": [0, 0, 0], "chord": 0.05 });
+    let block =
+        json!({ "kind": "shape.body", "body": { "block": { "size": [40, 40, 40] } }, "at": [0, 0, 0], "chord": 0.05 });
     client.ask("steps", json!({ "part": 0, "action": block })).await?;
     let part = client.show().await?["parts"][0].clone();
     let (id, least, size) = (part["id"].clone(), part["figures"]["least"].clone(), 40.0);

@@ -17,7 +17,12 @@ pub fn grouped(mesh: Mesh) -> Mesh {
 }
 
 /// All runs for which something holds, given one section.
-pub fn cut(mesh: &Mesh, which: impl Fn(&Graph<'_>, u32) -> bool, section: Section, chord: f64) -> Result<Mesh, EdgeError> {
+pub fn cut(
+    mesh: &Mesh,
+    which: impl Fn(&Graph<'_>, u32) -> bool,
+    section: Section,
+    chord: f64,
+) -> Result<Mesh, EdgeError> {
     let quiet = Progress::unwatched();
     let graph = Graph::of(mesh, &quiet).unwrap();
     let planner = Planner::new(&graph, chord, &quiet);

@@ -38,7 +38,10 @@ fn simple(dice: &mut Dice) -> Mesh {
         }
         2 => {
             let (radius, height) = (dice.within(3.0, 10.0), dice.within(4.0, 20.0));
-            shapes::turned(&[(0.0, -height * 0.5), (radius, -height * 0.5), (radius, height * 0.5), (0.0, height * 0.5)], 32 + dice.one_of(40))
+            shapes::turned(
+                &[(0.0, -height * 0.5), (radius, -height * 0.5), (radius, height * 0.5), (0.0, height * 0.5)],
+                32 + dice.one_of(40),
+            )
         }
         _ => {
             let (foot, top, height) = (dice.within(4.0, 10.0), dice.within(1.0, 8.0), dice.within(4.0, 15.0));
@@ -107,7 +110,11 @@ fn tried(seed: u64) -> String {
                     let change = volume(&done.mesh) - volume(&part);
                     let convex = chosen.iter().all(|r| graph.runs[*r as usize].convex);
                     let concave = chosen.iter().all(|r| !graph.runs[*r as usize].convex);
-                    if (convex && change >= 0.0) || (concave && change <= 0.0) { "WRONG WAY".into() } else { "made".into() }
+                    if (convex && change >= 0.0) || (concave && change <= 0.0) {
+                        "WRONG WAY".into()
+                    } else {
+                        "made".into()
+                    }
                 }
             },
             Err(EdgeError::Trouble(t)) => format!("{:?}", t.cause),
@@ -169,15 +176,53 @@ fn look() {
         let part = body(dice);
         let graph = Graph::of(&part, &quiet).unwrap();
         let planner = Planner::new(&graph, 0.02, &quiet);
-        for e in [7usize, 23, 24] { if let Some(r) = graph.runs.get(e) { eprintln!("  {e} {:.4} {:.4} faces {:?}", graph.place(graph.ends(r.edges[0])[0]), graph.place(graph.ends(r.edges[0])[1]), graph.beside(r.edges[0]).map(|f| (f.0, graph.faces.probe(f, Point::ZERO).normal))); } }
-        eprintln!("== seed {seed}: {} triangles, {} runs, {} faces", part.triangles().len(), graph.runs.len(), part.face_of().iter().collect::<std::collections::HashSet<_>>().len());
+        for e in [7usize, 23, 24] {
+            if let Some(r) = graph.runs.get(e) {
+                eprintln!(
+                    "  {e} {:.4} {:.4} faces {:?}",
+                    graph.place(graph.ends(r.edges[0])[0]),
+                    graph.place(graph.ends(r.edges[0])[1]),
+                    graph.beside(r.edges[0]).map(|f| (f.0, graph.faces.probe(f, Point::ZERO).normal))
+                );
+            }
+        }
+        eprintln!(
+            "== seed {seed}: {} triangles, {} runs, {} faces",
+            part.triangles().len(),
+            graph.runs.len(),
+            part.face_of().iter().collect::<std::collections::HashSet<_>>().len()
+        );
         let only: Option<usize> = std::env::var("RUN").ok().and_then(|s| s.parse().ok());
         for (n, run) in graph.runs.iter().enumerate().filter(|(n, _)| only.is_none_or(|o| o == *n)) {
             let ends = [graph.ends(run.edges[0])[0], graph.ends(run.edges[run.edges.len() - 1])[1]];
-            let made = finish(&planner, &[Wanted::all_along(n as u32, Section::Round { radius: std::env::var("R").ok().and_then(|s| s.parse().ok()).unwrap_or(0.05) })], true, &quiet);
-            let told = match &made { Ok(_) => "made".to_string(), Err(EdgeError::Trouble(t)) => format!("{:?} at {:.3}", t.cause, t.at), Err(e) => e.to_string() };
+            let made = finish(
+                &planner,
+                &[Wanted::all_along(
+                    n as u32,
+                    Section::Round { radius: std::env::var("R").ok().and_then(|s| s.parse().ok()).unwrap_or(0.05) },
+                )],
+                true,
+                &quiet,
+            );
+            let told = match &made {
+                Ok(_) => "made".to_string(),
+                Err(EdgeError::Trouble(t)) => format!("{:?} at {:.3}", t.cause, t.at),
+                Err(e) => e.to_string(),
+            };
             let kinds = graph.beside(run.edges[0]).map(|f| graph.faces.surface(f).map(|s| s.kind()));
-            if told != "made" { eprintln!("run {n}: {} edges closed {} convex {} {:.3} ({}) - {:.3} ({}) {kinds:?} turn {:.1}: {told}", run.edges.len(), run.closed, run.convex, graph.place(ends[0]), graph.at[&ends[0]].len(), graph.place(ends[1]), graph.at[&ends[1]].len(), graph.edges[run.edges[0].0 as usize].turn.to_degrees()); }
+            if told != "made" {
+                eprintln!(
+                    "run {n}: {} edges closed {} convex {} {:.3} ({}) - {:.3} ({}) {kinds:?} turn {:.1}: {told}",
+                    run.edges.len(),
+                    run.closed,
+                    run.convex,
+                    graph.place(ends[0]),
+                    graph.at[&ends[0]].len(),
+                    graph.place(ends[1]),
+                    graph.at[&ends[1]].len(),
+                    graph.edges[run.edges[0].0 as usize].turn.to_degrees()
+                );
+            }
         }
     }
 }

@@ -6,7 +6,9 @@ use nimbet_edges::graph::Graph;
 use nimbet_edges::plan::{Planner, Wanted};
 use nimbet_edges::station::Section;
 use nimbet_edges::{EdgeError, finish};
-use nimbet_kernel::{Aabb, Mesh, Point, Progress, shapes};
+use nimbet_kernel::measure::measure;
+use nimbet_kernel::topology::EdgeUse;
+use nimbet_kernel::{Aabb, Mesh, Point, Progress, Topology, shapes};
 
 use crate::making::*;
 
@@ -27,10 +29,7 @@ fn a_block_rounded_all_over_has_balls_at_its_corners() {
     let (a, b, c, r) = (20.0, 10.0, 6.0, 1.5);
     let block = grouped(shapes::block(Point::ZERO, Point::new(a, b, c)));
     let (x, y, z) = (a - 2.0 * r, b - 2.0 * r, c - 2.0 * r);
-    let exact = x * y * z
-        + 2.0 * r * (x * y + y * z + z * x)
-        + PI * r * r * (x + y + z)
-        + 4.0 / 3.0 * PI * r * r * r;
+    let exact = x * y * z + 2.0 * r * (x * y + y * z + z * x) + PI * r * r * (x + y + z) + 4.0 / 3.0 * PI * r * r * r;
     let off = |chord: f64| {
         let made = cut(&block, |_, _| true, round(r), chord).unwrap();
         (volume(&made) - exact).abs() / exact
@@ -227,14 +226,18 @@ fn any_edges_of_a_block_and_a_bracket() {
     let quiet = Progress::unwatched();
     let bodies = [block([0.0; 3], [20.0, 16.0, 12.0]), bracket()];
     for (body, sections) in bodies.iter().flat_map(|b| {
-        [round(1.0), Section::Chamfer { left: 1.0, right: 1.0 }, Section::Chamfer { left: 1.0, right: 0.6 }].map(|s| (b, s))
+        [round(1.0), Section::Chamfer { left: 1.0, right: 1.0 }, Section::Chamfer { left: 1.0, right: 0.6 }]
+            .map(|s| (b, s))
     }) {
         let graph = Graph::of(body, &quiet).unwrap();
         let planner = Planner::new(&graph, 0.02, &quiet);
         let (mut failed, mut tried) = (vec![], 0);
         for n in 1..200u64 {
             let bits = n.wrapping_mul(0x9E37_79B9_7F4A_7C15) >> 20;
-            let wanted: Vec<Wanted> = (0..graph.runs.len() as u32).filter(|r| bits >> r & 1 == 1).map(|r| Wanted::all_along(r, sections)).collect();
+            let wanted: Vec<Wanted> = (0..graph.runs.len() as u32)
+                .filter(|r| bits >> r & 1 == 1)
+                .map(|r| Wanted::all_along(r, sections))
+                .collect();
             if wanted.is_empty() {
                 continue;
             }
@@ -246,5 +249,33 @@ fn any_edges_of_a_block_and_a_bracket() {
         }
         // Two of two hundred sets of a bracket's edges are refused, where a run ends on a rounding beside a corner.
         assert!(failed.len() * 50 <= tried, "{sections:?}: {} of {tried} refused {:?}", failed.len(), failed.first());
+    }
+}
+
+#[test]
+fn edges_of_sheets_are_rounded_and_end_at_their_border() {
+    // A gutter: three sides of a block, open above and at both ends.
+    let sheet = block([0.0; 3], [40.0, 20.0, 12.0]).retain_triangles(|_| true);
+    let middle = |mesh: &Mesh, t: usize| mesh.corners(t).iter().sum::<Point>() / 3.0;
+    let gutter = sheet.retain_triangles(|t| {
+        let p = middle(&sheet, t);
+        p.z < 11.9 && p.x > 0.1 && p.x < 39.9
+    });
+    let cup = sheet.retain_triangles(|t| middle(&sheet, t).z < 11.9);
+    let quiet = Progress::unwatched();
+    for (sheet, edges, balls) in [(&gutter, 2.0 * 40.0, 0.0), (&cup, 2.0 * (40.0 + 20.0) + 4.0 * 12.0, 4.0)] {
+        let r = 3.0;
+        let graph = Graph::of(sheet, &quiet).unwrap();
+        let planner = Planner::new(&graph, 1e-3, &quiet);
+        let all: Vec<Wanted> = (0..graph.runs.len() as u32).map(|run| Wanted::all_along(run, round(r))).collect();
+        let made = finish(&planner, &all, false, &quiet).unwrap().mesh;
+        let topology = Topology::new(made.triangles(), made.points().len());
+        let border = topology.naked_halves().len();
+        assert_eq!(topology.edges_with(EdgeUse::Regular).count() + border, topology.edge_count());
+        // A quarter arc for two straight legs; an eighth of a ball where three meet.
+        let less = (2.0 - PI / 2.0) * r;
+        let corner = 3.0 * r * r - PI / 2.0 * r * r;
+        let exact = measure(sheet).area - less * (edges - balls * 3.0 * r) - balls * corner;
+        assert!((measure(&made).area / exact - 1.0).abs() < 1e-3, "{} {exact}", measure(&made).area);
     }
 }

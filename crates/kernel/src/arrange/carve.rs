@@ -95,7 +95,9 @@ impl Arrangement {
         for w in (0..self.wall_count() as u32).filter(|w| self.input_of(*w) == 0) {
             let [a, b, c] = self.wall(w);
             for (p, q) in [(a, b), (b, c), (c, a)].into_iter().filter(|(p, q)| p.distance(*q) > near * 2.0) {
-                let Some((edge, _)) = bvh.nearest(p.midpoint(q), near, |e| Some(off(p.midpoint(q), e))) else { continue };
+                let Some((edge, _)) = bvh.nearest(p.midpoint(q), near, |e| Some(off(p.midpoint(q), e))) else {
+                    continue;
+                };
                 if off(p, edge).max(off(q, edge)) <= near * near {
                     let [before, behind] = self.beside[w as usize];
                     at.push((if edges[edge as usize].side == Side::Before { before } else { behind }, edge));

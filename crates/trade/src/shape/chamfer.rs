@@ -25,7 +25,8 @@ pub enum Second {
     /// The angle at which it leaves the first face.
     #[schemars(title = "An angle")]
     Angle(
-        #[schemars(title = "Angle to the first face", extend("unit" = "°", "exclusiveMinimum" = 0, "maximum" = 170))] f64,
+        #[schemars(title = "Angle to the first face", extend("unit" = "°", "exclusiveMinimum" = 0, "maximum" = 170))]
+        f64,
     ),
 }
 
@@ -57,7 +58,7 @@ impl Tool for Chamfer {
         name: "Chamfer edges",
         hint: "Edges cut off flat, by a width, two widths, or a width and an angle",
         words: &["bevel", "break the edge", "flat edge", "countersunk edge"],
-        needs: Needs::Sealed,
+        needs: Needs::Anything,
         mark: "",
         start: |b| json!({ "on": { "edges": [] }, "width": b.share(0.01).max(0.01) }),
     }];

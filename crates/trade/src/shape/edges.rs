@@ -23,7 +23,7 @@ pub enum EdgesOf {
     #[schemars(title = "Picked ones")]
     Edges(
         #[schemars(with = "Vec<Position>", extend("asks" = "edges", "hint" = "Click edges; each brings all it goes on in."))]
-        Vec<Xyz>,
+         Vec<Xyz>,
     ),
     /// Those round faces.
     #[schemars(title = "Those of faces")]
@@ -144,10 +144,12 @@ pub(super) fn edges_done(
         Err(e) => return Err(refused(&planner, &wanted, given, (e, &told))?),
     };
     let edges: usize = wanted.iter().map(|w| graph.runs[w.run as usize].edges.len()).sum();
-    let [before, after] = [mesh, &made].map(|m| measure(m).volume);
+    let is_sheet = !graph.border.is_empty();
+    let [before, after] = [mesh, &made].map(measure).map(|m| if is_sheet { m.area } else { m.volume });
+    let figure = |x: f64| if is_sheet { format!("{} mm²", crate::words::figure(x)) } else { volume_of(x) };
     let by = match after - before {
-        less if less < 0.0 => format!("{} less", volume_of(-less)),
-        more => format!("{} more", volume_of(more)),
+        less if less < 0.0 => format!("{} less", figure(-less)),
+        more => format!("{} more", figure(more)),
     };
     let runs = count(wanted.len(), "run of edges", "runs of edges");
     let runs = if edges == wanted.len() { count(edges, "edge", "edges") } else { runs };
@@ -164,8 +166,14 @@ fn up_to(planner: &Planner<'_>, wanted: &[Wanted]) -> Result<Option<f64>, TradeE
     if wanted.len() > MOST || wanted.iter().any(|w| w.sections.len() > 1 || w.size() != size) {
         return Ok(None);
     }
-    let most = crate::tool::to_digits(planner.largest(wanted)? * size, 3);
+    let most = rounded_down(planner.largest(wanted)? * size);
     Ok((most > size).then_some(most))
+}
+
+/// A figure down to three digits, so that it works as it is told.
+fn rounded_down(x: f64) -> f64 {
+    let step = 10f64.powf(x.max(f64::MIN_POSITIVE).log10().floor() - 2.0);
+    crate::tool::to_digits((x / step).floor() * step, 3)
 }
 
 /// Why edges cannot have what is wanted, with the place and what would do.
@@ -197,7 +205,7 @@ fn refused(
     };
     let share = largest(planner, wanted, given.sealed())?;
     let own = wanted.iter().find(|w| w.run == run).unwrap_or(&wanted[0]).size();
-    let largest = crate::tool::to_digits(share * own * 0.9995, 4);
+    let largest = rounded_down(share * own);
     let would = if share >= 1.0 || largest <= 0.0 {
         "; no smaller one was found that would do: try fewer edges at a time".to_owned()
     } else {
@@ -216,4 +224,3 @@ pub(super) fn with_strips(parts: &[crate::budget::Extent], pieces: f64) -> f64 {
     // A part of n triangles has about as many at its edges as its root, and a dozen edges at least.
     parts.iter().map(|p| p.triangles + (12.0 + p.triangles.sqrt()) * 2.0 * (pieces + 2.0)).sum()
 }
-

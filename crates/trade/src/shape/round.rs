@@ -63,7 +63,7 @@ impl Tool for Round {
         name: "Round edges",
         hint: "Outer and inner edges made round, with balls where they meet",
         words: &["rounding", "radius", "fillet", "blend", "soften", "casting corner", "bull nose"],
-        needs: Needs::Sealed,
+        needs: Needs::Anything,
         mark: "",
         start: |b| json!({ "on": { "edges": [] }, "radius": b.share(0.01).max(0.01), "chord": b.chord }),
     }];
@@ -89,7 +89,13 @@ impl Tool for Round {
         const SHARP: f64 = 22.5;
         let About::SharpCorner { at, radius } = about else { return vec![] };
         // Fine enough that the radius is there when it is measured.
-        let by = |on: EdgesOf| Self { on, radius: *radius, far: None, also: vec![], chord: default_chord().min(radius * 0.02) };
+        let by = |on: EdgesOf| Self {
+            on,
+            radius: *radius,
+            far: None,
+            also: vec![],
+            chord: default_chord().min(radius * 0.02),
+        };
         let all = EdgesOf::Sharp { sense: Sense::Inner, than: SHARP };
         let long = millimetres(*radius);
         vec![

@@ -104,7 +104,16 @@ fn new_edges(graph: &Graph<'_>, before: &Mesh, radius: f64) -> Result<Vec<Wanted
         let square = |t: u32| Some(nearest_on_triangle(middle, before.corners(t as usize)).distance_squared(middle));
         bvh.nearest(middle, off, square).is_some()
     };
-    let is_new = |run: &u32| graph.runs[*run as usize].edges.iter().any(|e| !was_there(e.0));
+    // Edges that were there may have grown at their ends.
+    let is_new = |run: &u32| {
+        let length = |e: &(u32, bool)| {
+            let [a, b] = graph.ends(*e).map(|v| graph.place(v));
+            a.distance(b)
+        };
+        let edges = &graph.runs[*run as usize].edges;
+        let new: f64 = edges.iter().filter(|e| !was_there(e.0)).map(length).sum();
+        new > edges.iter().map(length).sum::<f64>() * 0.5
+    };
     let runs = (0..graph.runs.len() as u32).filter(is_new);
     let wanted: Vec<Wanted> = runs.map(|run| Wanted::all_along(run, Section::Round { radius })).collect();
     if wanted.is_empty() {

@@ -5,8 +5,8 @@ use std::f64::consts::PI;
 use nimbet_kernel::Point;
 use nimbet_kernel::shapes::block;
 use nimbet_kernel::{Mesh, Progress};
-use nimbet_trade::{PartState, TradeError};
 use nimbet_trade::examine::{FaceSurface, face_facts};
+use nimbet_trade::{PartState, TradeError};
 use serde_json::{Value, json};
 
 use crate::making::*;
@@ -71,7 +71,10 @@ fn new_faces_are_known_for_what_they_are() {
     let facts = face_facts(&made, None, &Progress::unwatched()).unwrap();
     let count = |is: &dyn Fn(&FaceSurface) -> bool| facts.iter().filter(|f| is(&f.surface)).count();
     assert_eq!(count(&|s| matches!(s, FaceSurface::Plane { .. })), 6);
-    assert_eq!(count(&|s| matches!(s, FaceSurface::Cylinder { radius, hollow: false, .. } if (radius - 2.0).abs() < 1e-4)), 12);
+    assert_eq!(
+        count(&|s| matches!(s, FaceSurface::Cylinder { radius, hollow: false, .. } if (radius - 2.0).abs() < 1e-4)),
+        12
+    );
     assert_eq!(count(&|s| matches!(s, FaceSurface::Sphere { radius, .. } if (radius - 2.0).abs() < 1e-4)), 8);
     assert_eq!(facts.len(), 26);
 }
@@ -86,9 +89,7 @@ fn a_chamfer_has_a_width_two_or_an_angle() {
     let angle = json!({ "kind": "shape.chamfer", "on": on, "width": 2.0, "second": { "angle": 30.0 } });
     near(lost(angle), 2.0 * 2.0 * 30f64.to_radians().tan() * 20.0, 1e-6);
     // The first width is on the larger face, the top; swapped it is on the side, which is 8 high.
-    let steep = |swapped: bool| {
-        json!({ "kind": "shape.chamfer", "on": on, "width": 9.0, "second": { "width": 3.0 }, "swapped": swapped })
-    };
+    let steep = |swapped: bool| json!({ "kind": "shape.chamfer", "on": on, "width": 9.0, "second": { "width": 3.0 }, "swapped": swapped });
     assert!(done(steep(false), &plate, &[]).is_ok());
     assert!(done(steep(true), &plate, &[]).is_err());
 }
@@ -96,7 +97,8 @@ fn a_chamfer_has_a_width_two_or_an_angle() {
 #[test]
 fn what_is_too_large_says_what_would_do() {
     let plate = plate();
-    let Err(TradeError::Refused { why, places }) = done(rounded(json!({ "sharp": { "than": 30.0 } }), 5.0, 0.01), &plate, &[])
+    let Err(TradeError::Refused { why, places }) =
+        done(rounded(json!({ "sharp": { "than": 30.0 } }), 5.0, 0.01), &plate, &[])
     else {
         panic!("two roundings of 5 do not fit on a side of 8");
     };
@@ -116,8 +118,23 @@ fn roundings_go_and_come_again_with_another_radius() {
     let face = [20.0, 2.0 - 2f64.sqrt(), 6.0 + 2f64.sqrt()];
     let sharp = done(json!({ "kind": "shape.take_off", "faces": [face] }), &round, &[]).unwrap().mesh;
     near(held(&sharp), 9600.0, 1e-7);
-    let again = done(json!({ "kind": "shape.take_off", "faces": [face], "again": 3.0, "chord": 1e-3 }), &round, &[]).unwrap();
+    let again =
+        done(json!({ "kind": "shape.take_off", "faces": [face], "again": 3.0, "chord": 1e-3 }), &round, &[]).unwrap();
     near(9600.0 - held(&again.mesh), quarter(3.0) * 40.0, 5e-3);
     let refused = done(json!({ "kind": "shape.take_off", "faces": [[20.0, 10.0, 8.0]] }), &round, &[]);
     assert!(matches!(refused, Err(TradeError::Refused { places, .. }) if places.len() == 1));
+}
+
+#[test]
+fn edges_of_a_sheet_are_rounded_too() {
+    // The sides and floor of a block without its top: the standing edges end at the border.
+    let plate = plate();
+    let open = plate.retain_triangles(|t| plate.corners(t).iter().any(|p| p.z < 7.9));
+    let made = done(rounded(json!({ "sharp": { "than": 30.0 } }), 2.0, 0.002), &open, &[]).unwrap();
+    assert!(made.done[0].starts_with("8 edges rounded: ") && made.done[0].ends_with("mm² less"), "{:?}", made.done);
+    let figures = seen(&made.mesh);
+    let straight = (2.0 - PI / 2.0) * 2.0 * (140.0 + 32.0 - 24.0);
+    let corners = 4.0 * (3.0 - PI / 2.0) * 4.0;
+    near(figures.area, 1200.0 + 140.0 * 8.0 - straight - corners, 1e-3);
+    assert_eq!(figures.tangles, 0);
 }

@@ -163,5 +163,9 @@ fn sharp_inner_corners_and_tight_roundings_go_by_one_step() {
     let tight_one = found.iter().find(|f| f.finding.size.starts_with("radius")).unwrap();
     let remedy = &tight_one.finding.remedies[0];
     let made = remedy.operation.apply(&tight, &[], &Progress::unwatched()).unwrap().mesh;
-    assert!(found_by(&made, "investment-bronze").iter().all(|f| !f.finding.size.starts_with("radius")), "{}", remedy.label);
+    assert!(
+        found_by(&made, "investment-bronze").iter().all(|f| !f.finding.size.starts_with("radius")),
+        "{}",
+        remedy.label
+    );
 }
