@@ -257,6 +257,7 @@ impl Builder<'_> {
         let off = if convex { -radius } else { radius };
         let exact = faces.iter().all(|face| self.graph.faces.is_exact(*face));
         let enough = radius * if exact { 1e-9 } else { 1e-3 };
+        let enough = enough.max(self.graph.place(v).abs().max_element() * f64::EPSILON * 64.0);
         let mut centre = self.graph.place(v);
         for _ in 0..40 {
             let probes: Vec<Probe> = faces.iter().map(|face| self.graph.faces.probe(*face, centre)).collect();

@@ -114,7 +114,9 @@ fn round(faces: &Faces<'_>, place: &Place, radius: f64) -> Option<Station> {
     let both = normals[0] + normals[1];
     let mut centre = place.at + both * (off / (1.0 + normals[0].dot(normals[1])).max(1e-9));
     let least = |face: FaceId| if faces.is_exact(face) { EXACT } else { FREE };
-    let enough = place.faces.map(least).into_iter().fold(0.0, f64::max) * radius;
+    // Far from zero places themselves are no more exact.
+    let exact = place.at.abs().max_element() * f64::EPSILON * 64.0;
+    let enough = (place.faces.map(least).into_iter().fold(0.0, f64::max) * radius).max(exact);
     for step in 0..STEPS {
         let [a, b] = place.faces.map(|f| faces.probe(f, centre));
         let wrong = Point::new(a.off - off, b.off - off, (centre - place.at).dot(place.along));
@@ -163,7 +165,7 @@ fn chamfer(faces: &Faces<'_>, place: &Place, widths: [f64; 2]) -> Option<Station
             let from = on - place.at;
             foot = place.at + from.try_normalize()? * widths[k];
             there[k] = probe.normal;
-            if probe.off.abs() < EXACT * widths[k] {
+            if probe.off.abs() < (EXACT * widths[k]).max(place.at.abs().max_element() * f64::EPSILON * 64.0) {
                 break;
             }
         }

@@ -2118,6 +2118,74 @@ export interface components {
               }
             | {
                   /** @constant */
+                  kind: 'shape.round';
+                  /**
+                   * Edges
+                   * @description The edges.
+                   */
+                  on: components['schemas']['EdgesOf'];
+                  /** @description The radius. */
+                  radius: number;
+                  /**
+                   * Radius at the far end
+                   * @description The radius where a run ends that is farther from the place it was picked at; between them it changes evenly.
+                   */
+                  far?: number | null;
+                  /** @description Further edges with a radius of their own, done in the same step. */
+                  also?: components['schemas']['RoundedToo'][];
+                  /**
+                   * Chord tolerance
+                   * @description The farthest its round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.chamfer';
+                  /**
+                   * Edges
+                   * @description The edges.
+                   */
+                  on: components['schemas']['EdgesOf'];
+                  /** @description How far from the edge it begins, on both faces or on the first. */
+                  width: number;
+                  /**
+                   * And
+                   * @description What it is given on the other face; the first is the larger of the two.
+                   */
+                  second?: components['schemas']['Second'] | null;
+                  /**
+                   * The first face is the smaller one
+                   * @description Whether the smaller face is the first.
+                   */
+                  swapped?: boolean;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
+                  kind: 'shape.take_off';
+                  /** @description The faces that go: roundings, bores, bosses, grooves, whole. */
+                  faces: components['schemas']['FacePick'][];
+                  /**
+                   * Round again by
+                   * @description The edges that come of it are rounded again by this.
+                   */
+                  again?: number | null;
+                  /**
+                   * Chord tolerance
+                   * @description The farthest new round faces may be from true, mm.
+                   * @default 0.02
+                   */
+                  chord: number;
+                  /** @description Whether what is lost of the surface is kept as a part of its own. */
+                  keep_lost?: boolean;
+              }
+            | {
+                  /** @constant */
                   kind: 'shape.profile';
                   /** @description The plane it is drawn in. */
                   plane: components['schemas']['Plane'];
@@ -3260,6 +3328,54 @@ export interface components {
                       /** @description Along x, y and z. */
                       size: number[];
                   };
+              };
+        /** @description Which edges are meant. */
+        EdgesOf:
+            | {
+                  edges: number[][];
+              }
+            | {
+                  faces: components['schemas']['FacePick'][];
+              }
+            | {
+                  between: components['schemas']['FacePick'][];
+              }
+            | {
+                  sharp: {
+                      /**
+                       * Outer or inner
+                       * @description Whether the material lies within less than half a turn, or more.
+                       * @default both
+                       */
+                      sense: components['schemas']['Sense'];
+                      /**
+                       * That turn by more than
+                       * @description Those at which the faces turn by more than this.
+                       */
+                      than: number;
+                  };
+              };
+        /** @description On which side of an edge the material is. */
+        Sense: 'both' | 'outer' | 'inner';
+        /** @description Edges with a radius of their own. */
+        RoundedToo: {
+            /** @description The edges. */
+            on: components['schemas']['EdgesOf'];
+            /** @description Their radius. */
+            radius: number;
+        };
+        /** @description What a chamfer is given beside its width. */
+        Second:
+            | {
+                  /** Width on the other face */
+                  width: number;
+              }
+            | {
+                  /**
+                   * Angle to the first face
+                   * Format: double
+                   */
+                  angle: number;
               };
         /** @description A line of a drawing: a name, and what is drawn. */
         Line: {
@@ -5303,6 +5419,28 @@ export interface components {
                        * @description By how much each side is to move.
                        */
                       by: number;
+                  };
+              }
+            | {
+                  sharp_corner: {
+                      /** @description Places on them. */
+                      at: number[][];
+                      /**
+                       * Format: double
+                       * @description The radius they are to have.
+                       */
+                      radius: number;
+                  };
+              }
+            | {
+                  tight_rounding: {
+                      /** @description A place on it. */
+                      at: number[][];
+                      /**
+                       * Format: double
+                       * @description The radius it is to have.
+                       */
+                      radius: number;
                   };
               }
             | {

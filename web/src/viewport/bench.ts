@@ -42,7 +42,7 @@ export class Bench {
     constructor(readonly host: HTMLElement) {
         const antialias = new URLSearchParams(location.search).get('antialias') !== 'off';
         this.renderer = new THREE.WebGLRenderer({ antialias, alpha: true, preserveDrawingBuffer: true });
-        this.renderer.setPixelRatio(antialias ? Math.min(devicePixelRatio, 2) : 1);
+        this.renderer.setPixelRatio(Math.min(devicePixelRatio, antialias ? 2 : 1));
         this.renderer.domElement.style.display = 'block';
         host.append(this.renderer.domElement);
         this.eye = new Eye(

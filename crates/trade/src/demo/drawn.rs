@@ -14,7 +14,7 @@ pub struct Drawn {
 }
 
 /// Recipes to begin with.
-pub const DRAWN: [Drawn; 3] = [
+pub const DRAWN: [Drawn; 4] = [
     Drawn {
         key: "pennant-badge",
         name: "Pennant badge",
@@ -32,5 +32,11 @@ pub const DRAWN: [Drawn; 3] = [
         name: "Lofted scoop",
         what: "A vessel through three outlines, its wall, and what it holds",
         recipe: include_str!("drawn/lofted-scoop.json"),
+    },
+    Drawn {
+        key: "mooring-cleat",
+        name: "Mooring cleat",
+        what: "A foot, two posts and a horn, every edge round as casting asks",
+        recipe: include_str!("drawn/mooring-cleat.json"),
     },
 ];

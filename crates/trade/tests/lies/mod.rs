@@ -95,7 +95,8 @@ impl Lie {
         /// Directions with a length.
         const MOVES: [&str; 2] = ["step", "by"];
         /// Lengths, and what is made of lengths.
-        const LENGTHS: [&str; 36] = [
+        const LENGTHS: [&str; 37] = [
+            "far",
             "reach",
             "wall",
             "thickness",

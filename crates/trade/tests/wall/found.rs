@@ -153,7 +153,7 @@ fn sharp_inner_corners_and_tight_roundings_go_by_one_step() {
     assert_eq!(kinds(&found), [FindingKind::InnerCorner]);
     for remedy in &found[0].finding.remedies {
         let made = remedy.operation.apply(&part, &[], &Progress::unwatched()).unwrap().mesh;
-        assert_eq!(kinds(&found_by(&made, "investment-bronze")), [], "{}", remedy.label);
+        assert!(!kinds(&found_by(&made, "investment-bronze")).contains(&FindingKind::InnerCorner), "{}", remedy.label);
         assert!(sealed(&made) > sealed(&part));
     }
     // A rounding that is too tight is made anew.
