@@ -142,6 +142,24 @@ fn tried(seed: u64) -> String {
     )
 }
 
+/// Words of a tally that must not come.
+const FAULTS: [&str; 4] = ["FLAW", "FAULT", "WRONG WAY", "PANIC"];
+
+#[test]
+fn random_edges_of_random_bodies_give_a_solid_or_say_what_would_do() {
+    let words: Vec<String> = (0..40).map(tried).collect();
+    for (seed, word) in words.iter().enumerate() {
+        assert!(FAULTS.iter().all(|fault| !word.contains(fault)), "{seed}: {word}");
+        // What is told to be the largest works.
+        assert!(
+            word.contains("largest made") || word.contains("largest nothing") || !word.contains(';'),
+            "{seed}: {word}"
+        );
+    }
+    let made = words.iter().filter(|w| w.contains("largest made")).count();
+    assert!(made * 2 > words.len(), "{made} of {}", words.len());
+}
+
 #[test]
 #[ignore = "minutes: the long run of what its figures in the documentation say"]
 fn a_long_run_of_random_bodies() {
