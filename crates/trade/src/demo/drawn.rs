@@ -36,7 +36,7 @@ pub const DRAWN: [Drawn; 4] = [
     Drawn {
         key: "mooring-cleat",
         name: "Mooring cleat",
-        what: "A foot, two posts and a horn, every edge round as casting asks",
+        what: "A foot, two posts and a horn, with every edge round",
         recipe: include_str!("drawn/mooring-cleat.json"),
     },
 ];
