@@ -4,7 +4,7 @@ use nimbet_kernel::arrange::{ArrangeError, Arrangement, EdgeSide, Side};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::segments::nearest_on_segment;
 use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology};
+use nimbet_kernel::{Aabb, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology};
 use rustc_hash::FxHashSet;
 
 use crate::graph::Graph;
@@ -58,7 +58,14 @@ pub(crate) fn carve(
     progress.report(0.3, "cutting along the edges")?;
     let arranging = progress.stage(0.3, 0.8);
     let all = if sealed {
-        Arrangement::of_sealed_cut(&parting.body, &parting.sheet, &arranging)?
+        // What lies between the sheet and the edges is cut, too, or it would not go.
+        let around = |spine: &Spine| {
+            let run = &graph.runs[spine.wanted.run as usize].edges;
+            let boxed = |e: &(u32, bool)| Aabb::of(graph.ends(*e).map(|v| graph.place(v))).grown(spine.reach());
+            run.iter().map(boxed).collect::<Vec<_>>()
+        };
+        let boxes = spines.iter().flat_map(around).collect();
+        Arrangement::of_sealed_cut(&parting.body, &parting.sheet, boxes, &arranging)?
     } else {
         Arrangement::new(&[&parting.body], &[&parting.sheet], &arranging)?
     };

@@ -279,3 +279,17 @@ fn edges_of_sheets_are_rounded_and_end_at_their_border() {
         assert!((measure(&made).area / exact - 1.0).abs() < 1e-3, "{} {exact}", measure(&made).area);
     }
 }
+
+#[test]
+fn of_a_large_part_only_what_is_near_is_cut_and_the_rest_is_the_same() {
+    let quiet = Progress::unwatched();
+    let above = shapes::block(Point::new(-60.0, -60.0, 20.0), Point::splat(120.0));
+    let part = grouped(together(&[(shapes::ball(50.0, 150), true), (above, false)]));
+    let graph = Graph::of(&part, &quiet).unwrap();
+    let planner = Planner::new(&graph, 0.02, &quiet);
+    let wanted = [Wanted::all_along(0, round(2.0))];
+    let [near, whole] = [true, false].map(|sealed| finish(&planner, &wanted, sealed, &quiet).unwrap().mesh);
+    is_solid(&near);
+    assert!((volume(&near) / volume(&whole) - 1.0).abs() < 1e-9, "{} {}", volume(&near), volume(&whole));
+    assert!(volume(&near) < volume(&part));
+}

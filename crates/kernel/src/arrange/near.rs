@@ -105,12 +105,18 @@ impl Arrangement {
     }
 
     /// As [`Arrangement::new`] for one solid known to be sealed and a sheet that cuts it in a few places: only what of the solid
-    /// lies near the sheet is cut.
+    /// lies near the sheet, or in some boxes where cells are asked for, is cut.
     ///
     /// # Errors
     /// As [`Arrangement::new`].
-    pub fn of_sealed_cut(sealed: &Mesh, sheet: &Mesh, progress: &Progress) -> Result<Self, ArrangeError> {
-        let boxes = (0..sheet.triangles().len()).map(|t| Aabb::of(sheet.corners(t))).collect();
+    pub fn of_sealed_cut(
+        sealed: &Mesh,
+        sheet: &Mesh,
+        boxes: Vec<Aabb>,
+        progress: &Progress,
+    ) -> Result<Self, ArrangeError> {
+        let mut boxes = boxes;
+        boxes.extend((0..sheet.triangles().len()).map(|t| Aabb::of(sheet.corners(t))));
         // The patch and the sheet: of the sheet only that it cuts counts.
         let grid = |inputs: &[&Mesh]| Grid::over(&inputs[..1], &inputs[1..], &[sealed]);
         match around(Part { mesh: sealed, sealed: true }, (&[], &[sheet]), boxes, &grid, progress)? {
