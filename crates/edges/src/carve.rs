@@ -4,7 +4,7 @@ use nimbet_kernel::arrange::{ArrangeError, Arrangement, EdgeSide, Side};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::segments::nearest_on_segment;
 use nimbet_kernel::topology::EdgeUse;
-use nimbet_kernel::{Aabb, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology};
+use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology};
 use rustc_hash::FxHashSet;
 
 use crate::graph::Graph;
@@ -128,10 +128,10 @@ fn chosen(
             return Err(nearest(at));
         }
         let most = own.iter().map(|n| spines[*n].reach()).fold(0.0, f64::max) * FARTHEST;
-        let far = wedge.corners.iter().any(|p| {
-            let off = |e: &EdgeSide| nearest_on_segment(*p, e.ends[0], e.ends[1]).1;
-            edges.iter().filter(|e| e.group == wedge.group).all(|e| off(e) > most * most)
-        });
+        let near: Vec<&EdgeSide> = edges.iter().filter(|e| e.group == wedge.group).collect();
+        let bvh = Bvh::new(near.iter().map(|e| Aabb::of(e.ends)).collect());
+        let off = |p: Point, e: u32| nearest_on_segment(p, near[e as usize].ends[0], near[e as usize].ends[1]).1;
+        let far = wedge.corners.iter().any(|p| bvh.nearest(*p, most, |e| Some(off(*p, e))).is_none());
         if !wedge.fits || far {
             return Err(middle());
         }

@@ -10,7 +10,7 @@ use nimbet_kernel::surfaces::default_tolerance;
 use nimbet_kernel::{Aabb, Cancelled, Point, Progress, UnionFind};
 
 use crate::carve::{Carved, EdgeError, carve};
-use crate::graph::Graph;
+use crate::graph::{Along, Graph};
 use crate::open::carve_sheet;
 use crate::plan::{Cause, Planner, Trouble, Wanted};
 use crate::station::Section;
@@ -70,7 +70,7 @@ pub fn largest(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool) -> Result
     let most = planner.largest(wanted)?;
     for share in TRIED {
         let scaled: Vec<Wanted> = wanted.iter().map(|w| w.scaled(most * share)).collect();
-        match finish(planner, &scaled, sealed, &Progress::unwatched()) {
+        match finish(planner, &scaled, sealed, &planner.progress.stage(0.0, 1.0)) {
             Ok(_) if most > 0.0 => return Ok(most * share),
             Err(EdgeError::Cancelled(c)) => return Err(c),
             _ => planner.progress.check()?,
@@ -185,13 +185,14 @@ fn keep_to(graph: &mut Graph<'_>, all: &[&Waiting], precise: f64, first_new: u32
 fn found_again(planner: &Planner<'_>, waiting: &mut [Vec<Waiting>]) -> Result<Vec<Wanted>, EdgeError> {
     let graph = planner.graph;
     let within = slack(graph, planner.precise);
+    let along = Along::of(graph);
     // Where along each run of now the sections of what waits are known.
     let known = |w: &Waiting| {
         let points: Vec<Point> = w.places.iter().map(|p| p.0).collect();
         let found = graph.nearest(&points, within).into_iter().zip(&w.places);
         let found = found.filter_map(|(edge, (at, section))| {
             let run = graph.run_of[edge? as usize];
-            Some((run, graph.along(run, edge?, *at), *section))
+            Some((run, along.share(graph, edge?, *at), *section))
         });
         found.collect::<Vec<(u32, f64, Section)>>()
     };

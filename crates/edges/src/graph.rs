@@ -241,17 +241,38 @@ impl Graph<'_> {
         }
         self.runs = parted;
     }
+}
 
-    /// How far along a run a place on one of its edges is, as a share of its length.
-    pub fn along(&self, run: u32, edge: u32, at: Point) -> f64 {
-        let (mut gone, mut found) = (0.0, 0.0);
-        for e in &self.runs[run as usize].edges {
-            let [a, b] = self.ends(*e).map(|v| self.place(v));
-            if e.0 == edge {
-                found = gone + nearest_on_segment(at, a, b).0 * a.distance(b);
+/// How far along its run each edge begins and ends, as shares of the run's length.
+pub struct Along {
+    span: Vec<[f64; 2]>,
+}
+
+impl Along {
+    /// Of all edges.
+    pub fn of(graph: &Graph<'_>) -> Self {
+        let mut span = vec![[0.0; 2]; graph.edges.len()];
+        for run in &graph.runs {
+            let length = |e: &(u32, bool)| {
+                let [a, b] = graph.ends(*e).map(|v| graph.place(v));
+                a.distance(b)
+            };
+            let whole = run.edges.iter().map(length).sum::<f64>().max(f64::MIN_POSITIVE);
+            let mut gone = 0.0;
+            for e in &run.edges {
+                let next = gone + length(e);
+                // From the edge's own first end to its second.
+                span[e.0 as usize] = if e.1 { [gone / whole, next / whole] } else { [next / whole, gone / whole] };
+                gone = next;
             }
-            gone += a.distance(b);
         }
-        found / gone.max(f64::MIN_POSITIVE)
+        Self { span }
+    }
+
+    /// How far along its run a place on an edge is.
+    pub fn share(&self, graph: &Graph<'_>, edge: u32, at: Point) -> f64 {
+        let [a, b] = graph.edges[edge as usize].ends.map(|v| graph.place(v));
+        let [from, to] = self.span[edge as usize];
+        from + (to - from) * nearest_on_segment(at, a, b).0
     }
 }

@@ -134,7 +134,7 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     for ball in &balls {
         builder.patch(ball, &rows);
     }
-    let mut body = graph.mesh.clone();
+    let mut splits = Splits::new();
     let mut caps = Vec::new();
     let within = Inside::new(graph.mesh, bvh);
     for (v, ends) in &ends_at {
@@ -144,10 +144,11 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
             let mate = ends.iter().any(|(m, e)| (m, e) != (n, end) && spines[*m].convex == spines[*n].convex);
             let open = graph.border.contains_key(v);
             if !in_ball && !mate && (open || builder.goes_on(*n, *end, *v, (&within, planner.precise))) {
-                caps.extend(builder.cap(*n, *end, *v, &mut body)?);
+                caps.extend(builder.cap(*n, *end, *v, &mut splits));
             }
         }
     }
+    let body = divided(graph.mesh, splits)?;
     // Runs that end at one ball are one, and those that go on through each other where an edge of the other sense ends, too: what lies
     // under both is theirs there.
     let mut together = UnionFind::new(spines.len());
@@ -637,13 +638,7 @@ impl Builder<'_> {
     }
 
     /// A cap at the end of a run, along the edges on both sides of it; its face, and that of the body it goes on in.
-    fn cap(
-        &mut self,
-        n: usize,
-        end: End,
-        v: u32,
-        body: &mut Mesh,
-    ) -> Result<Option<(FaceId, Option<FaceId>)>, MeshError> {
+    fn cap(&mut self, n: usize, end: End, v: u32, splits: &mut Splits) -> Option<(FaceId, Option<FaceId>)> {
         let spine = &self.spines[n];
         let run = &self.graph.runs[spine.wanted.run as usize];
         let (place, own, _) = spine.at(end);
@@ -689,7 +684,7 @@ impl Builder<'_> {
                 let length = way.length();
                 if gone + length > needed * 1.2 {
                     let at = self.graph.place(from) + way * ((needed - gone) / length);
-                    *body = divided(body, [from, to], at)?;
+                    splits.entry([from.min(to), from.max(to)]).or_default().push(at);
                     chains[k].push(at);
                     gone = needed;
                 } else {
@@ -705,7 +700,7 @@ impl Builder<'_> {
             chains[k].push(place.at + ways[k] * 2.0 + ways[k].normalize_or_zero() * slack - back);
         }
         if chains.iter().any(Vec::is_empty) {
-            return Ok(None);
+            return None;
         }
         let face = self.face(n);
         let corner = self.put(self.graph.place(v));
@@ -715,7 +710,7 @@ impl Builder<'_> {
         });
         self.zip(&a, &b, face);
         let same = others[0].filter(|f| others[1] == Some(*f));
-        Ok(Some((face, same)))
+        Some((face, same))
     }
 }
 
@@ -726,22 +721,37 @@ fn past(from: &Station, to: &Station) -> bool {
     centres && ahead(from.feet[0], to.feet[0]) && ahead(from.feet[1], to.feet[1])
 }
 
-/// A mesh with a point on an edge.
-fn divided(mesh: &Mesh, [a, b]: [u32; 2], at: Point) -> Result<Mesh, MeshError> {
+/// Points that come onto edges, by the ends of these, the lower first.
+type Splits = BTreeMap<[u32; 2], Vec<Point>>;
+
+/// A mesh with points on edges.
+fn divided(mesh: &Mesh, splits: Splits) -> Result<Mesh, MeshError> {
     let (mut points, mut triangles, mut faces) = mesh.clone().into_parts();
-    let new = points.len() as u32;
-    points.push(at);
-    for t in 0..triangles.len() {
-        let corners = triangles[t];
-        for k in 0..3 {
-            let (p, q) = (corners[k], corners[(k + 1) % 3]);
-            if (p, q) == (a, b) || (p, q) == (b, a) {
+    let sides = |t: &[u32; 3]| [0, 1, 2].map(|k| [t[k].min(t[(k + 1) % 3]), t[k].max(t[(k + 1) % 3])]);
+    // The triangles at any of these edges; what is divided once may be so again.
+    let mut near: Vec<usize> =
+        (0..triangles.len()).filter(|t| sides(&triangles[*t]).iter().any(|side| splits.contains_key(side))).collect();
+    for ([a, b], mut on) in splits {
+        let [from, to] = [a, b].map(|v| mesh.points()[v as usize]);
+        on.sort_by(|p, q| p.distance_squared(from).total_cmp(&q.distance_squared(from)));
+        on.retain(|p| *p != from && *p != to);
+        on.dedup();
+        let mut last = a;
+        for at in on {
+            let new = points.len() as u32;
+            points.push(at);
+            for n in 0..near.len() {
+                let t = near[n];
+                let corners = triangles[t];
+                let Some(k) = (0..3).find(|k| sides(&corners)[*k] == [last.min(b), last.max(b)]) else { continue };
                 triangles[t][(k + 1) % 3] = new;
                 let mut rest = corners;
                 rest[k] = new;
+                near.push(triangles.len());
                 triangles.push(rest);
                 faces.push(faces[t]);
             }
+            last = new;
         }
     }
     Mesh::new(points, triangles, faces)

@@ -293,3 +293,14 @@ fn of_a_large_part_only_what_is_near_is_cut_and_the_rest_is_the_same() {
     assert!((volume(&near) / volume(&whole) - 1.0).abs() < 1e-9, "{} {}", volume(&near), volume(&whole));
     assert!(volume(&near) < volume(&part));
 }
+
+#[test]
+fn both_inner_edges_of_a_channel_end_on_one_edge_of_its_floor() {
+    let outline =
+        [[0.0, 0.0], [30.0, 0.0], [30.0, 20.0], [26.0, 20.0], [26.0, 4.0], [4.0, 4.0], [4.0, 20.0], [0.0, 20.0]];
+    let channel = drawn_out(&outline, 25.0);
+    let made = cut(&channel, |g, r| !g.runs[r as usize].convex, round(3.0), 1e-3).unwrap();
+    let exact = 2.0 * (1.0 - PI / 4.0) * 9.0 * 25.0;
+    let gained = volume(&made) - volume(&channel);
+    assert!((gained / exact - 1.0).abs() < 5e-3, "{gained} {exact}");
+}

@@ -300,7 +300,7 @@ fn shaping() -> Vec<Tool> {
         )
         .off(1e-3)
         .any_faces(),
-        // Two sides of a bracket's leg meet over its end only if its end goes, too: refused in each pose alike.
+        // The sides of a block stand alike, so they never meet over its top: refused in each pose alike.
         on(&[&["block"], &["drum"]], json!({ "kind": "shape.take_off", "faces": [[0.0, 0.0, 6.0]] })),
         // Along edges of the part, whatever way they lie.
         on(
