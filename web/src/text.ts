@@ -127,6 +127,9 @@ export const mouseList: [string, string][] = [
     ['Drag a handle', 'Change the figure it stands for'],
 ];
 
+/** Whether a file by its name holds exact surfaces. */
+export const isExact = (file: string) => /\.(step|stp|stpz|p21)$/i.test(file);
+
 export const unitNames = {
     auto: 'As the file says, or by size',
     millimetre: 'Millimetres (mm)',

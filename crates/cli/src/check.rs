@@ -7,9 +7,9 @@ use std::process::ExitCode;
 
 use anyhow::Context;
 use clap::{Args, ValueEnum};
-use nimbet_formats::Limits;
-use nimbet_kernel::Progress;
-use nimbet_ledger::{BroughtIn, UnitChoice, bring_in};
+use nimbet_formats::{FileFormat, LengthUnit, Limits};
+use nimbet_kernel::{Aabb, Mesh, Progress, Topology};
+use nimbet_ledger::{Bodies, BringInError, BroughtIn, OfferedBody, PickedBody, ReadAs, UnitChoice, bring_in};
 use nimbet_trade::examine::Severity;
 use nimbet_trade::wall::{Making, with_least_wall};
 use nimbet_trade::wall_findings;
@@ -17,17 +17,52 @@ use nimbet_trade::{Examination, PartState, examine, words};
 
 #[derive(Args)]
 pub struct CheckArgs {
-    /// The file: STL, OBJ, PLY, OFF or 3MF.
+    /// The file: STL, OBJ, PLY, OFF, 3MF or STEP.
     file: PathBuf,
     /// Print everything as JSON.
     #[arg(long)]
     json: bool,
-    /// The unit of the file's numbers.
-    #[arg(long, value_enum, default_value_t = UnitArg::Auto)]
-    unit: UnitArg,
+    #[command(flatten)]
+    how: ReadArgs,
     /// Also what this way of making asks of walls and corners: a key of docs/processes.md.
     #[arg(long)]
     process: Option<String>,
+}
+
+/// How a file is read.
+#[derive(Args, Clone, Copy)]
+pub struct ReadArgs {
+    /// The unit of the file's numbers.
+    #[arg(long, value_enum, default_value_t = UnitArg::Auto)]
+    pub unit: UnitArg,
+    /// How far triangles may stand off exact surfaces (STEP), mm; 0.02 where nothing is said.
+    #[arg(long, value_parser = chord)]
+    pub chord: Option<f64>,
+    /// Only this body of the file, counted from 0 as `nimbet bodies` lists them; else all of them as one part.
+    #[arg(long)]
+    pub body: Option<u32>,
+}
+
+impl From<UnitArg> for ReadArgs {
+    fn from(unit: UnitArg) -> Self {
+        Self { unit, chord: None, body: None }
+    }
+}
+
+fn chord(text: &str) -> Result<f64, String> {
+    match text.parse() {
+        Ok(chord) if (1e-5..=1000.0).contains(&chord) => Ok(chord),
+        _ => Err("a chord is a length from 0.00001 mm to 1000 mm".into()),
+    }
+}
+
+#[derive(Args)]
+pub struct BodiesArgs {
+    /// The file.
+    file: PathBuf,
+    /// Print the list as JSON.
+    #[arg(long)]
+    json: bool,
 }
 
 /// A length unit on the command line.
@@ -57,13 +92,69 @@ impl UnitArg {
     }
 }
 
+/// A file as one part.
+pub struct OnePart {
+    pub mesh: Mesh,
+    pub format: FileFormat,
+    pub unit: LengthUnit,
+    pub notes: Vec<String>,
+}
+
 /// Reads a file as a part.
-pub fn read(path: &Path, unit: UnitArg) -> anyhow::Result<BroughtIn> {
-    let shown = path.display().to_string();
-    let file = File::open(path).with_context(|| shown.clone())?;
-    let length = file.metadata().with_context(|| shown.clone())?.len();
+pub fn read(path: &Path, how: &ReadArgs) -> anyhow::Result<OnePart> {
+    let bodies = match how.body {
+        Some(body) => Bodies::Picked(vec![PickedBody { body, name: String::new(), colour: None }]),
+        None => Bodies::Joined,
+    };
+    let read = brought_in(path, &ReadAs { unit: how.unit.choice(), chord: how.chord, bodies });
+    let BroughtIn { parts, format, unit, notes } = read.with_context(|| path.display().to_string())?;
+    let part = parts.into_iter().next().context("a file became no part")?;
+    Ok(OnePart { mesh: part.mesh, format, unit, notes })
+}
+
+fn brought_in(path: &Path, how: &ReadAs) -> anyhow::Result<BroughtIn> {
+    let file = File::open(path)?;
+    let length = file.metadata()?.len();
     let name = path.file_name().unwrap_or_default().to_string_lossy();
-    bring_in(file, length, &name, unit.choice(), &Limits::default(), &Progress::unwatched()).with_context(|| shown)
+    match bring_in(file, length, &name, how, &Limits::default(), &Progress::unwatched()) {
+        Err(BringInError::Read(e)) => Err(e.into()),
+        other => Ok(other?),
+    }
+}
+
+/// Lists the bodies of a file.
+pub fn bodies(args: &BodiesArgs) -> anyhow::Result<()> {
+    let how = ReadAs { bodies: Bodies::Ask, ..ReadAs::default() };
+    let listed: Vec<OfferedBody> = match brought_in(&args.file, &how) {
+        Err(e) => match e.downcast::<BringInError>() {
+            Ok(BringInError::SeveralBodies(list)) => list,
+            Ok(other) => return Err(other.into()),
+            Err(e) => return Err(e.context(args.file.display().to_string())),
+        },
+        Ok(read) => (read.parts.iter())
+            .map(|part| OfferedBody {
+                body: part.picked.body,
+                name: part.picked.name.clone(),
+                size: Aabb::of(part.mesh.points().iter().copied()).size().to_array(),
+                triangles: part.mesh.triangles().len(),
+                closed: is_closed(&part.mesh),
+                colour: part.picked.colour.clone(),
+            })
+            .collect(),
+    };
+    if args.json {
+        say(&serde_json::to_string_pretty(&listed)?);
+        return Ok(());
+    }
+    for body in listed {
+        let (size, state) = (body.size.map(words::figure).join(" × "), if body.closed { "closed" } else { "open" });
+        say(&format!("{:>5}  {}  {size} mm, {} triangles, {state}", body.body, body.name, words::whole(body.triangles)));
+    }
+    Ok(())
+}
+
+fn is_closed(mesh: &Mesh) -> bool {
+    Topology::new(mesh.triangles(), mesh.points().len()).naked_halves().is_empty()
 }
 
 /// Prints a text. A reader that has gone away (`| head`) is no fault.
@@ -72,7 +163,7 @@ fn say(text: &str) {
 }
 
 pub fn check(args: &CheckArgs) -> ExitCode {
-    let looked = read(&args.file, args.unit).and_then(|part| {
+    let looked = read(&args.file, &args.how).and_then(|part| {
         let quiet = Progress::unwatched();
         let mut examination = with_least_wall(examine(&part.mesh, &quiet)?, &part.mesh, &quiet)?;
         if let Some(process) = &args.process {
@@ -105,7 +196,7 @@ pub fn check(args: &CheckArgs) -> ExitCode {
     }
 }
 
-fn sheet(file: &Path, part: &BroughtIn, examination: &Examination) -> String {
+fn sheet(file: &Path, part: &OnePart, examination: &Examination) -> String {
     let f = &examination.figures;
     let mut lines = vec![format!("{}: {}", file.display(), f.reason)];
     lines.extend(part.notes.iter().map(|note| format!("  note: {note}")));

@@ -25,6 +25,8 @@ struct Cli {
 enum Command {
     /// Tells whether a file holds a solid: exit code 0 sealed, 1 not, 2 unreadable.
     Check(check::CheckArgs),
+    /// Lists the bodies of a file.
+    Bodies(check::BodiesArgs),
     /// Runs a recipe on a file and writes the proved result: exit code 0 written, 1 refused, 2 unreadable.
     Run(run::RunArgs),
     /// Tells what of a file's surface is lost, swallowed or invented in another: exit code 0 nothing lost, 1 some, 2 unreadable.
@@ -158,6 +160,7 @@ fn main() -> ExitCode {
     let done = match Cli::parse().command {
         Command::Check(args) => return check::check(&args),
         Command::Compare(args) => return compare::compare(&args),
+        Command::Bodies(args) => check::bodies(&args),
         Command::Run(args) => run::run(&args),
         Command::Serve(args) => serve(&args),
         Command::Worker(args) => {

@@ -15,7 +15,7 @@ use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::{HarmFacts, MAY_LOSE};
 use nimbet_trade::{Called, Examination, Figures, Operation, words};
 
-use crate::check::{UnitArg, read};
+use crate::check::{ReadArgs, UnitArg, read};
 
 #[derive(Args)]
 pub struct RunArgs {
@@ -33,9 +33,8 @@ pub struct RunArgs {
     /// The ending of the files written into a folder: 3mf, stl, obj or ply.
     #[arg(long, default_value = "3mf", requires = "into")]
     ending: String,
-    /// The unit of the inputs' numbers.
-    #[arg(long, value_enum, default_value_t = UnitArg::Auto)]
-    unit: UnitArg,
+    #[command(flatten)]
+    how: ReadArgs,
     /// The share of the surface that mending may lose, 0 to 1. More: not written, exit code 1.
     #[arg(long, default_value_t = MAY_LOSE, value_parser = share)]
     may_lose: f64,
@@ -77,8 +76,8 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
     }
     match (&args.output, &args.into) {
         (Some(output), _) => match &args.inputs[..] {
-            [] => run_on(&recipe, None, output, (args, args.unit)).map(|_| ()),
-            [input] if !input.is_dir() => run_on(&recipe, Some(input), output, (args, args.unit)).map(|_| ()),
+            [] => run_on(&recipe, None, output, (args, args.how.unit)).map(|_| ()),
+            [input] if !input.is_dir() => run_on(&recipe, Some(input), output, (args, args.how.unit)).map(|_| ()),
             _ => bail!("several files need a folder to be written to: --into"),
         },
         (None, Some(into)) => run_on_all(&recipe, &all_files(&args.inputs)?, into, args),
@@ -107,7 +106,7 @@ fn all_files(inputs: &[PathBuf]) -> anyhow::Result<Vec<PathBuf>> {
 /// Runs a recipe on each file, goes on after one that fails, and tells all in a table.
 fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -> anyhow::Result<()> {
     std::fs::create_dir_all(into).with_context(|| into.display().to_string())?;
-    let units = if args.unit == UnitArg::Auto { units_of(files) } else { vec![args.unit; files.len()] };
+    let units = if args.how.unit == UnitArg::Auto { units_of(files) } else { vec![args.how.unit; files.len()] };
     let mut rows = Vec::new();
     let mut some = SomeRefused { refused: 0, files: files.len(), readable: true };
     for (file, unit) in files.iter().zip(units) {
@@ -172,7 +171,7 @@ fn run_on(
         }
     };
     let (mesh, notes) = match input {
-        Some(input) => read(input, unit).map(|part| (part.mesh, part.notes))?,
+        Some(input) => read(input, &ReadArgs { unit, ..args.how }).map(|part| (part.mesh, part.notes))?,
         None => (Mesh::default(), vec![]),
     };
     notes.iter().for_each(|note| say(format!("note: {note}")));

@@ -25,6 +25,11 @@ impl<R: Read> Input<R> {
         Ok(self.reader.fill_buf()?)
     }
 
+    /// What is left of it.
+    pub fn into_reader(self) -> BufReader<R> {
+        self.reader
+    }
+
     pub fn at_byte(&self) -> Place {
         Place::Byte(self.offset)
     }

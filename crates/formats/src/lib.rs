@@ -3,9 +3,11 @@
 //! Readers take any `Read`, never allocate from a number in a header without a bound, and answer every bad file with a
 //! [`ReadError`] that names the byte or line. What they give is welded exactly and in the file's own units.
 
+mod archive;
 mod display;
 mod drawing;
 mod errors;
+mod exact;
 mod glb;
 mod input;
 mod model_3mf;
@@ -23,6 +25,6 @@ pub use display::{Detail, DisplayExtras, display_glb};
 pub use drawing::{DrawnPart, drawing_dxf, drawing_svg};
 pub use errors::{Place, ReadError};
 pub use outlines::{LARGEST_DRAWING, ReadOutlines, profile_dxf, profile_svg, read_outlines};
-pub use read::{FileFormat, Imported, Limits, read_model};
+pub use read::{DEFAULT_CHORD, FileBody, FileFormat, Imported, Limits, Wanted, read_bodies, read_model};
 pub use units::{LengthUnit, guess_unit};
 pub use write::{Body, ReleaseFormat, WriteError, write_body};

@@ -1,41 +1,38 @@
 //! 3MF (ISO/IEC 25422, core specification): meshes, unit, name and one display colour.
 //!
 //! The container and the XML are read and written with `zip` and `quick-xml`. Reading takes mesh objects and the build
-//! items' transforms; objects made of other objects are refused, not half read.
+//! items' transforms, objects made of others, names and the colours of whole objects; each item of the build is a body.
 
 use std::collections::HashMap;
-use std::io::{BufRead, BufReader, Cursor, Read, Seek, Write};
+use std::io::{BufRead, BufReader, Read, Seek, Write};
 
-use nimbet_kernel::{Mesh, Point, Progress};
+use nimbet_kernel::{Point, Progress};
 use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
 use zip::write::SimpleFileOptions;
 
 use crate::errors::{Place, ReadError};
-use crate::input::{Input, number};
+use crate::input::number;
 use crate::polygons::Polygons;
-use crate::read::Limits;
+use crate::read::{FileBody, Held, Limits};
 use crate::units::LengthUnit;
 use crate::write::Body;
 
 const MODEL: &str = "3D/3dmodel.model";
 const CORE: &str = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02";
-/// The most a compressed model may grow to: bounds hostile archives. One triangle takes about 100 bytes of XML.
-const BYTES_PER_TRIANGLE: u64 = 400;
-/// Digits of coordinates shrink to a tenth by compression, regular lattices to a fortieth.
-const MOST_RATIO: u64 = 200;
-/// So much may come of any archive.
-const ALWAYS: u64 = 16 << 20;
 /// The longest tag or text between tags. A triangle takes 40 bytes; other programs put long notes into some.
 const LONGEST_EVENT: usize = 1 << 20;
 /// More objects, or instances of them, are no part.
 const MOST_OBJECTS: usize = 100_000;
+/// So many uses of objects in others are followed.
+const MOST_USES: usize = 1_000_000;
+/// So deep objects may stand in each other.
+const DEEPEST: usize = 32;
 
-/// XML as it comes out of an archive: no event may be longer than [`LONGEST_EVENT`], and all of it no longer than `most`.
+/// XML as it comes out of an archive: no event may be longer than [`LONGEST_EVENT`].
 struct Bounded<R> {
     inner: BufReader<R>,
     event: usize,
-    left: u64,
 }
 
 impl<R: Read> Read for Bounded<R> {
@@ -53,17 +50,11 @@ impl<R: Read> BufRead for Bounded<R> {
         if self.event == 0 {
             return Err(std::io::Error::other("a tag or text is longer than 1 MB"));
         }
-        if self.left == 0 {
-            return Err(std::io::Error::other(
-                "the archive grows to far more than its size, or than a model of the largest size",
-            ));
-        }
         self.inner.fill_buf()
     }
 
     fn consume(&mut self, some: usize) {
         self.event = self.event.saturating_sub(some);
-        self.left = self.left.saturating_sub(some as u64);
         self.inner.consume(some);
     }
 }
@@ -106,44 +97,52 @@ pub(crate) fn write(body: &Body<'_>, unit: LengthUnit, out: &mut (impl Write + S
     Ok(())
 }
 
+/// A transform of the format: three rows of a matrix for row vectors, and the move.
+type Transform = [f64; 12];
+
+/// An object: triangles, others where they stand in it, or both.
+#[derive(Default)]
 struct Object {
+    name: String,
+    /// Group and place of its colour.
+    colour: Option<(String, usize)>,
     points: std::ops::Range<usize>,
     triangles: Vec<[i64; 3]>,
+    components: Vec<(String, Transform)>,
 }
 
-pub(crate) fn read<R: Read>(
-    mut input: Input<R>,
-    limits: &Limits,
-    progress: &Progress,
-) -> Result<(Mesh, LengthUnit), ReadError> {
-    // The directory of an archive is at its end, so it is held whole; the server limits its size.
-    let mut bytes = Vec::new();
-    let mut part = [0u8; 1 << 16];
-    loop {
-        let got = input.fill(&mut part)?;
-        bytes.extend_from_slice(&part[..got]);
-        if got < part.len() {
-            break;
-        }
-    }
-    let broken = |what: String| ReadError::malformed(Place::Byte(0), what);
-    let mut archive =
-        zip::ZipArchive::new(Cursor::new(bytes)).map_err(|e| broken(format!("the archive is broken: {e}")))?;
-    let names: Vec<String> = archive.file_names().map(str::to_owned).collect();
-    let name =
-        names.iter().find(|n| n.ends_with(".model")).ok_or_else(|| broken("the archive holds no model".into()))?;
-    let file = archive.by_name(name).map_err(|e| broken(format!("the archive is broken: {e}")))?;
-    let most = (limits.triangles as u64).saturating_mul(BYTES_PER_TRIANGLE);
-    let most = most.min(file.compressed_size().saturating_mul(MOST_RATIO)).max(ALWAYS);
-    let bounded = Bounded { inner: BufReader::new(file), event: LONGEST_EVENT, left: most };
-    let mut xml = Reader::from_reader(bounded);
+/// What was read of the model.
+struct Model<'a> {
+    limits: &'a Limits,
+    unit: LengthUnit,
+    points: Vec<Point>,
+    triangles: usize,
+    objects: HashMap<String, Object>,
+    items: Vec<(String, Transform)>,
+    /// Colours by their group.
+    colours: HashMap<String, Vec<Option<[u8; 3]>>>,
+    /// The object and the group of colours that are open.
+    object: Option<(String, Object)>,
+    group: String,
+    /// Uses of objects in others.
+    components: usize,
+}
 
-    let mut polygons = Polygons::new(limits, progress);
-    let mut unit = LengthUnit::Millimetre;
-    let mut objects: HashMap<String, Object> = HashMap::new();
-    let mut current: Option<(String, Object)> = None;
-    let mut items: Vec<(String, [f64; 12])> = Vec::new();
-    let mut triangles = 0usize;
+pub(crate) fn read(inner: impl Read, limits: &Limits, progress: &Progress) -> Result<Held, ReadError> {
+    let bounded = Bounded { inner: BufReader::new(inner), event: LONGEST_EVENT };
+    let mut xml = Reader::from_reader(bounded);
+    let mut model = Model {
+        limits,
+        unit: LengthUnit::Millimetre,
+        points: vec![],
+        triangles: 0,
+        objects: HashMap::new(),
+        items: vec![],
+        colours: HashMap::new(),
+        object: None,
+        group: String::new(),
+        components: 0,
+    };
     let (mut buffer, mut events) = (Vec::new(), 0usize);
     loop {
         let at = Place::Byte(xml.buffer_position());
@@ -154,80 +153,177 @@ pub(crate) fn read<R: Read>(
         xml.get_mut().event = LONGEST_EVENT;
         let event = xml.read_event_into(&mut buffer).map_err(|e| ReadError::malformed(at, e.to_string()))?;
         match &event {
-            Event::Start(tag) | Event::Empty(tag) => match tag.local_name().as_ref() {
-                b"model" => {
-                    if let Some(name) = attribute(tag, "unit", at)? {
-                        unit = LengthUnit::ALL.into_iter().find(|u| u.name_in_3mf() == name).ok_or_else(|| {
-                            ReadError::Unsupported { what: format!("the unit '{}'", crate::input::shown(&name)) }
-                        })?;
-                    }
-                }
-                b"object" => {
-                    let id = attribute(tag, "id", at)?.unwrap_or_default();
-                    if objects.len() >= MOST_OBJECTS {
-                        return Err(ReadError::malformed(at, "there are more than 100 000 objects"));
-                    }
-                    let from = polygons.points.len();
-                    current = Some((id, Object { points: from..from, triangles: vec![] }));
-                }
-                b"vertex" => {
-                    let get = |key| number(attribute(tag, key, at)?.as_deref(), at);
-                    polygons.add_point(Point::new(get("x")?, get("y")?, get("z")?))?;
-                }
-                b"triangle" => {
-                    let get = |key| -> Result<i64, ReadError> {
-                        let word = attribute(tag, key, at)?.unwrap_or_default();
-                        word.parse().map_err(|_| ReadError::malformed(at, "a triangle lacks a corner"))
-                    };
-                    triangles += 1;
-                    if triangles > limits.triangles {
-                        return Err(ReadError::TooManyTriangles { limit: limits.triangles });
-                    }
-                    if let Some((_, object)) = &mut current {
-                        object.triangles.push([get("v1")?, get("v2")?, get("v3")?]);
-                    }
-                }
-                b"component" => return Err(ReadError::Unsupported { what: "objects made of other objects".into() }),
-                b"item" => {
-                    let id = attribute(tag, "objectid", at)?.unwrap_or_default();
-                    if items.len() >= MOST_OBJECTS {
-                        return Err(ReadError::malformed(at, "there are more than 100 000 items"));
-                    }
-                    items.push((id, transform(attribute(tag, "transform", at)?.as_deref(), at)?));
-                }
-                _ => {}
-            },
-            Event::End(tag) if tag.local_name().as_ref() == b"object" => {
-                if let Some((id, mut object)) = current.take() {
-                    object.points.end = polygons.points.len();
-                    objects.insert(id, object);
-                }
+            Event::Start(tag) => model.open(tag, at)?,
+            Event::Empty(tag) => {
+                model.open(tag, at)?;
+                model.close(tag.local_name().as_ref());
             }
-            Event::Eof => break,
+            Event::End(tag) => model.close(tag.local_name().as_ref()),
+            Event::Eof => return model.built(at, progress),
             _ => {}
         }
         buffer.clear();
     }
-    let mut built = Polygons::new(limits, progress);
-    for (id, m) in items {
-        let at = Place::Byte(xml.buffer_position());
-        let object =
-            objects.get(&id).ok_or_else(|| ReadError::malformed(at, "an item names an object that is not there"))?;
-        let offset = built.points.len() as i64;
-        for p in &polygons.points[object.points.clone()] {
-            let axis = |k: usize| p.x * m[k] + p.y * m[3 + k] + p.z * m[6 + k] + m[9 + k];
-            built.add_point(Point::new(axis(0), axis(1), axis(2)))?;
+}
+
+impl Model<'_> {
+    fn open(&mut self, tag: &BytesStart<'_>, at: Place) -> Result<(), ReadError> {
+        let text = |key| attribute(tag, key, at);
+        match tag.local_name().as_ref() {
+            b"model" => {
+                if let Some(name) = text("unit")? {
+                    let known = LengthUnit::ALL.into_iter().find(|u| u.name_in_3mf() == name);
+                    let unknown = || ReadError::Unsupported { what: format!("the unit '{}'", crate::input::shown(&name)) };
+                    self.unit = known.ok_or_else(unknown)?;
+                }
+            }
+            b"basematerials" => self.group = text("id")?.unwrap_or_default(),
+            b"base" => {
+                let colours = self.colours.entry(self.group.clone()).or_default();
+                if colours.len() < MOST_OBJECTS {
+                    colours.push(text("displaycolor")?.and_then(|c| eight_bits(&c)));
+                }
+            }
+            b"object" => {
+                if self.objects.len() >= MOST_OBJECTS {
+                    return Err(ReadError::malformed(at, "there are more than 100 000 objects"));
+                }
+                let place = text("pindex")?.and_then(|n| n.parse().ok()).unwrap_or(0);
+                let from = self.points.len();
+                let object = Object {
+                    name: text("name")?.unwrap_or_default().trim().to_owned(),
+                    colour: text("pid")?.map(|group| (group, place)),
+                    points: from..from,
+                    ..Object::default()
+                };
+                self.object = Some((text("id")?.unwrap_or_default(), object));
+            }
+            b"vertex" => {
+                let get = |key| number(attribute(tag, key, at)?.as_deref(), at);
+                let p = Point::new(get("x")?, get("y")?, get("z")?);
+                if self.points.len() >= self.limits.triangles.saturating_mul(3) {
+                    return Err(ReadError::TooManyTriangles { limit: self.limits.triangles });
+                }
+                self.points.push(p);
+            }
+            b"triangle" => {
+                let get = |key| -> Result<i64, ReadError> {
+                    let word = attribute(tag, key, at)?.unwrap_or_default();
+                    word.parse().map_err(|_| ReadError::malformed(at, "a triangle lacks a corner"))
+                };
+                self.triangles += 1;
+                if self.triangles > self.limits.triangles {
+                    return Err(ReadError::TooManyTriangles { limit: self.limits.triangles });
+                }
+                if let Some((_, object)) = &mut self.object {
+                    object.triangles.push([get("v1")?, get("v2")?, get("v3")?]);
+                }
+            }
+            b"component" => {
+                self.components += 1;
+                if self.components > MOST_OBJECTS {
+                    return Err(ReadError::malformed(at, "objects are used more than 100 000 times"));
+                }
+                let of = (text("objectid")?.unwrap_or_default(), transform(text("transform")?.as_deref(), at)?);
+                if let Some((_, object)) = &mut self.object {
+                    object.components.push(of);
+                }
+            }
+            b"item" => {
+                if self.items.len() >= MOST_OBJECTS {
+                    return Err(ReadError::malformed(at, "there are more than 100 000 items"));
+                }
+                self.items.push((text("objectid")?.unwrap_or_default(), transform(text("transform")?.as_deref(), at)?));
+            }
+            _ => {}
         }
+        Ok(())
+    }
+
+    fn close(&mut self, tag: &[u8]) {
+        if tag == b"object"
+            && let Some((id, mut object)) = self.object.take()
+        {
+            object.points.end = self.points.len();
+            self.objects.insert(id, object);
+        }
+    }
+
+    /// Each item of the build as a body.
+    fn built(self, at: Place, progress: &Progress) -> Result<Held, ReadError> {
+        let mut built = Polygons::new(self.limits, progress);
+        let (mut bodies, mut uses) = (Vec::with_capacity(self.items.len()), 0);
+        for (id, place) in &self.items {
+            let from = built.count();
+            self.put(id, place, &mut built, (0, &mut uses), at)?;
+            let object = self.objects.get(id);
+            let colour = object.and_then(|o| o.colour.as_ref());
+            let colour = colour.and_then(|(group, n)| *self.colours.get(group)?.get(*n)?);
+            let name = object.map(|o| o.name.clone()).unwrap_or_default();
+            bodies.push(FileBody { name, colour, triangles: from..built.count() });
+        }
+        Ok(Held { mesh: built.finish()?, bodies, unit: Some(self.unit) })
+    }
+
+    /// An object where it stands, with those in it.
+    fn put(
+        &self,
+        id: &str,
+        place: &Transform,
+        built: &mut Polygons<'_>,
+        (depth, uses): (usize, &mut usize),
+        at: Place,
+    ) -> Result<(), ReadError> {
+        let object = self.objects.get(id);
+        let object =
+            object.ok_or_else(|| ReadError::malformed(at, "an item names an object that is not there"))?;
+        *uses += 1;
+        if depth > DEEPEST {
+            return Err(ReadError::malformed(at, "objects stand in each other more than 32 deep, or in themselves"));
+        }
+        if *uses > MOST_USES {
+            return Err(ReadError::malformed(at, "objects are used more than a million times"));
+        }
+        let offset = built.points.len() as i64;
+        for p in &self.points[object.points.clone()] {
+            built.add_point(moved(place, *p))?;
+        }
+        let count = object.points.len();
         for t in &object.triangles {
-            let limit = object.points.len() as i64;
-            let index = t.iter().copied().find(|&i| i < 0 || i >= limit);
-            if let Some(index) = index {
-                return Err(ReadError::IndexOutOfRange { at, index, count: object.points.len() });
+            if let Some(index) = t.iter().copied().find(|&i| i < 0 || i >= count as i64) {
+                return Err(ReadError::IndexOutOfRange { at, index, count });
             }
             built.add_polygon(&t.map(|i| i + offset), at)?;
         }
+        for (other, own) in &object.components {
+            self.put(other, &after(own, place), built, (depth + 1, uses), at)?;
+        }
+        Ok(())
     }
-    Ok((built.finish()?, unit))
+}
+
+fn moved(m: &Transform, p: Point) -> Point {
+    let axis = |k: usize| p.x * m[k] + p.y * m[3 + k] + p.z * m[6 + k] + m[9 + k];
+    Point::new(axis(0), axis(1), axis(2))
+}
+
+/// The first transform, then the second.
+fn after(first: &Transform, second: &Transform) -> Transform {
+    let row = |k: usize| Point::new(first[k * 3], first[k * 3 + 1], first[k * 3 + 2]);
+    let origin = moved(second, Point::ZERO);
+    let mut m = [0.0; 12];
+    for k in 0..4 {
+        let to = moved(second, row(k)) - if k < 3 { origin } else { Point::ZERO };
+        m[k * 3..k * 3 + 3].copy_from_slice(&to.to_array());
+    }
+    m
+}
+
+/// A colour as it is written: `#RRGGBB`, with or without how opaque it is.
+fn eight_bits(text: &str) -> Option<[u8; 3]> {
+    let digits = text.trim().strip_prefix('#').filter(|d| d.is_ascii() && d.len() >= 6)?;
+    let part = |n: usize| u8::from_str_radix(&digits[n * 2..n * 2 + 2], 16).ok();
+    Some([part(0)?, part(1)?, part(2)?])
 }
 
 fn attribute(tag: &BytesStart<'_>, key: &str, at: Place) -> Result<Option<String>, ReadError> {

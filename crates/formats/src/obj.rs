@@ -1,5 +1,7 @@
-//! OBJ: points and polygons, negative indices, `/` references. Lines, curves, materials and groups are passed over.
+//! OBJ: points and polygons, negative indices, `/` references; objects (`o`) are bodies. Lines, curves, materials and groups are
+//! passed over.
 
+use std::collections::HashMap;
 use std::io::{Read, Write};
 
 use nimbet_kernel::{Mesh, Progress};
@@ -7,11 +9,17 @@ use nimbet_kernel::{Mesh, Progress};
 use crate::errors::ReadError;
 use crate::input::{Input, LONGEST_LINE, point, shown};
 use crate::polygons::Polygons;
-use crate::read::Limits;
+use crate::read::{FileBody, Held, Limits};
 
-pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress) -> Result<Mesh, ReadError> {
+/// More objects are no part.
+const MOST_OBJECTS: usize = 100_000;
+
+pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress) -> Result<Held, ReadError> {
     let mut polygons = Polygons::new(limits, progress);
     let mut corners = Vec::new();
+    // The names of objects, and stretches of triangles with the object they are of; those before the first are of none.
+    let (mut names, mut of_name) = (vec![String::new()], HashMap::from([(String::new(), 0)]));
+    let mut stretches = vec![(0, 0)];
     while let Some(mut line) = input.next_words()? {
         let at = input.at_line();
         // A backslash at the end of a line carries it on.
@@ -25,6 +33,17 @@ pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Pro
         }
         let mut words = line.split_ascii_whitespace();
         match words.next() {
+            Some("o") => {
+                let name = words.collect::<Vec<_>>().join(" ");
+                if names.len() > MOST_OBJECTS {
+                    return Err(ReadError::malformed(at, "there are more than 100 000 objects"));
+                }
+                let object = *of_name.entry(name.clone()).or_insert(names.len());
+                if object == names.len() {
+                    names.push(name);
+                }
+                stretches.push((polygons.count(), object));
+            }
             Some("v") => polygons.add_point(point(&mut words, at)?)?,
             Some("f") => {
                 corners.clear();
@@ -44,7 +63,28 @@ pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Pro
             _ => {}
         }
     }
-    polygons.finish()
+    let count = polygons.count();
+    let mesh = polygons.finish()?;
+    in_bodies(mesh, count, (names, &stretches))
+}
+
+/// The triangles of each object put together.
+fn in_bodies(mesh: Mesh, count: usize, (names, stretches): (Vec<String>, &[(usize, usize)])) -> Result<Held, ReadError> {
+    let ends = stretches.iter().skip(1).map(|s| s.0).chain([count]);
+    let mut parts: Vec<Vec<std::ops::Range<usize>>> = vec![vec![]; names.len()];
+    for ((from, object), end) in stretches.iter().zip(ends) {
+        parts[*object].push(*from..end);
+    }
+    let (points, triangles, face_of) = mesh.into_parts();
+    let (mut sorted, mut bodies) = (Vec::with_capacity(triangles.len()), Vec::new());
+    for (name, parts) in names.into_iter().zip(parts) {
+        let from = sorted.len();
+        parts.into_iter().for_each(|p| sorted.extend_from_slice(&triangles[p]));
+        if sorted.len() > from {
+            bodies.push(FileBody { name, colour: None, triangles: from..sorted.len() });
+        }
+    }
+    Ok(Held { mesh: Mesh::new(points, sorted, face_of)?, bodies, unit: None })
 }
 
 pub(crate) fn write(mesh: &Mesh, name: &str, out: &mut impl Write) -> std::io::Result<()> {

@@ -24,6 +24,11 @@ impl<'a> Polygons<'a> {
         Self { points: Vec::new(), triangles: Vec::new(), limits, progress }
     }
 
+    /// How many triangles there are.
+    pub fn count(&self) -> usize {
+        self.triangles.len()
+    }
+
     pub fn add_point(&mut self, p: Point) -> Result<(), ReadError> {
         // A closed surface has about half as many points as triangles; loose points are bounded by the same limit.
         if self.points.len() >= self.limits.triangles.saturating_mul(3) {

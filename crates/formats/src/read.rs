@@ -2,14 +2,14 @@
 
 use std::io::Read;
 
-use nimbet_kernel::{Mesh, Progress};
+use nimbet_kernel::{FaceId, Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::errors::ReadError;
 use crate::input::Input;
 use crate::units::LengthUnit;
-use crate::{model_3mf, obj, off, ply, stl};
+use crate::{archive, exact, model_3mf, obj, off, ply, stl};
 
 /// The formats that can be read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -26,6 +26,8 @@ pub enum FileFormat {
     /// 3D Manufacturing Format (ISO/IEC 25422).
     #[serde(rename = "3mf")]
     ThreeMf,
+    /// STEP (ISO 10303-21): exact surfaces, in an archive or not.
+    Step,
     /// Drawing exchange as text: outlines, no surface.
     Dxf,
     /// Scalable vector graphics: outlines, no surface.
@@ -41,6 +43,7 @@ impl FileFormat {
             Self::Ply => "PLY",
             Self::Off => "OFF",
             Self::ThreeMf => "3MF",
+            Self::Step => "STEP",
             Self::Dxf => "DXF",
             Self::Svg => "SVG",
         }
@@ -54,6 +57,7 @@ impl FileFormat {
             "ply" => Some(Self::Ply),
             "off" => Some(Self::Off),
             "3mf" => Some(Self::ThreeMf),
+            "step" | "stp" | "p21" | "stpz" => Some(Self::Step),
             "dxf" => Some(Self::Dxf),
             "svg" => Some(Self::Svg),
             _ => None,
@@ -79,11 +83,51 @@ impl Default for Limits {
     }
 }
 
-/// A file as read: welded exactly, in its own units, all triangles in one face.
+/// How a file is to be read.
+#[derive(Clone, Debug)]
+pub struct Wanted {
+    /// What the reader may use.
+    pub limits: Limits,
+    /// How far triangles may stand off exact surfaces, mm.
+    pub chord: f64,
+    /// The bodies of which triangles are wanted, by number from 0; absent: all.
+    pub bodies: Option<Vec<u32>>,
+}
+
+/// How far triangles stand off exact surfaces where nobody says otherwise, mm.
+pub const DEFAULT_CHORD: f64 = 0.02;
+
+impl Wanted {
+    /// All bodies, within limits.
+    pub fn within(limits: &Limits) -> Self {
+        Self { limits: *limits, chord: DEFAULT_CHORD, bodies: None }
+    }
+
+    pub(crate) fn wants(&self, body: usize) -> bool {
+        self.bodies.as_ref().is_none_or(|b| b.iter().any(|n| *n as usize == body))
+    }
+}
+
+/// A body of a file.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct FileBody {
+    /// What the file calls it; empty where it does not.
+    pub name: String,
+    /// Its colour, where the file gives one.
+    pub colour: Option<[u8; 3]>,
+    /// Its triangles.
+    pub triangles: std::ops::Range<usize>,
+}
+
+/// A file as read: welded exactly, in its own units.
 #[derive(Clone, Debug)]
 pub struct Imported {
-    /// The triangles.
+    /// The triangles of all bodies, one after the other.
     pub mesh: Mesh,
+    /// The bodies; of those that were not wanted there are no triangles.
+    pub bodies: Vec<FileBody>,
+    /// Whether the file tells which triangles are one face. Else all of them are.
+    pub faces_known: bool,
     /// What the file turned out to be.
     pub format: FileFormat,
     /// The unit, where the file tells it.
@@ -92,7 +136,32 @@ pub struct Imported {
     pub notes: Vec<String>,
 }
 
-/// Reads a model of `length` bytes. The content decides what it is; the name only where the content leaves it open.
+impl Imported {
+    /// One of the bodies by itself, its faces numbered from 0.
+    pub fn body(&self, n: usize) -> Mesh {
+        let Some(body) = self.bodies.get(n) else { return Mesh::default() };
+        let own = self.mesh.retain_triangles(|t| body.triangles.contains(&t));
+        let first = own.face_of().iter().map(|f| f.0).min().unwrap_or(0);
+        let faces: Vec<FaceId> = own.face_of().iter().map(|f| FaceId(f.0 - first)).collect();
+        own.regroup(|t| faces[t])
+    }
+}
+
+/// What a reader of one format gives.
+pub(crate) struct Held {
+    pub mesh: Mesh,
+    /// Empty where the file knows of one body only.
+    pub bodies: Vec<FileBody>,
+    pub unit: Option<LengthUnit>,
+}
+
+impl From<Mesh> for Held {
+    fn from(mesh: Mesh) -> Self {
+        Self { mesh, bodies: vec![], unit: None }
+    }
+}
+
+/// Reads a model of `length` bytes, all bodies. The content decides what it is; the name only where the content leaves it open.
 ///
 /// # Errors
 /// [`ReadError`] with the byte or line.
@@ -103,40 +172,65 @@ pub fn read_model(
     limits: &Limits,
     progress: &Progress,
 ) -> Result<Imported, ReadError> {
+    read_bodies(reader, length, file_name, &Wanted::within(limits), progress)
+}
+
+/// As [`read_model`], with what is wanted of it.
+///
+/// # Errors
+/// [`ReadError`] with the byte or line.
+pub fn read_bodies(
+    reader: impl Read,
+    length: u64,
+    file_name: &str,
+    wanted: &Wanted,
+    progress: &Progress,
+) -> Result<Imported, ReadError> {
     let mut input = Input::new(reader);
+    let limits = &wanted.limits;
     let head = input.peek()?;
     if head.is_empty() {
         return Err(ReadError::Empty);
     }
     let named = FileFormat::of_name(file_name);
-    let format = sniff(head, length, named).ok_or(ReadError::UnknownFormat)?;
+    let packed = archive::is_archive(head);
+    let mut format = sniff(head, length, named).ok_or(ReadError::UnknownFormat)?;
     let mut notes = Vec::new();
-    if let Some(named) = named.filter(|&n| n != format) {
-        notes.push(format!(
-            "the name says {}, the content is {}; it was read as what it is",
-            named.name(),
-            format.name()
-        ));
-    }
-    let mut unit = None;
-    let mesh = match format {
-        FileFormat::Stl => stl::read(input, length, limits, progress, &mut notes)?,
-        FileFormat::Obj => obj::read(input, limits, progress)?,
-        FileFormat::Ply => ply::read(input, limits, progress)?,
-        FileFormat::Off => off::read(input, limits, progress)?,
-        FileFormat::ThreeMf => {
-            let (mesh, told) = model_3mf::read(input, limits, progress)?;
-            unit = Some(told);
-            mesh
+    let held = if packed {
+        let mut archive = archive::Archive::open(input)?;
+        format = archive.format();
+        match format {
+            FileFormat::Step => exact::read(archive.entry(limits)?, wanted, progress, &mut notes)?,
+            _ => model_3mf::read(archive.entry(limits)?, limits, progress)?,
         }
-        FileFormat::Dxf | FileFormat::Svg => return Err(ReadError::UnknownFormat),
+    } else {
+        match format {
+            FileFormat::Stl => stl::read(input, length, limits, progress, &mut notes)?.into(),
+            FileFormat::Obj => obj::read(input, limits, progress)?,
+            FileFormat::Ply => ply::read(input, limits, progress)?.into(),
+            FileFormat::Off => off::read(input, limits, progress)?.into(),
+            FileFormat::Step => exact::read(input.into_reader(), wanted, progress, &mut notes)?,
+            FileFormat::ThreeMf | FileFormat::Dxf | FileFormat::Svg => return Err(ReadError::UnknownFormat),
+        }
     };
-    Ok(Imported { mesh, format, unit, notes })
+    if let Some(named) = named.filter(|&n| n != format) {
+        let told = format!("the name says {}, the content is {}", named.name(), format.name());
+        notes.insert(0, format!("{told}; it was read as what it is"));
+    }
+    let Held { mesh, mut bodies, unit } = held;
+    if bodies.is_empty() {
+        bodies.push(FileBody { triangles: 0..mesh.triangles().len(), ..FileBody::default() });
+    }
+    Ok(Imported { mesh, bodies, faces_known: format == FileFormat::Step, format, unit, notes })
 }
 
 fn sniff(head: &[u8], length: u64, named: Option<FileFormat>) -> Option<FileFormat> {
-    if head.starts_with(b"PK\x03\x04") {
+    if archive::is_archive(head) {
         return Some(FileFormat::ThreeMf);
+    }
+    let text: Vec<u8> = head.iter().copied().skip_while(u8::is_ascii_whitespace).take(12).collect();
+    if text.to_ascii_uppercase().starts_with(b"ISO-10303-21") {
+        return Some(FileFormat::Step);
     }
     if head.starts_with(b"ply\n") || head.starts_with(b"ply\r") {
         return Some(FileFormat::Ply);

@@ -119,8 +119,11 @@ fn every_bad_file_is_answered_with_its_fault_and_place() {
         ),
         (
             "composed.3mf",
-            package(&model(r#"<object id="2"><components><component objectid="1"/></components></object>"#, "")),
-            "objects made of other objects",
+            package(&model(
+                r#"<object id="2"><components><component objectid="2"/></components></object>"#,
+                r#"<item objectid="2"/>"#,
+            )),
+            "objects stand in each other more than 32 deep",
         ),
     ];
     for (name, bytes, wanted) in gallery {

@@ -115,7 +115,49 @@ pub struct BringIn {
     /// Its unit.
     #[serde(default)]
     pub unit: UnitChoice,
+    /// How far triangles may stand off exact surfaces of the file, mm; absent: 0.02.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub chord: Option<f64>,
+    /// The bodies of the file that come in, each as a part of its own; absent: all, as one part.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bodies: Option<Vec<PickedBody>>,
 }
+
+/// A body of a file as a part.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PickedBody {
+    /// Its number in the file, from 0.
+    pub body: u32,
+    /// What the part is called.
+    #[serde(default)]
+    pub name: String,
+    /// The colour it is shown in, as `#rrggbb`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub colour: Option<String>,
+}
+
+impl BringIn {
+    /// What is wrong with it, in plain words.
+    pub fn fault(&self) -> Option<String> {
+        const LARGEST: f64 = 1000.0;
+        const LEAST: f64 = 1e-5;
+        if self.chord.is_some_and(|c| !(LEAST..=LARGEST).contains(&c)) {
+            return Some(format!("the chord tolerance must be a length from {LEAST} mm to {LARGEST} mm"));
+        }
+        let bodies = self.bodies.as_deref().unwrap_or_default();
+        let twice = (bodies.iter().enumerate()).find(|(n, b)| bodies[..*n].iter().any(|o| o.body == b.body));
+        match twice {
+            _ if bodies.len() > MOST_BODIES => Some(format!("at most {MOST_BODIES} bodies come in at once")),
+            _ if self.bodies.is_some() && bodies.is_empty() => Some("no body was chosen".into()),
+            Some((_, body)) => Some(format!("body {} is named twice", body.body)),
+            None => None,
+        }
+    }
+}
+
+/// So many parts a file may become at once.
+pub const MOST_BODIES: usize = 1000;
 
 /// Parameters of `weigh.set_material`.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]

@@ -185,7 +185,13 @@ impl History {
             Edit::Replace { step, action } => {
                 let at = place(*step)?;
                 let is_file = |a: &Action| matches!(a, Action::BringIn(_));
-                if is_file(action) || is_file(&self.steps[at].action) {
+                if let (Action::BringIn(now), Action::BringIn(was)) = (action, &self.steps[at].action) {
+                    if now.source != was.source || now.file != was.file || now.fault().is_some() {
+                        return Err(EditError::BroughtIn);
+                    }
+                    // The same file is read in another way; until that is done it waits on itself.
+                    new.steps[at].state = StepState::Waiting { on: *step };
+                } else if is_file(action) || is_file(&self.steps[at].action) {
                     return Err(EditError::BroughtIn);
                 }
                 new.steps[at].action = action.clone();

@@ -148,7 +148,7 @@ pub enum StepState {
         /// Whether something that was picked is not found any more.
         new_pick: bool,
     },
-    /// It comes after a stopped step that it depends on.
+    /// It comes after a stopped step that it depends on; of a file: it is still to be read anew.
     Waiting {
         /// The stopped step.
         on: u32,
@@ -288,8 +288,16 @@ impl History {
         let mut parts: Vec<Part> = Vec::new();
         for step in self.in_force() {
             if let Action::BringIn(b) = &step.action {
-                let name = distinct(part_name(&b.file), &parts);
+                let picked = b.bodies.as_deref().unwrap_or_default();
+                let name = picked.first().map(|p| p.name.trim().to_owned()).filter(|n| !n.is_empty());
+                let name = distinct(name.unwrap_or_else(|| part_name(&b.file)), &parts);
+                let first = parts.len();
                 parts.push(Part::new(step.part, name, step.mesh, &step.report.after));
+                let of = parts[first].clone();
+                take_made(&mut parts, step, &of);
+                for (part, picked) in parts[first..].iter_mut().zip(picked) {
+                    part.colour.clone_from(&picked.colour);
+                }
             } else if let Some(at) = parts.iter().position(|p| p.id == step.part) {
                 let cut = step.cut_by(&parts);
                 let part = &mut parts[at];

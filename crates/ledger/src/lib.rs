@@ -18,9 +18,9 @@ mod replay;
 mod setup;
 mod threads;
 
-pub use action::{Action, BringIn, Delete, Keep, Label, SetMaterial, UnitChoice, Work};
+pub use action::{Action, BringIn, Delete, Keep, Label, MOST_BODIES, PickedBody, SetMaterial, UnitChoice, Work};
 pub use bill::{BillLine, bill_csv};
-pub use bring_in::{BroughtIn, bring_in, draw_in};
+pub use bring_in::{Bodies, BringInError, BroughtIn, OfferedBody, ReadAs, ReadPart, bring_in, draw_in};
 pub use edit::{Edit, EditError, NewWork};
 pub use hash::{Hash, Hasher, cache_key, examination_key, mesh_hash};
 pub use history::{CutBy, History, MadePart, Part, PartId, Step, StepReport, StepState, SurfaceChange};

@@ -52,7 +52,11 @@ impl Replay {
                 continue;
             }
             if matches!(step.action, Action::BringIn(_)) {
+                if step.state != StepState::Done {
+                    return Some(Due { step: step.number, place: self.at, action: step.action.clone(), inputs: vec![] });
+                }
                 self.meshes.insert(step.part, step.mesh);
+                self.meshes.extend(step.made().map(|(part, made)| (part, made.mesh)));
                 self.at += 1;
                 continue;
             }

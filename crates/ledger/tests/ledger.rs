@@ -127,15 +127,16 @@ fn a_file_in_inches_becomes_millimetres_and_a_doubtful_size_is_told() {
     let mesh = demo::mooring_buoy();
     let body = Body { name: "buoy", colour: [0; 3], mesh: &mesh };
     let bytes = write_body(&body, ReleaseFormat::Ply, LengthUnit::Inch).unwrap();
+    let how = |unit| ReadAs { unit, ..ReadAs::default() };
     let bring =
-        |unit| bring_in(&bytes[..], bytes.len() as u64, "buoy.ply", unit, &Limits::default(), &quiet()).unwrap();
+        |unit| bring_in(&bytes[..], bytes.len() as u64, "buoy.ply", &how(unit), &Limits::default(), &quiet()).unwrap();
     let part = bring(UnitChoice::Inch);
-    let size = examine(&part.mesh, &quiet()).unwrap().figures.size;
+    let size = examine(&part.parts[0].mesh, &quiet()).unwrap().figures.size;
     assert!((size[2] - 180.0).abs() < 1e-9, "{size:?}");
     assert!(part.notes.is_empty());
     let metres = write_body(&body, ReleaseFormat::Ply, LengthUnit::Metre).unwrap();
     let guessed =
-        bring_in(&metres[..], metres.len() as u64, "b.ply", UnitChoice::Auto, &Limits::default(), &quiet()).unwrap();
+        bring_in(&metres[..], metres.len() as u64, "b.ply", &ReadAs::default(), &Limits::default(), &quiet()).unwrap();
     assert_eq!((guessed.unit, guessed.notes.len()), (LengthUnit::Metre, 1));
 }
 
@@ -187,7 +188,9 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         harm: None,
         seconds: None,
     };
-    let bring = Action::BringIn(BringIn { file: "Vent cowl.ply".into(), source: hash, unit: UnitChoice::Auto });
+    let file = "Vent cowl.ply".into();
+    let bring =
+        Action::BringIn(BringIn { file, source: hash, unit: UnitChoice::Auto, chord: None, bodies: None });
     let first = Step {
         number: 1,
         part: PartId(1),

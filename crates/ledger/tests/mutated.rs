@@ -5,7 +5,7 @@ use std::time::Instant;
 
 use nimbet_formats::{Body, LengthUnit, Limits, ReleaseFormat, write_body};
 use nimbet_kernel::Progress;
-use nimbet_ledger::{UnitChoice, bring_in};
+use nimbet_ledger::{ReadAs, bring_in};
 use nimbet_trade::{demo, examine};
 use peak_alloc::PeakAlloc;
 
@@ -41,6 +41,10 @@ fn files() -> Vec<(String, Vec<u8>)> {
         "part.off".into(),
         b"OFF\n4 4 0\n0 0 0\n9 0 0\n0 9 0\n0 0 9\n3 0 2 1\n3 0 1 3\n3 1 2 3\n3 2 0 3\n".to_vec(),
     ));
+    for name in ["ball-two-holes", "cone-half", "drum-slant", "egg-bitten", "flanged-pipe", "mast-lantern", "vase-hollow"] {
+        let path = format!("{}/../brep/tests/parts/{name}.step", env!("CARGO_MANIFEST_DIR"));
+        files.push((format!("{name}.step"), std::fs::read(path).unwrap()));
+    }
     files
 }
 
@@ -77,11 +81,10 @@ fn survive(seeds: std::ops::Range<u64>, longest: f64) {
         let bytes = mutated(bytes, &mut dice);
         MEMORY.reset_peak_usage();
         let (before, begin) = (MEMORY.current_usage_as_mb(), Instant::now());
-        if let Ok(part) =
-            bring_in(&bytes[..], bytes.len() as u64, name, UnitChoice::Auto, &limits, &Progress::unwatched())
-        {
+        let how = ReadAs { chord: Some(0.1), ..ReadAs::default() };
+        if let Ok(part) = bring_in(&bytes[..], bytes.len() as u64, name, &how, &limits, &Progress::unwatched()) {
             read += 1;
-            let seen = examine(&part.mesh, &Progress::unwatched()).unwrap();
+            let seen = examine(&part.parts[0].mesh, &Progress::unwatched()).unwrap();
             let text = serde_json::to_string(&seen).unwrap();
             assert_eq!(
                 serde_json::from_str::<nimbet_trade::Examination>(&text).unwrap(),

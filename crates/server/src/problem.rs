@@ -4,7 +4,7 @@ use axum::Json;
 use axum::http::{HeaderValue, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use nimbet_formats::ReadError;
-use nimbet_ledger::{EditError, NoRecipe, ReleaseError, Step, StepError};
+use nimbet_ledger::{BringInError, EditError, NoRecipe, OfferedBody, ReleaseError, Step, StepError};
 use nimbet_trade::TradeError;
 use nimbet_trade::release::Check;
 use serde::{Deserialize, Serialize};
@@ -31,6 +31,10 @@ pub struct Problem {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(schema_with = crate::schema::check_list)]
     pub checks: Vec<Check>,
+    /// The bodies of a file that was to be asked about.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(schema_with = crate::schema::body_list)]
+    pub bodies: Vec<OfferedBody>,
 }
 
 impl Problem {
@@ -42,6 +46,7 @@ impl Problem {
             detail: detail.into(),
             places: vec![],
             checks: vec![],
+            bodies: vec![],
         }
     }
 
@@ -271,6 +276,22 @@ impl From<ReadError> for Problem {
             return Self::new("unit-in-doubt", "Which unit is it in?", StatusCode::UNPROCESSABLE_ENTITY, detail);
         }
         Self::new("unreadable-file", "The file cannot be read", StatusCode::UNPROCESSABLE_ENTITY, error.to_string())
+    }
+}
+
+impl From<BringInError> for Problem {
+    fn from(error: BringInError) -> Self {
+        let detail = sentence(&error.to_string());
+        match error {
+            BringInError::Read(error) => error.into(),
+            BringInError::SeveralBodies(bodies) => Self {
+                bodies,
+                ..Self::new("several-bodies", "Which of its bodies?", StatusCode::UNPROCESSABLE_ENTITY, detail)
+            },
+            BringInError::NoSuchBody { .. } | BringInError::TooManyBodies(_) => {
+                Self::new("unreadable-file", "The file cannot be read", StatusCode::UNPROCESSABLE_ENTITY, detail)
+            }
+        }
     }
 }
 

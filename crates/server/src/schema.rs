@@ -2,7 +2,9 @@
 //! so that there is one source for each.
 
 use nimbet_formats::{LengthUnit, ReleaseFormat};
-use nimbet_ledger::{Action, CheckSheet, CutBy, Edit, Losses, PartThread, SetMaterial, Setup, StepReport, StepState};
+use nimbet_ledger::{
+    Action, CheckSheet, CutBy, Edit, Losses, OfferedBody, PartThread, SetMaterial, Setup, StepReport, StepState,
+};
 use nimbet_trade::budget::Cost;
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::fasten::{Allowances, BoreSeats, FitReport, Fitting, Pocket, Size};
@@ -65,6 +67,7 @@ described! {
     carried: Carried;
     lists:
     check_list: Check,
+    body_list: OfferedBody,
     face_list: FaceFacts,
     cut_by_list: CutBy,
     wall_finding_list: WallFinding,

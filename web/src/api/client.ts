@@ -25,6 +25,8 @@ export type Setup = Schemas['Setup'];
 export type WallFinding = Schemas['WallFinding'];
 export type LengthUnit = Schemas['LengthUnit'];
 export type BillLine = Schemas['BillLine'];
+export type OfferedBody = Schemas['OfferedBody'];
+export type PickedBody = Schemas['PickedBody'];
 export type ReleaseFormat = Schemas['ReleaseFormat'];
 
 export const api = createClient<paths>({ baseUrl: '' });

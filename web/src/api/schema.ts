@@ -1096,6 +1096,16 @@ export interface components {
         };
         /** @description A file with its unit. */
         FileForm: {
+            /**
+             * @description Which bodies of the file come in: `joined` (all, as one part: the default), `each` (each as a part of its own), `ask` (refused as
+             *     `several-bodies` with the list of them where there are more than one), or a JSON list of `{ body, name, colour }`.
+             */
+            bodies?: string | null;
+            /**
+             * Format: double
+             * @description How far triangles may stand off exact surfaces, mm; 0.02 where nothing is said.
+             */
+            chord?: number | null;
             /** Format: binary */
             file: string;
             /** @description A recipe that is done to the part, as JSON text. */
@@ -1267,6 +1277,7 @@ export interface components {
         };
         /** @description What went wrong, in a form people and programs can read. */
         Problem: {
+            bodies?: components['schemas']['OfferedBody'][];
             checks?: components['schemas']['Check'][];
             /** @description A plain sentence. */
             detail: string;
@@ -1497,6 +1508,13 @@ export interface components {
              * @default auto
              */
             unit: components['schemas']['UnitChoice'];
+            /**
+             * Format: double
+             * @description How far triangles may stand off exact surfaces of the file, mm; absent: 0.02.
+             */
+            chord?: number | null;
+            /** @description The bodies of the file that come in, each as a part of its own; absent: all, as one part. */
+            bodies?: components['schemas']['PickedBody'][] | null;
             /** @constant */
             kind: 'bring_in';
         };
@@ -1504,6 +1522,21 @@ export interface components {
         Hash: string;
         /** @description The unit of a file being brought in. */
         UnitChoice: 'auto' | 'ask' | 'millimetre' | 'centimetre' | 'metre' | 'inch';
+        /** @description A body of a file as a part. */
+        PickedBody: {
+            /**
+             * Format: uint32
+             * @description Its number in the file, from 0.
+             */
+            body: number;
+            /**
+             * @description What the part is called.
+             * @default
+             */
+            name: string;
+            /** @description The colour it is shown in, as `#rrggbb`. */
+            colour?: string | null;
+        };
         /** @description Parameters of `weigh.set_material`. */
         'weigh.set_material': {
             /** @description The key of the material, as in docs/materials.md; of one of a house's own any name. */
@@ -6113,6 +6146,27 @@ export interface components {
             unit: string;
             /** @description Whether it was typed. */
             typed: boolean;
+        };
+        /** @description A body of a file, as it is offered. */
+        OfferedBody: {
+            /**
+             * Format: uint32
+             * @description Its number in the file, from 0.
+             */
+            body: number;
+            /** @description What the file calls it, or else its number from 1. */
+            name: string;
+            /** @description Its extent, mm. */
+            size: number[];
+            /**
+             * Format: uint
+             * @description How many triangles it is.
+             */
+            triangles: number;
+            /** @description Whether its surface is closed. */
+            closed: boolean;
+            /** @description Its colour, as `#rrggbb`. */
+            colour?: string | null;
         };
         /** @description The measures of a face. */
         FaceFacts: {

@@ -1,7 +1,16 @@
 // Files being brought in: sent, read, proved; with progress and cancel.
 import { defineStore } from 'pinia';
 import { reactive, ref } from 'vue';
-import { answer, api, ProblemError, sendFile, unreachable, type Problem, type Task } from '../api/client';
+import {
+    answer,
+    api,
+    ProblemError,
+    sendFile,
+    unreachable,
+    type PickedBody,
+    type Problem,
+    type Task,
+} from '../api/client';
 import type { unitNames } from '../text';
 import { useBench } from './bench';
 import { useJob } from './job';
@@ -17,8 +26,17 @@ export interface Arrival {
     /** What the recipe that was done to it is called. */
     recipe: string;
     cancel: () => void;
-    /** Brings the same file in once more, its numbers taken for this unit. */
-    again: (unit: keyof typeof unitNames) => void;
+    /** Brings the same file in once more, said what was asked. */
+    again: (said: Partial<Said>) => void;
+}
+
+/** What is said of how a file is read. */
+interface Said {
+    unit: keyof typeof unitNames;
+    /** The bodies that come in, each as a part; null: all as one. */
+    bodies?: PickedBody[] | null;
+    /** How far triangles may stand off exact surfaces, mm. */
+    chord?: string;
 }
 
 /** A file's name without its ending, as a job is called. */
@@ -54,7 +72,7 @@ export const useBringIn = defineStore('bringIn', () => {
         file: File,
         text: string,
         recipeName: string,
-        chosen = unit.value,
+        said: Said = { unit: unit.value },
     ): Promise<void> {
         const job = jobs.job;
         if (!job) return;
@@ -68,17 +86,24 @@ export const useBringIn = defineStore('bringIn', () => {
             part: null,
             recipe: recipeName,
             cancel: () => stop.abort(),
-            again: (as) => {
+            again: (more) => {
                 dismiss(arrival);
-                void bringOne(file, text, recipeName, as);
+                void bringOne(file, text, recipeName, { ...said, ...more });
             },
         });
         arrivals.value.unshift(arrival);
         try {
             const tell = (sent: number) =>
                 (arrival.task = { fraction: sent * 0.3, doing: 'sending', state: 'queued' });
-            // Where its size leaves more than one unit, people are asked.
-            const fields = { unit: chosen === 'auto' ? 'ask' : chosen, who: jobs.who, recipe: text };
+            // Where its size leaves more than one unit, or it holds more than one body, people are asked.
+            const bodies = said.bodies ? JSON.stringify(said.bodies) : 'joined';
+            const fields = {
+                unit: said.unit === 'auto' ? 'ask' : said.unit,
+                bodies: said.bodies === undefined ? 'ask' : bodies,
+                chord: said.chord ?? '',
+                who: jobs.who,
+                recipe: text,
+            };
             const queued = await sendFile(job.id, file, fields, tell, stop.signal);
             arrival.cancel = () =>
                 void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: queued.id } } });
@@ -92,7 +117,7 @@ export const useBringIn = defineStore('bringIn', () => {
             });
             const step = jobs.job?.steps.find((s) => s.number === over.result?.step);
             // Of a drawing that is the profile it makes on the bench.
-            const part = step && (step.report.made?.[0]?.part ?? step.part);
+            const part = step && (step.part || step.report.made?.[0]?.part);
             arrival.part = part ?? null;
             arrival.notes = step?.report.left ?? [];
             if (part) bench.selectPart(part);

@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, watch } from 'vue';
 import type { Edit, Step } from '../api/client';
+import { isExact } from '../text';
 import { useBench } from './bench';
 import { useForecast } from './forecast';
 import { useJob } from './job';
@@ -18,6 +19,9 @@ interface Act {
 export const canReopen = (step: Step) =>
     /^(seal|shape|wall|fasten)\.|^weigh\.(fill|scale_pattern)$/.test(step.action.kind);
 
+/** Whether a step brought in a file with exact surfaces. */
+const isExactFile = (step: Step) => step.action.kind === 'bring_in' && isExact(step.action.file);
+
 /** Whether a step is done to a part, makes it, or takes it in. */
 const concerns = (step: Step, part?: number) =>
     step.part === part ||
@@ -32,6 +36,8 @@ export const useSteps = defineStore('steps', () => {
     const bench = useBench();
     const chosen = ref<number | null>(null);
     const writing = ref(false);
+    /** Whether a file is about to be read anew. */
+    const reading = ref(false);
     /** An edit that takes other steps along, waiting for a yes. */
     const asked = ref<{ step: Step; words: string; verb: string; edit: Edit } | null>(null);
     /** The steps after which two states are compared. */
@@ -44,7 +50,7 @@ export const useSteps = defineStore('steps', () => {
     const isHeld = (place: number) => place >= (jobs.job?.cursor ?? 0);
     watch(chosen, () => {
         asked.value = null;
-        writing.value = false;
+        writing.value = reading.value = false;
     });
     watch(
         () => jobs.job?.revision,
@@ -122,6 +128,13 @@ export const useSteps = defineStore('steps', () => {
                     hint: 'Change its figures or picks; what depends on it follows (Enter)',
                     run: () => reopen(step),
                 },
+            isExactFile(step) &&
+                !held && {
+                    key: 'read',
+                    name: 'Read anew',
+                    hint: 'Its exact surfaces followed more closely, or less; what depends on it follows',
+                    run: () => (reading.value = true),
+                },
             parked
                 ? {
                       key: 'unpark',
@@ -195,6 +208,7 @@ export const useSteps = defineStore('steps', () => {
     return {
         chosen,
         writing,
+        reading,
         asked,
         compared,
         own,

@@ -107,11 +107,11 @@ fn a_recipe_begins_with_nothing_and_goes_on_with_what_its_steps_make() {
 fn a_drawing_comes_in_as_its_profile() {
     let svg = br#"<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 20"><rect width="40" height="20"/><text x="1" y="1">a</text></svg>"#;
     let read = |unit| bring_in(&svg[..], svg.len() as u64, "Cover plate.svg", unit, &Limits::default(), &quiet());
-    let plain = read(UnitChoice::Centimetre).unwrap();
-    assert!(plain.mesh.drawn().is_some());
+    let plain = read(&ReadAs { unit: UnitChoice::Centimetre, ..ReadAs::default() }).unwrap();
+    assert!(plain.parts[0].mesh.drawn().is_some());
     assert!(plain.notes.iter().any(|n| n.contains("1 text")), "{:?}", plain.notes);
     let recipe = r#"{ "nimbet": 1, "steps": [{ "kind": "shape.extrude", "above": 2 }] }"#;
-    let run = run_recipe(&Recipe::parse(recipe).unwrap(), plain.mesh, &quiet()).unwrap();
+    let run = run_recipe(&Recipe::parse(recipe).unwrap(), plain.parts[0].mesh.clone(), &quiet()).unwrap();
     near(run.others[&2].1.figures.volume.unwrap(), 400.0 * 200.0 * 2.0);
     // Where nothing is said of the unit, 96 are an inch.
     let (step, notes) = draw_in(svg, "Cover plate.svg", UnitChoice::Auto).unwrap();
@@ -120,7 +120,7 @@ fn a_drawing_comes_in_as_its_profile() {
     // Files nobody means well with are told like any other.
     for bytes in [&b""[..], b"hello", b"<svg", b"0\nSECTION\n"] {
         assert!(draw_in(bytes, "a.dxf", UnitChoice::Auto).is_err());
-        assert!(bring_in(bytes, 1, "a.dxf", UnitChoice::Auto, &Limits::default(), &quiet()).is_err());
+        assert!(bring_in(bytes, 1, "a.dxf", &ReadAs::default(), &Limits::default(), &quiet()).is_err());
     }
 }
 

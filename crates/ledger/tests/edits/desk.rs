@@ -14,6 +14,7 @@ pub struct Desk {
     pub next: u32,
     pub meshes: BTreeMap<Hash, Mesh>,
     pub results: BTreeMap<Hash, (Hash, StepReport)>,
+    pub files: BTreeMap<Hash, Vec<u8>>,
     /// How many steps were worked out.
     pub worked: usize,
 }
@@ -59,6 +60,9 @@ impl Desk {
             return Ok(known.clone());
         }
         self.worked += 1;
+        if let Action::BringIn(what) = &due.action {
+            return Ok(self.read(what).1);
+        }
         let quiet = Progress::unwatched();
         let meshes: Vec<Mesh> = due.inputs.iter().map(|h| self.meshes[h].clone()).collect();
         let before = examine(&meshes[0], &quiet).unwrap();
@@ -69,6 +73,36 @@ impl Desk {
         let result = (self.keep(&done.mesh), done.report);
         self.results.insert(key, result.clone());
         Ok(result)
+    }
+
+    /// Reads a file; gives what the step says of its bodies, and what came of it.
+    pub fn read(&mut self, what: &BringIn) -> (Option<Vec<PickedBody>>, (Hash, StepReport)) {
+        let (bytes, quiet) = (self.files[&what.source].clone(), Progress::unwatched());
+        let length = bytes.len() as u64;
+        let read = bring_in(&bytes[..], length, &what.file, &what.into(), &Default::default(), &quiet).unwrap();
+        let (picked, parts) = (read.picked(), read.parts.clone());
+        let kept = parts.iter().map(|p| (self.keep(&p.mesh), examine(&p.mesh, &quiet).unwrap().figures)).collect();
+        (picked, read.report(kept).unwrap())
+    }
+
+    /// Brings a file in, as these bodies.
+    pub fn brings(&mut self, file: &str, bytes: Vec<u8>, bodies: Value) -> u32 {
+        let source = Hash::of(&bytes);
+        self.files.insert(source, bytes);
+        let what = action(json!({ "kind": "bring_in", "file": file, "source": source, "bodies": bodies }));
+        let Action::BringIn(mut what) = what else { panic!("it is none") };
+        let (picked, (mesh, mut report)) = self.read(&what);
+        what.bodies = picked;
+        let number = self.next;
+        self.next += 1;
+        for made in &mut report.made {
+            made.part = Some(PartId(self.next));
+            self.next += 1;
+        }
+        let (part, action, state) = (PartId(number), Action::BringIn(what), StepState::Done);
+        self.history.steps.push(Step { number, part, action, mesh, report, state, name: None, note: None });
+        self.history.cursor = self.history.steps.len();
+        number
     }
 
     pub fn edit(&mut self, edit: Edit) -> Result<(), EditError> {

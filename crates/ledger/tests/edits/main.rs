@@ -9,6 +9,7 @@ use proptest::prelude::*;
 use serde_json::{Value, json};
 
 mod bench;
+mod bodies;
 mod desk;
 mod parts;
 mod profiles;

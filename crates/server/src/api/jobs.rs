@@ -8,7 +8,7 @@ use axum::extract::multipart::{Field, MultipartError};
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use nimbet_ledger::{
-    Action, BillLine, BringIn, CutBy, Hash, History, Losses, Part, PartId, PartThread, Recipe, SetMaterial, Setup,
+    Action, BillLine, Bodies, BringIn, CutBy, Hash, History, Losses, Part, PartId, PartThread, Recipe, SetMaterial, Setup,
     StepReport, StepState, UnitChoice,
 };
 use nimbet_trade::Figures;
@@ -194,6 +194,11 @@ pub(crate) struct FileForm {
     /// `auto`, `ask` (refused as `unit-in-doubt` where neither the file nor its size tells), `millimetre`, `centimetre`, `metre` or
     /// `inch`.
     unit: Option<String>,
+    /// How far triangles may stand off exact surfaces, mm; 0.02 where nothing is said.
+    chord: Option<f64>,
+    /// Which bodies of the file come in: `joined` (all, as one part: the default), `each` (each as a part of its own), `ask` (refused as
+    /// `several-bodies` with the list of them where there are more than one), or a JSON list of `{ body, name, colour }`.
+    bodies: Option<String>,
 }
 
 /// Brings a file in as a new part.
@@ -208,6 +213,7 @@ pub(crate) async fn bring_in(
     let _room = app.uploads.enter().await?;
     app.store.revisions(job).await?;
     let (mut file, mut unit, mut who, mut recipe) = (None, UnitChoice::Auto, None, None);
+    let (mut chord, mut bodies) = (None, Bodies::Joined);
     while let Some(field) = form.next_field().await.map_err(broken)? {
         match field.name() {
             Some("file") if file.is_none() => {
@@ -219,6 +225,11 @@ pub(crate) async fn bring_in(
                 let text = words(field).await?;
                 unit = serde_json::from_value(text.into()).map_err(|e| Problem::bad_request(format!("unit: {e}")))?;
             }
+            Some("chord") => {
+                let text = words(field).await?;
+                chord = Some(text.trim().parse().map_err(|_| Problem::bad_request("chord: this is no number"))?);
+            }
+            Some("bodies") => bodies = bodies_of(&words(field).await?)?,
             Some("who") => who = Some(words(field).await?),
             Some("recipe") => {
                 let text = words(field).await?;
@@ -229,8 +240,28 @@ pub(crate) async fn bring_in(
     }
     let who = person(who)?;
     let (name, source) = file.ok_or_else(|| Problem::bad_request("The form holds no file."))?;
-    let what = Action::BringIn(BringIn { file: name, source, unit });
-    queue(&app, job, &TaskRequest::BringIn { what, who, recipe }).await
+    let (bodies, picked) = match bodies {
+        Bodies::Picked(picked) => (Bodies::Joined, Some(picked)),
+        other => (other, None),
+    };
+    let what = BringIn { file: name, source, unit, chord, bodies: picked };
+    if let Some(why) = what.fault() {
+        return Err(Problem::bad_request(sentence(&why)));
+    }
+    queue(&app, job, &TaskRequest::BringIn { what: Action::BringIn(what), who, recipe, bodies }).await
+}
+
+/// Which bodies, as the form says.
+fn bodies_of(text: &str) -> Result<Bodies, Problem> {
+    match text.trim() {
+        "joined" => Ok(Bodies::Joined),
+        "each" => Ok(Bodies::Each),
+        "ask" => Ok(Bodies::Ask),
+        list => {
+            let picked = serde_json::from_str(list).map_err(|e| Problem::bad_request(format!("bodies: {e}")))?;
+            Ok(Bodies::Picked(picked))
+        }
+    }
 }
 
 fn broken(e: MultipartError) -> Problem {

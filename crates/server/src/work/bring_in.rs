@@ -3,8 +3,8 @@
 use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_ledger::{
-    Action, BringIn, Following, Hash, History, PartId, Recipe, StepError, StepReport, StepState, UnitChoice, bring_in,
-    draw_in,
+    Action, Bodies, BringIn, Following, Hash, History, PartId, ReadAs, ReadPart, Recipe, StepError,
+    StepReport, StepState, UnitChoice, bring_in, draw_in,
 };
 use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::{Operation, examine};
@@ -80,28 +80,42 @@ pub(super) async fn drawn_in(app: &App, what: BringIn, progress: &Progress) -> R
     Ok(NewStep { part: Some(PartId::BENCH), action, mesh, report })
 }
 
+/// Reads a file as parts; `bodies` says which, unless the step does.
 pub(super) async fn brought_in(
     store: &Store,
-    what: BringIn,
+    mut what: BringIn,
+    bodies: Bodies,
     limits: Limits,
     progress: Progress,
 ) -> Result<NewStep, Problem> {
     let bytes = store.blob(what.source).await?;
-    let (file, unit) = (what.file.clone(), what.unit);
-    let (part, examination) = blocking(move || {
-        let reading = progress.stage(0.0, 0.5);
-        let part = bring_in(&bytes[..], bytes.len() as u64, &file, unit, &limits, &reading)?;
+    let (file, mut how) = (what.file.clone(), ReadAs::from(&what));
+    if how.bodies == Bodies::Joined {
+        how.bodies = bodies;
+    }
+    let (mut read, seen) = blocking(move || {
+        let read = bring_in(&bytes[..], bytes.len() as u64, &file, &how, &limits, &progress.stage(0.0, 0.5))?;
         drop(bytes);
-        let examination = examine(&part.mesh, &progress.stage(0.5, 0.9))
-            .and_then(|seen| with_least_wall(seen, &part.mesh, &progress.stage(0.9, 1.0)))
-            .map_err(|_| Problem::cancelled())?;
-        Ok((part, examination))
+        let looking = progress.stage(0.5, 1.0);
+        let look = |(n, part): (usize, &ReadPart)| {
+            let own = looking.part(n, read.parts.len());
+            examine(&part.mesh, &own.stage(0.0, 0.8))
+                .and_then(|seen| with_least_wall(seen, &part.mesh, &own.stage(0.8, 1.0)))
+                .map_err(|_| Problem::cancelled())
+        };
+        let seen = read.parts.iter().enumerate().map(look).collect::<Result<Vec<_>, _>>()?;
+        Ok((read, seen))
     })
     .await?;
-    let figures = examination.figures.clone();
-    let mesh = store.keep_product(Product { mesh: part.mesh, examination }).await?;
-    let told = format!("read as {} in {}", part.format.name(), part.unit.sign());
-    let report = StepReport { done: vec![told], left: part.notes, ..StepReport::of(figures) };
+    let picked = read.picked();
+    let mut kept = Vec::with_capacity(seen.len());
+    for (part, examination) in read.parts.iter_mut().zip(seen) {
+        let (figures, mesh) = (examination.figures.clone(), std::mem::take(&mut part.mesh));
+        kept.push((store.keep_product(Product { mesh, examination }).await?, figures));
+    }
+    let (mesh, report) = read.report(kept).ok_or_else(|| Problem::internal("a file became no part"))?;
+    // Named as they are called now; what was not said of a single one is as before.
+    what.bodies = picked.or(what.bodies);
     Ok(NewStep { part: None, action: Action::BringIn(what), mesh, report })
 }
 
@@ -114,8 +128,9 @@ async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(String, Mesh)>
             .map_err(|e| StoreError::Compression(std::io::Error::other(e)))?;
         let source = Hash::of(&bytes);
         store.keep_blob(source, bytes).await?;
-        let what = BringIn { file: format!("{part}.ply"), source, unit: UnitChoice::Millimetre };
-        let step = brought_in(store, what, Limits::default(), Progress::unwatched())
+        let file = format!("{part}.ply");
+        let what = BringIn { file, source, unit: UnitChoice::Millimetre, chord: None, bodies: None };
+        let step = brought_in(store, what, Bodies::Joined, Limits::default(), Progress::unwatched())
             .await
             .map_err(|p| StoreError::Damaged(p.detail))?;
         steps.push(step);

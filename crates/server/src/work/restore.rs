@@ -1,7 +1,7 @@
 //! Meshes read from storage; what is damaged or missing there is worked out anew from a ledger that leads to it.
 
 use nimbet_kernel::Progress;
-use nimbet_ledger::{Action, Hash, Step, cache_key};
+use nimbet_ledger::{Action, Bodies, Hash, Step, cache_key};
 use uuid::Uuid;
 
 use super::bring_in::brought_in;
@@ -35,7 +35,7 @@ async fn restored(app: &App, job: Uuid, mesh: Hash) -> Result<bool, Problem> {
     let progress = Progress::unwatched();
     let made = match &step.action {
         Action::BringIn(what) => {
-            brought_in(&app.store, what.clone(), app.limits(), progress).await.map(|step| step.mesh)
+            brought_in(&app.store, what.clone(), Bodies::Joined, app.limits(), progress).await.map(|step| step.mesh)
         }
         action => {
             let before = history.until(step.number, false).unwrap_or_default();

@@ -3,9 +3,10 @@
 use std::time::Instant;
 
 use nimbet_kernel::{Progress, mesh_bytes};
-use nimbet_ledger::{Action, Edit, Hash, History, PartId, Replay, StepError, StepReport, cache_key, perform};
+use nimbet_ledger::{Action, Bodies, Edit, Hash, History, PartId, Replay, StepError, StepReport, cache_key, perform};
 use nimbet_trade::budget::{Extent, refuse_costly};
 
+use super::bring_in::brought_in;
 use super::examined::examined;
 use super::restore::mesh_blob;
 use crate::App;
@@ -81,6 +82,11 @@ pub(super) async fn result_of(
     let key = cache_key(action, inputs).map_err(Problem::internal)?;
     if let Some(known) = store.result(key).await? {
         return Ok(Ok(known));
+    }
+    if let Action::BringIn(what) = action {
+        let step = brought_in(store, what.clone(), Bodies::Joined, app.limits(), progress.clone()).await?;
+        store.keep_result(key, step.mesh, &step.report).await?;
+        return Ok(Ok((step.mesh, step.report)));
     }
     let before = examined(app, inputs[0]).await?;
     let mut blobs = Vec::with_capacity(inputs.len());

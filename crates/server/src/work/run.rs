@@ -5,7 +5,7 @@ use std::sync::Arc;
 use nimbet_formats::{FileFormat, LengthUnit, ReleaseFormat};
 use nimbet_kernel::{Progress, mesh_bytes};
 use nimbet_ledger::{
-    Action, BillLine, BringIn, Edit, Hash, Losses, PartId, Recipe, ReleaseAs, StepError, StepState, release,
+    Action, BillLine, Bodies, BringIn, Edit, Hash, Losses, PartId, Recipe, ReleaseAs, StepError, StepState, release,
 };
 use nimbet_trade::fasten::{ThreadMark, fit};
 use serde::{Deserialize, Serialize};
@@ -31,6 +31,9 @@ pub(crate) enum TaskRequest {
         recipe: Option<Recipe>,
         #[serde(default)]
         who: Option<String>,
+        /// Which of its bodies come in, unless the step says.
+        #[serde(default)]
+        bodies: Bodies,
     },
     Recipe {
         /// Done on the empty bench.
@@ -90,7 +93,9 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
     let request: TaskRequest = serde_json::from_str(&task.request).map_err(Problem::internal)?;
     let running = Running { app: &app, task: &task, progress: &progress };
     match request {
-        TaskRequest::BringIn { what: Action::BringIn(what), who, recipe } => running.bring_in(what, recipe, who).await,
+        TaskRequest::BringIn { what: Action::BringIn(what), who, recipe, bodies } => {
+            running.bring_in((what, bodies), recipe, who).await
+        }
         TaskRequest::BringIn { .. } => Err(Problem::internal("a task to bring in holds another step")),
         TaskRequest::Recipe { recipe, who } => {
             follow(&app, None, &recipe, running.change(None, &who), &progress).await?;
@@ -141,14 +146,19 @@ impl Running<'_> {
         Change { revision, who: who.as_deref(), task: Some(self.task) }
     }
 
-    async fn bring_in(&self, what: BringIn, recipe: Option<Recipe>, who: Option<String>) -> Ended {
+    async fn bring_in(
+        &self,
+        (what, bodies): (BringIn, Bodies),
+        recipe: Option<Recipe>,
+        who: Option<String>,
+    ) -> Ended {
         let (store, limits, change) = (&self.app.store, self.app.limits(), self.change(None, &who));
         let share = if recipe.is_some() { 0.3 } else { 1.0 };
         let reading = self.progress.stage(0.0, share);
         let is_drawing = FileFormat::of_name(&what.file).is_some_and(FileFormat::is_drawing);
         let step = match is_drawing {
             true => drawn_in(self.app, what, &reading).await?,
-            false => brought_in(store, what, limits, reading).await?,
+            false => brought_in(store, what, bodies, limits, reading).await?,
         };
         let Some(recipe) = recipe else {
             store.commit_step(self.task.job_id, &step, change).await?;

@@ -6,6 +6,7 @@ import type { Step } from '../../api/client';
 import { figure, seconds, told, volume, whole } from '../../format';
 import { canReopen, useSteps } from '../../stores/steps';
 import { states } from '../../text';
+import ReadAnew from './ReadAnew.vue';
 import StepLabel from './StepLabel.vue';
 
 const props = defineProps<{
@@ -121,6 +122,7 @@ defineExpose({ row });
                 </div>
             </div>
             <StepLabel v-else-if="steps.writing" :step="step" />
+            <ReadAnew v-else-if="steps.reading" :step="step" />
             <div v-else class="acts">
                 <button
                     v-for="act in steps.acts(step, place)"

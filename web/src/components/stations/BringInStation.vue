@@ -5,7 +5,8 @@ import { bytes, size } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useBringIn } from '../../stores/bringIn';
 import { useJob } from '../../stores/job';
-import { stateOf, states, unitNames } from '../../text';
+import { isExact, stateOf, states, unitNames } from '../../text';
+import BodyChoice from '../bring/BodyChoice.vue';
 import RecipeChoice from '../recipes/RecipeChoice.vue';
 import RecipeResults from '../recipes/RecipeResults.vue';
 import TaskProgress from '../TaskProgress.vue';
@@ -32,13 +33,13 @@ function chosen(event: Event) {
     <button type="button" class="drop" @click="chooser?.click()">
         <v-icon :icon="mdiTrayArrowDown" size="28" />
         <span class="heading">Drop files, or choose them</span>
-        <span class="soft">STL, OBJ, PLY, OFF, 3MF; outlines as DXF, SVG</span>
+        <span class="soft">STL, OBJ, PLY, OFF, 3MF, STEP; outlines as DXF, SVG</span>
     </button>
     <input
         ref="chooser"
         type="file"
         multiple
-        accept=".stl,.obj,.ply,.off,.3mf,.dxf,.svg"
+        accept=".stl,.obj,.ply,.off,.3mf,.step,.stp,.stpz,.p21,.dxf,.svg"
         class="d-sr-only"
         aria-label="Files to bring in"
         data-testid="file"
@@ -80,11 +81,17 @@ function chosen(event: Event) {
                     size="small"
                     variant="outlined"
                     :data-testid="`as-${u.value}`"
-                    @click="a.again(u.value)"
+                    @click="a.again({ unit: u.value })"
                     >{{ u.title }}</v-btn
                 >
             </div>
         </div>
+        <BodyChoice
+            v-else-if="a.problem?.type === 'urn:nimbet:several-bodies'"
+            :bodies="a.problem.bodies ?? []"
+            :exact="isExact(a.name)"
+            @choose="(bodies, chord) => a.again({ bodies, chord: isExact(a.name) ? chord : '' })"
+        />
         <div v-else-if="a.problem" class="problem" role="alert">
             <b>{{ a.problem.title }}.</b> {{ a.problem.detail }}
         </div>

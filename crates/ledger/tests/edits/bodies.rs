@@ -1,0 +1,71 @@
+//! Files of several bodies: which come in, as what, and read anew in another way.
+
+use super::*;
+
+fn step(name: &str) -> Vec<u8> {
+    std::fs::read(format!("{}/../brep/tests/parts/{name}.step", env!("CARGO_MANIFEST_DIR"))).unwrap()
+}
+
+fn read(name: &str, bodies: Bodies) -> Result<BroughtIn, BringInError> {
+    let bytes = step(name);
+    let how = ReadAs { bodies, ..ReadAs::default() };
+    bring_in(&bytes[..], bytes.len() as u64, &format!("{name}.step"), &how, &Default::default(), &Progress::unwatched())
+}
+
+#[test]
+fn who_asks_is_told_what_a_file_holds() {
+    let Err(BringInError::SeveralBodies(offered)) = read("mast-lantern", Bodies::Ask) else { panic!("it did come in") };
+    assert_eq!(offered.len(), 8);
+    let housing = offered.iter().find(|b| b.name == "Housing without front").unwrap();
+    assert!(!housing.closed && offered.iter().filter(|b| !b.closed).count() == 1);
+    assert!(housing.size[2] > 25.39 && housing.size[2] < 25.41, "an inch high: {:?}", housing.size);
+    assert_eq!(housing.colour.as_deref(), Some("#e58019"));
+    // There is nothing to be asked of one body.
+    let ball = read("ball", Bodies::Ask).unwrap();
+    assert_eq!((ball.parts.len(), ball.parts[0].picked.name.as_str(), ball.picked()), (1, "ball", None));
+}
+
+#[test]
+fn each_body_becomes_a_part_or_all_of_them_one() {
+    let each = read("mast-lantern", Bodies::Each).unwrap();
+    assert_eq!(each.parts.len(), 8);
+    let triangles: usize = each.parts.iter().map(|p| p.mesh.triangles().len()).sum();
+    let joined = read("mast-lantern", Bodies::Joined).unwrap();
+    assert_eq!((joined.parts.len(), joined.parts[0].mesh.triangles().len()), (1, triangles));
+    assert_eq!(joined.unit, nimbet_formats::LengthUnit::Inch);
+    let pick = |body| Bodies::Picked(vec![PickedBody { body, name: String::new(), colour: None }]);
+    assert!(matches!(read("mast-lantern", pick(8)), Err(BringInError::NoSuchBody { body: 8, count: 8 })));
+    assert_eq!(read("mast-lantern", pick(7)).unwrap().parts.len(), 1);
+}
+
+#[test]
+fn three_of_eight_are_parts_with_names_and_are_read_anew_more_finely() {
+    let mut desk = Desk::with(&[]);
+    desk.next = 1;
+    let bodies = json!([{ "body": 0 }, { "body": 1 }, { "body": 7, "name": "Mast head" }]);
+    let file = desk.brings("lantern.stp", step("mast-lantern"), bodies);
+    let parts = desk.history.parts();
+    let names: Vec<&str> = parts.iter().map(|p| p.name.as_str()).collect();
+    assert_eq!(names, ["Lamp post", "Lamp post 2", "Mast head"]);
+    assert_eq!(parts[0].colour.as_deref(), Some("#3366cc"));
+    // What is done to a part goes on when the file is read anew, whose parts keep their numbers.
+    let second = parts[1].id;
+    desk.does(second.0, json!({ "kind": "shape.place", "by": [0.0, 0.0, 5.0] }));
+    let (before, steps) = (desk.volume(second.0), desk.history.steps.len());
+    let Action::BringIn(was) = desk.history.steps[0].action.clone() else { panic!("it is no file") };
+    let finer = BringIn { chord: Some(0.001), ..was.clone() };
+    desk.edit(Edit::Replace { step: file, action: Action::BringIn(finer) }).unwrap();
+    assert_eq!((desk.history.steps.len(), desk.state(file)), (steps, &StepState::Done));
+    let (after, exact) = (desk.volume(second.0), std::f64::consts::PI * 6.35f64.powi(2) * 50.8);
+    assert!(before < after && after < exact && exact - after < (exact - before) / 4.0, "{before}, {after}, {exact}");
+    assert_eq!(desk.history.parts().iter().map(|p| p.id).collect::<Vec<_>>(), [1, 2, 3].map(PartId));
+    // Another file, a senseless chord, or no body at all are not what is meant.
+    let other = BringIn { source: Hash::of(b"other"), ..was.clone() };
+    let coarse = BringIn { chord: Some(f64::INFINITY), ..was.clone() };
+    let none = BringIn { bodies: Some(vec![]), ..was.clone() };
+    let twice = BringIn { bodies: was.bodies.clone().map(|b| [&b[..], &b[..]].concat()), ..was };
+    for what in [other, coarse, none, twice] {
+        let edit = Edit::Replace { step: file, action: Action::BringIn(what) };
+        assert_eq!(desk.edit(edit), Err(EditError::BroughtIn));
+    }
+}

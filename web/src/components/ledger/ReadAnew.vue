@@ -1,0 +1,58 @@
+<script setup lang="ts">
+// A file with exact surfaces, read anew with another chord; what was done to its parts follows.
+import { computed, ref } from 'vue';
+import type { Step } from '../../api/client';
+import { useJob } from '../../stores/job';
+import { useSteps } from '../../stores/steps';
+
+const props = defineProps<{ step: Step }>();
+const jobs = useJob();
+const steps = useSteps();
+const was = props.step.action.kind === 'bring_in' ? props.step.action : null;
+const chord = ref(String(was?.chord ?? 0.02));
+const wrong = computed(() => {
+    const value = Number(chord.value);
+    return value >= 1e-5 && value <= 1000 ? '' : 'a length from 0.00001 mm to 1000 mm';
+});
+
+async function read() {
+    if (!was || wrong.value) return;
+    steps.reading = false;
+    const action = { ...was, chord: Number(chord.value) };
+    await jobs.edit({ edit: 'replace', step: props.step.number, action });
+}
+</script>
+
+<template>
+    <form class="write" @submit.prevent="read" @click.stop>
+        <v-text-field
+            v-model="chord"
+            label="Chord"
+            suffix="mm"
+            hint="How far triangles may stand off the exact surfaces of the file"
+            persistent-hint
+            :error-messages="wrong"
+            data-testid="anew-chord"
+        />
+        <div class="d-flex ga-2">
+            <v-btn
+                size="small"
+                variant="flat"
+                color="primary"
+                type="submit"
+                :disabled="!!wrong"
+                data-testid="read-anew"
+                >Read anew</v-btn
+            >
+            <v-btn size="small" variant="outlined" @click="steps.reading = false">Cancel</v-btn>
+        </div>
+    </form>
+</template>
+
+<style scoped>
+.write {
+    display: grid;
+    gap: 8px;
+    margin: 8px 0;
+}
+</style>
