@@ -4,6 +4,7 @@
 use std::f64::consts::{PI, TAU};
 
 use nimbet_kernel::Point;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::fill::Plane;
 use crate::frame::Frame;
@@ -54,16 +55,31 @@ impl Plane for Seen {
 
 /// The bounds without what is followed both ways, put together anew.
 fn without_seams(bounds: &[Vec<Chain>]) -> Result<Vec<Vec<u32>>, FaceFault> {
-    let all: Vec<&Chain> = bounds.iter().flatten().collect();
-    let twice = |c: &&Chain| all.iter().any(|o| o.edge == c.edge && o.forward != c.forward);
-    let mut left: Vec<&Chain> = all.iter().copied().filter(|c| !twice(c)).collect();
+    let ways: FxHashSet<(u32, bool)> = bounds.iter().flatten().map(|c| (c.edge, c.forward)).collect();
+    let left: Vec<&Chain> = bounds.iter().flatten().filter(|c| !ways.contains(&(c.edge, !c.forward))).collect();
+    // Those that begin at each point, the last first.
+    let mut from: FxHashMap<u32, Vec<usize>> = FxHashMap::default();
+    left.iter().enumerate().rev().for_each(|(n, c)| from.entry(c.ids[0]).or_default().push(n));
+    let mut used = vec![false; left.len()];
     let mut loops = Vec::new();
-    while !left.is_empty() {
-        let first = left.remove(0);
-        let mut ids = first.ids.clone();
+    for n in 0..left.len() {
+        if std::mem::replace(&mut used[n], true) {
+            continue;
+        }
+        let mut ids = left[n].ids.clone();
         while ids.last() != ids.first() {
-            let next = left.iter().position(|c| Some(&c.ids[0]) == ids.last()).ok_or(FaceFault::Unbounded)?;
-            ids.extend(&left.remove(next).ids[1..]);
+            let at = ids.last().and_then(|id| from.get_mut(id));
+            let next = at.and_then(|all| {
+                while let Some(m) = all.pop() {
+                    if !used[m] {
+                        return Some(m);
+                    }
+                }
+                None
+            });
+            let next = next.ok_or(FaceFault::Unbounded)?;
+            used[next] = true;
+            ids.extend(&left[next].ids[1..]);
         }
         ids.pop();
         if ids.len() > 1 {
@@ -162,7 +178,7 @@ fn spread(frame: &Frame, radius: f64, step: f64, view: &Seen, loops: &[Vec<u32>]
     const CLEAR: f64 = 0.6;
     let cell = step * radius;
     let key = |p: Point| (p / cell).floor().as_i64vec3();
-    let mut near: rustc_hash::FxHashMap<glam::I64Vec3, Vec<Point>> = rustc_hash::FxHashMap::default();
+    let mut near: FxHashMap<glam::I64Vec3, Vec<Point>> = FxHashMap::default();
     for id in loops.iter().flatten() {
         let p = points.at(*id) - frame.origin;
         near.entry(key(p)).or_default().push(p);

@@ -21,7 +21,7 @@ impl Fineness {
     pub fn step(&self, radius: f64) -> f64 {
         let by_chord = if radius > self.chord { 2.0 * (1.0 - self.chord / radius).acos() } else { TAU };
         // Below this the points of a circle would be nearer than any file means.
-        by_chord.min(self.angle).max(1e-4)
+        by_chord.min(self.angle).max(1e-6)
     }
 
     /// So many times finer.

@@ -13,12 +13,14 @@ mod spline;
 mod step;
 mod surface;
 mod tessellate;
+mod trace;
 
 pub use body::{Body, Edge, Face, Loop};
 pub use curve::{Curve, Fineness};
 pub use frame::Frame;
 pub use rings::FaceFault;
 pub use spline::{HIGHEST_DEGREE, Knots, SplineCurve, SplineSurface};
-pub use step::{Contents, Item, StepError, read_step};
+pub use step::{Contents, Item, MOST_FACES, StepError, StepWriteError, Written, read_step, write_step};
 pub use surface::{FreeForm, Pole, Surface};
+pub use trace::TraceError;
 pub use tessellate::{LeftOpen, Tessellated, TessellateError, tessellate};

@@ -438,7 +438,8 @@ impl<'a> Chart<'a> {
 
 /// Whether a bound follows each of its edges both ways.
 fn is_seam(bound: &[Chain]) -> bool {
-    bound.iter().all(|c| bound.iter().any(|o| o.edge == c.edge && o.forward != c.forward))
+    let ways: rustc_hash::FxHashSet<(u32, bool)> = bound.iter().map(|c| (c.edge, c.forward)).collect();
+    bound.iter().all(|c| ways.contains(&(c.edge, !c.forward)))
 }
 
 /// Copies of a pole between two corners at it, so that triangles there are narrow.

@@ -17,7 +17,7 @@ use nimbet_trade::{Examination, PartState, examine, words};
 
 #[derive(Args)]
 pub struct CheckArgs {
-    /// The file: STL, OBJ, PLY, OFF, 3MF or STEP.
+    /// The file: STL, OBJ, PLY, OFF, 3MF, glTF or STEP.
     file: PathBuf,
     /// Print everything as JSON.
     #[arg(long)]

@@ -24,13 +24,13 @@ pub struct RunArgs {
     /// The files it is run on; of a folder all that can be read. Without any it begins on the empty bench.
     #[arg(required_unless_present = "output")]
     inputs: Vec<PathBuf>,
-    /// The file to write: .3mf, .stl, .obj or .ply. Written in millimetres, only if proved a solid.
+    /// The file to write: .3mf, .stl, .obj, .ply, .step (in millimetres) or .glb (in metres), only if proved a solid.
     #[arg(short, long, required_unless_present = "into", conflicts_with = "into")]
     output: Option<PathBuf>,
     /// The folder to write into, a file of the same name for each input.
     #[arg(long)]
     into: Option<PathBuf>,
-    /// The ending of the files written into a folder: 3mf, stl, obj or ply.
+    /// The ending of the files written into a folder: 3mf, stl, obj, ply, step or glb.
     #[arg(long, default_value = "3mf", requires = "into")]
     ending: String,
     #[command(flatten)]
@@ -163,7 +163,7 @@ fn run_on(
     (args, unit): (&RunArgs, UnitArg),
 ) -> anyhow::Result<Figures> {
     let Some(format) = ReleaseFormat::of_name(&output.to_string_lossy()) else {
-        bail!("{}: the output must end in .3mf, .stl, .obj or .ply", output.display());
+        bail!("{}: the output must end in .3mf, .stl, .obj, .ply, .glb or .step", output.display());
     };
     let say = |line: String| {
         if !args.json {

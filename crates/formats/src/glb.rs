@@ -1,7 +1,11 @@
 //! Writes glTF 2.0 binary (ISO/IEC 12113): named primitives with accessors over one buffer.
 
+use std::io::Write;
+
 use nimbet_kernel::Point;
 use serde_json::{Value, json};
+
+use crate::write::Body;
 
 /// A glTF document under construction.
 pub(crate) struct Glb {
@@ -9,6 +13,18 @@ pub(crate) struct Glb {
     views: Vec<Value>,
     accessors: Vec<Value>,
     meshes: Vec<Value>,
+    materials: Vec<Value>,
+}
+
+/// A body in a file of its own, its numbers metres; up is `y` there, as the standard demands.
+pub(crate) fn write(body: &Body<'_>, out: &mut impl Write) -> std::io::Result<()> {
+    let mut glb = Glb::new();
+    glb.paint(body.name, body.colour);
+    let turned: Vec<Point> = body.mesh.points().iter().map(|p| Point::new(p.x, p.z, -p.y)).collect();
+    let indices = glb.indices(bytemuck::cast_slice(body.mesh.triangles()));
+    let positions = glb.positions(&turned);
+    glb.mesh(body.name, json!({ "POSITION": positions }), Some(indices), Mode::Triangles);
+    out.write_all(&glb.finish())
 }
 
 /// Component types of the standard.
@@ -26,7 +42,7 @@ pub(crate) enum Mode {
 
 impl Glb {
     pub fn new() -> Self {
-        Self { bytes: Vec::new(), views: vec![], accessors: vec![], meshes: vec![] }
+        Self { bytes: Vec::new(), views: vec![], accessors: vec![], meshes: vec![], materials: vec![] }
     }
 
     fn view(&mut self, data: &[u8], stride: Option<usize>) -> usize {
@@ -88,7 +104,22 @@ impl Glb {
         if let Some(indices) = indices {
             primitive["indices"] = indices.into();
         }
+        if !self.materials.is_empty() {
+            primitive["material"] = (self.materials.len() - 1).into();
+        }
         self.meshes.push(json!({ "name": name, "primitives": [primitive] }));
+    }
+
+    /// What the meshes added from here on are painted with.
+    fn paint(&mut self, name: &str, colour: [u8; 3]) {
+        // From the screen's encoding to linear intensities (IEC 61966-2-1).
+        let linear = |c: u8| {
+            let c = f64::from(c) / 255.0;
+            if c <= 0.040_45 { c / 12.92 } else { ((c + 0.055) / 1.055).powf(2.4) }
+        };
+        let [r, g, b] = colour.map(linear);
+        let look = json!({ "baseColorFactor": [r, g, b, 1.0], "metallicFactor": 0.0, "roughnessFactor": 0.6 });
+        self.materials.push(json!({ "name": name, "pbrMetallicRoughness": look }));
     }
 
     /// The bytes of the file.
@@ -101,6 +132,9 @@ impl Glb {
             "scenes": [{ "nodes": (0..nodes.len()).collect::<Vec<_>>() }],
             "nodes": nodes, "meshes": self.meshes,
         });
+        if !self.materials.is_empty() {
+            document["materials"] = self.materials.into();
+        }
         if !self.bytes.is_empty() {
             document["accessors"] = self.accessors.into();
             document["bufferViews"] = self.views.into();

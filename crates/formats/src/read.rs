@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 use crate::errors::ReadError;
 use crate::input::Input;
 use crate::units::LengthUnit;
-use crate::{archive, exact, model_3mf, obj, off, ply, stl};
+use crate::{archive, exact, gltf_in, model_3mf, obj, off, ply, stl};
 
 /// The formats that can be read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -26,6 +26,8 @@ pub enum FileFormat {
     /// 3D Manufacturing Format (ISO/IEC 25422).
     #[serde(rename = "3mf")]
     ThreeMf,
+    /// glTF 2.0 as one file (ISO/IEC 12113).
+    Gltf,
     /// STEP (ISO 10303-21): exact surfaces, in an archive or not.
     Step,
     /// Drawing exchange as text: outlines, no surface.
@@ -43,6 +45,7 @@ impl FileFormat {
             Self::Ply => "PLY",
             Self::Off => "OFF",
             Self::ThreeMf => "3MF",
+            Self::Gltf => "glTF",
             Self::Step => "STEP",
             Self::Dxf => "DXF",
             Self::Svg => "SVG",
@@ -57,6 +60,7 @@ impl FileFormat {
             "ply" => Some(Self::Ply),
             "off" => Some(Self::Off),
             "3mf" => Some(Self::ThreeMf),
+            "glb" | "gltf" => Some(Self::Gltf),
             "step" | "stp" | "p21" | "stpz" => Some(Self::Step),
             "dxf" => Some(Self::Dxf),
             "svg" => Some(Self::Svg),
@@ -209,6 +213,7 @@ pub fn read_bodies(
             FileFormat::Obj => obj::read(input, limits, progress)?,
             FileFormat::Ply => ply::read(input, limits, progress)?.into(),
             FileFormat::Off => off::read(input, limits, progress)?.into(),
+            FileFormat::Gltf => gltf_in::read(input.into_reader(), limits, progress, &mut notes)?,
             FileFormat::Step => exact::read(input.into_reader(), wanted, progress, &mut notes)?,
             FileFormat::ThreeMf | FileFormat::Dxf | FileFormat::Svg => return Err(ReadError::UnknownFormat),
         }
@@ -227,6 +232,9 @@ pub fn read_bodies(
 fn sniff(head: &[u8], length: u64, named: Option<FileFormat>) -> Option<FileFormat> {
     if archive::is_archive(head) {
         return Some(FileFormat::ThreeMf);
+    }
+    if head.starts_with(b"glTF") || head.starts_with(b"{") && named == Some(FileFormat::Gltf) {
+        return Some(FileFormat::Gltf);
     }
     let text: Vec<u8> = head.iter().copied().skip_while(u8::is_ascii_whitespace).take(12).collect();
     if text.to_ascii_uppercase().starts_with(b"ISO-10303-21") {

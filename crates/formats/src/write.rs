@@ -2,12 +2,13 @@
 
 use std::io::Cursor;
 
-use nimbet_kernel::{Mesh, MeshError};
+use nimbet_brep::{StepWriteError, Written as ExactFaces, write_step};
+use nimbet_kernel::{Mesh, MeshError, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::units::LengthUnit;
-use crate::{model_3mf, obj, ply, stl};
+use crate::{glb, model_3mf, obj, ply, stl};
 
 /// The formats a release can have.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -24,15 +25,33 @@ pub enum ReleaseFormat {
     /// Binary PLY in double precision: no unit.
     #[serde(rename = "ply")]
     Ply,
+    /// glTF 2.0 binary: single precision, metres, name and colour.
+    #[serde(rename = "glb")]
+    Glb,
+    /// STEP AP242: exact planes, cylinders, cones, spheres and tori where faces are such; millimetres, name and colour.
+    #[serde(rename = "step")]
+    Step,
 }
 
 impl ReleaseFormat {
     /// All formats, the best for release first.
-    pub const ALL: [Self; 4] = [Self::ThreeMf, Self::Stl, Self::Obj, Self::Ply];
+    pub const ALL: [Self; 6] = [Self::ThreeMf, Self::Stl, Self::Obj, Self::Ply, Self::Glb, Self::Step];
+    /// Those that hold triangles as they are.
+    pub const TRIANGLES: [Self; 5] = [Self::ThreeMf, Self::Stl, Self::Obj, Self::Ply, Self::Glb];
 
     /// Whether numbers in it keep double precision.
     pub fn keeps_double(self) -> bool {
-        self != Self::Stl
+        !matches!(self, Self::Stl | Self::Glb)
+    }
+
+    /// The unit of the numbers in it, where the standard leaves no choice.
+    pub fn unit(self) -> Option<LengthUnit> {
+        match self {
+            Self::Glb => Some(LengthUnit::Metre),
+            // The writer knows of millimetres and metres only.
+            Self::Step => Some(LengthUnit::Millimetre),
+            _ => None,
+        }
     }
 
     /// The file name ending, without a dot.
@@ -42,6 +61,8 @@ impl ReleaseFormat {
             Self::Stl => "stl",
             Self::Obj => "obj",
             Self::Ply => "ply",
+            Self::Glb => "glb",
+            Self::Step => "step",
         }
     }
 
@@ -72,13 +93,17 @@ pub enum WriteError {
     /// Scaling left the finite numbers.
     #[error(transparent)]
     Mesh(#[from] MeshError),
+    /// It cannot be STEP.
+    #[error("{0}; it can leave as 3MF, STL, OBJ, PLY or GLB")]
+    Step(#[from] StepWriteError),
 }
 
-/// The bytes of a file that holds `body`, with numbers in `unit`.
+/// The bytes of a file that holds `body`, with numbers in `unit`, unless the format has one of its own.
 ///
 /// # Errors
 /// [`WriteError`].
 pub fn write_body(body: &Body<'_>, format: ReleaseFormat, unit: LengthUnit) -> Result<Vec<u8>, WriteError> {
+    let unit = format.unit().unwrap_or(unit);
     let scaled = match unit {
         LengthUnit::Millimetre => None,
         _ => Some(body.mesh.clone().map_points(|p| p / unit.millimetres())?),
@@ -90,6 +115,16 @@ pub fn write_body(body: &Body<'_>, format: ReleaseFormat, unit: LengthUnit) -> R
         ReleaseFormat::Stl => stl::write(body.mesh, body.name, &mut out)?,
         ReleaseFormat::Obj => obj::write(body.mesh, body.name, &mut out)?,
         ReleaseFormat::Ply => ply::write(body.mesh, body.name, &mut out)?,
+        ReleaseFormat::Glb => glb::write(&body, &mut out)?,
+        ReleaseFormat::Step => return Ok(write_exact(&body, &Progress::unwatched())?.0),
     }
     Ok(out.into_inner())
+}
+
+/// The bytes of a STEP file of a solid, and what of it is exact.
+///
+/// # Errors
+/// [`WriteError`] where it is no solid, or has too many faces.
+pub fn write_exact(body: &Body<'_>, progress: &Progress) -> Result<(Vec<u8>, ExactFaces), WriteError> {
+    Ok(write_step((body.name, body.colour), body.mesh, progress)?)
 }

@@ -3,7 +3,9 @@
 
 use std::io::Write;
 
-use nimbet_formats::{FileFormat, Imported, LengthUnit, Limits, ReadError, Wanted, read_bodies, read_model};
+use nimbet_formats::{
+    Body, FileFormat, Imported, LengthUnit, Limits, ReadError, ReleaseFormat, Wanted, read_bodies, read_model, write_body,
+};
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::{Point, Progress};
 
@@ -59,6 +61,69 @@ fn objects_of_an_obj_are_bodies_however_they_are_strewn() {
     assert_eq!(got.body(1).triangles().len(), 2);
     let bottom = got.body(1).corners(0);
     assert_eq!(bottom, [Point::ZERO, Point::X, Point::Y]);
+}
+
+/// A document of one triangle under two nodes; its bytes are written into it.
+fn gltf(more: &str, nodes: &str, indices: &str) -> String {
+    // (0,0,0) (1,0,0) (0,1,0) as single precision, then the numbers 0 1 2 as bytes.
+    let bytes = "AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAECAA==";
+    format!(
+        r#"{{ "asset": {{ "version": "2.0" }}, {more} "scene": 0, "scenes": [{{ "nodes": [0] }}], "nodes": [{nodes}],
+        "meshes": [{{ "name": "Pennant", "primitives": [{{ "attributes": {{ "POSITION": 0 }}, "indices": 1, "material": 0 }}] }}],
+        "materials": [{{ "pbrMetallicRoughness": {{ "baseColorFactor": [0.2159, 0.0, 1.0, 1.0] }} }}],
+        "accessors": [{{ "bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3", "min": [0,0,0], "max": [1,1,0] }},
+          {{ "bufferView": 1, "componentType": 5121, "count": {indices}, "type": "SCALAR" }}],
+        "bufferViews": [{{ "buffer": 0, "byteLength": 36 }}, {{ "buffer": 0, "byteOffset": 36, "byteLength": 4 }}],
+        "buffers": [{{ "byteLength": 40, "uri": "data:application/octet-stream;base64,{bytes}" }}] }}"#
+    )
+}
+
+#[test]
+fn nodes_of_gltf_stand_where_they_are_placed_with_up_turned_up() {
+    let nodes = r#"{ "children": [1, 2], "translation": [0, 5, 0] }, { "mesh": 0, "scale": [2, 2, 2] },
+        { "mesh": 0, "name": "Mirrored", "scale": [-1, 1, 1] }"#;
+    let got = read("a.gltf", gltf("", nodes, "3").as_bytes()).unwrap();
+    assert_eq!((got.format, got.unit), (FileFormat::Gltf, Some(LengthUnit::Metre)));
+    let told: Vec<_> = got.bodies.iter().map(|b| (b.name.as_str(), b.colour, b.triangles.len())).collect();
+    let colour = Some([128, 0, 255]);
+    assert_eq!(told, [("Pennant", colour, 1), ("Mirrored", colour, 1)]);
+    // Five up is five along z; what looked along z there looks along −y here, and a mirror turns nothing over.
+    let near = |a: Point, b: Point| (a - b).length() < 1e-6;
+    let [a, b, c] = got.body(0).corners(0);
+    assert!(near(a, Point::Z * 5.0) && near(b, Point::new(2.0, 0.0, 5.0)) && near(c, Point::Z * 7.0), "{a} {b} {c}");
+    let side = |n: usize| {
+        let [a, b, c] = got.body(n).corners(0);
+        (b - a).cross(c - a).y
+    };
+    assert!(side(0) < 0.0 && side(1) < 0.0);
+}
+
+#[test]
+fn gltf_that_cannot_be_read_says_why() {
+    let node = r#"{ "mesh": 0 }"#;
+    let told = |text: String| read("a.gltf", text.as_bytes()).unwrap_err().to_string();
+    let packed = gltf(r#""extensionsRequired": ["KHR_draco_mesh_compression"],"#, node, "3");
+    assert!(told(packed).contains("KHR_draco_mesh_compression"));
+    assert!(told(gltf("", node, "9")).contains("reaches beyond its bytes"));
+    let other = gltf("", node, "3").replace("data:application/octet-stream;base64,", "other.bin?");
+    assert!(told(other).contains("a buffer in another file"));
+    // A node that stands in itself.
+    let round = r#"{ "children": [1] }, { "children": [0], "mesh": 0 }"#;
+    let why = told(gltf("", round, "3"));
+    assert!(why.contains("64 deep") || why.contains("100 000 nodes"), "{why}");
+    assert!(told(gltf("", node, "3")[..300].to_owned()).contains("line"));
+}
+
+#[test]
+fn a_glb_is_written_in_metres_with_its_name_and_colour() {
+    let mesh = nimbet_kernel::shapes::block(Point::ZERO, Point::new(30.0, 20.0, 10.0));
+    let body = Body { name: "Deck plate", colour: [168, 118, 31], mesh: &mesh };
+    let bytes = write_body(&body, ReleaseFormat::Glb, LengthUnit::Inch).unwrap();
+    let got = read("a.glb", &bytes).unwrap();
+    assert_eq!((got.bodies[0].name.as_str(), got.bodies[0].colour), ("Deck plate", Some([168, 118, 31])));
+    let size = nimbet_kernel::Aabb::of(got.mesh.points().iter().copied()).size() * 1000.0;
+    assert!((size - Point::new(30.0, 20.0, 10.0)).length() < 1e-5, "{size}");
+    assert!((measure(&got.mesh).volume * 1e9 - 6000.0).abs() < 1e-2);
 }
 
 #[test]

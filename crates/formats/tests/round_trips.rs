@@ -49,15 +49,24 @@ const HEADS: &[&[u8]] = &[
     b"ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nend_header\n",
     b"ply\nformat binary_big_endian 1.0\nelement face 9\nproperty list uchar int vertex_indices\nend_header\n",
     b"PK\x03\x04",
+    b"ISO-10303-21;\nHEADER;\n",
+    b"glTF\x02\0\0\0\0\x01\0\0\x40\0\0\0JSON{",
 ];
 
 proptest! {
     #[test]
     fn what_is_written_is_read_back_the_same(mesh in meshes()) {
-        for format in ReleaseFormat::ALL {
+        for format in ReleaseFormat::TRIANGLES {
             let bytes = written(&mesh, format);
             let again = read(&bytes, &format!("part.{}", format.extension())).unwrap();
-            prop_assert_eq!(corners(&again), corners(&mesh), "{:?}", format);
+            if format == ReleaseFormat::Glb {
+                // Metres in single precision.
+                let near = |a: Point, b: Point| (a * 1000.0 - b).length() <= b.length() * 2e-7 + 1e-30;
+                let pairs = corners(&again).into_iter().flatten().zip(corners(&mesh).into_iter().flatten());
+                prop_assert!(pairs.into_iter().all(|(a, b)| near(a, b)));
+            } else {
+                prop_assert_eq!(corners(&again), corners(&mesh), "{:?}", format);
+            }
             prop_assert_eq!(bytes, written(&mesh, format), "the same part gives the same bytes");
         }
     }
@@ -66,14 +75,14 @@ proptest! {
     fn random_bytes_never_panic(
         head in proptest::sample::select(HEADS),
         tail in proptest::collection::vec(any::<u8>(), 0..300),
-        name in proptest::sample::select(&["a.stl", "a.obj", "a.ply", "a.off", "a.3mf", "a"][..]),
+        name in proptest::sample::select(&["a.stl", "a.obj", "a.ply", "a.off", "a.3mf", "a.step", "a.glb", "a.gltf", "a"][..]),
     ) {
         let _ = read(&[head, &tail].concat(), name);
     }
 
     #[test]
     fn damaged_files_never_panic(
-        format in proptest::sample::select(ReleaseFormat::ALL.to_vec()),
+        format in proptest::sample::select(ReleaseFormat::TRIANGLES.to_vec()),
         cut in 0.0f64..1.0, at in 0.0f64..1.0, byte: u8,
     ) {
         let mut bytes = written(&tetrahedron(), format);

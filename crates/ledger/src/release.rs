@@ -2,12 +2,15 @@
 
 use std::collections::HashSet;
 
-use nimbet_formats::{Body, LengthUnit, Limits, ReadError, ReleaseFormat, WriteError, read_model, write_body};
+use nimbet_formats::{
+    Body, DEFAULT_CHORD, ExactFaces, LengthUnit, Limits, ReadError, ReleaseFormat, WriteError, read_model, write_body,
+    write_exact,
+};
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::single::{RoundFault, fit_for_single};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::fasten::ThreadMark;
-use nimbet_trade::release::{Check, checks, read_back_checks, thread_check};
+use nimbet_trade::release::{Check, ExactFile, checks, exact_checks, read_back_checks, thread_check};
 use nimbet_trade::{Examination, examine};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -127,6 +130,7 @@ pub fn release(
     progress: &Progress,
 ) -> Result<Released, ReleaseError> {
     let ReleaseAs { name, format, unit, ref losses } = *wanted;
+    let unit = format.unit().unwrap_or(unit);
     let mut proved = checks(&examination.figures);
     proved.push(losses.check());
     let faces: HashSet<u32> = mesh.face_of().iter().map(|f| f.0).collect();
@@ -154,16 +158,26 @@ pub fn release(
         _ => mesh,
     };
     progress.report(0.35, "writing the file")?;
-    let bytes = write_body(&Body { name, colour: PART_COLOUR, mesh }, format, unit)?;
-    progress.report(0.4, "reading it back")?;
     let file = format!("{}.{}", file_stem(name), format.extension());
+    let body = Body { name, colour: PART_COLOUR, mesh };
+    let (bytes, exact) = match format {
+        ReleaseFormat::Step => {
+            let (bytes, faces) = write_exact(&body, &progress.stage(0.35, 0.4))?;
+            (bytes, Some(faces))
+        }
+        _ => (write_body(&body, format, unit)?, None),
+    };
+    progress.report(0.4, "reading it back")?;
     let limits = Limits { triangles: usize::MAX };
     let again = read_model(&bytes[..], bytes.len() as u64, &file, &limits, &progress.stage(0.4, 0.6))
         .map_err(ReleaseError::ReadBack)?;
     let again_mm = again.mesh.map_points(|p| p * unit.millimetres()).map_err(|e| ReleaseError::ReadBack(e.into()))?;
     // Afresh, whatever is known of the part: the last proof rests on nothing but the bytes.
     let seen = examine(&again_mm, &progress.stage(0.6, 1.0))?;
-    proved.extend(read_back_checks(&figures, &seen.figures));
+    proved.extend(match &exact {
+        Some(faces) => exact_checks(&figures, &seen.figures, &exact_file(faces)),
+        None => read_back_checks(&figures, &seen.figures),
+    });
     if proved.iter().any(|c| !c.holds) {
         return Err(ReleaseError::NotProved(proved));
     }
@@ -181,6 +195,13 @@ pub fn release(
         bill: vec![],
     };
     Ok(Released { bytes, sheet })
+}
+
+/// What a file of exact surfaces says of its faces.
+fn exact_file(faces: &ExactFaces) -> ExactFile {
+    let kinds = faces.kinds.iter().map(|(kind, n)| format!("{n} {kind}")).collect();
+    let faceted = faces.faceted.iter().map(|(face, n)| (*face, *n)).collect();
+    ExactFile { kinds, faceted, off: faces.off, chord: DEFAULT_CHORD }
 }
 
 /// What comes of a part in single precision, and the part as it is then, mm.

@@ -53,13 +53,17 @@ fn every_format_and_unit_of_a_sealed_part_is_proved_from_its_own_bytes() {
     for (name, mesh) in sealed_demo() {
         let seen = examine(&mesh, &quiet()).unwrap();
         for format in ReleaseFormat::ALL {
-            for unit in LengthUnit::ALL {
+            // Of those that leave no choice one is enough.
+            for unit in LengthUnit::ALL.into_iter().filter(|u| format.unit().is_none_or(|own| own == *u)) {
                 let out = release(&released_as(name, format, unit), &mesh, &seen, &[], &quiet())
                     .unwrap_or_else(|e| panic!("{name} {format:?} {unit:?}: {e}"));
                 assert!(out.sheet.checks.iter().all(|c| c.holds));
                 assert_eq!(out.sheet.hash, Hash::of(&out.bytes));
-                assert!((out.sheet.volume / seen.figures.volume.unwrap() - 1.0).abs() < 1e-5);
-                assert!(is_solid_in_single_precision(&out), "{name} {format:?} {unit:?}");
+                // Of exact faces the volume is that of what triangles stand for.
+                let exact = format == ReleaseFormat::Step;
+                let may = if exact { 0.03 } else { 1e-5 };
+                assert!((out.sheet.volume / seen.figures.volume.unwrap() - 1.0).abs() < may, "{name} {format:?}");
+                assert!(exact || is_solid_in_single_precision(&out), "{name} {format:?} {unit:?}");
             }
         }
     }

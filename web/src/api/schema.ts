@@ -4798,7 +4798,7 @@ export interface components {
             bill: components['schemas']['BillLine'][];
         };
         /** @description The formats a release can have. */
-        ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply';
+        ReleaseFormat: '3mf' | 'stl' | 'obj' | 'ply' | 'glb' | 'step';
         /** @description The unit a file's numbers are in. */
         LengthUnit: 'millimetre' | 'centimetre' | 'metre' | 'inch';
         /** @description One line of a check sheet. */

@@ -35,8 +35,8 @@ function draw() {
             <v-icon :icon="mdiTrayArrowDown" size="36" />
             <p class="heading">The bench is empty</p>
             <p>
-                Drop a file here, or choose one: STL, OBJ, PLY, OFF, 3MF; outlines as DXF or SVG. Or begin
-                with a drawing.
+                Drop a file here, or choose one: STL, OBJ, PLY, OFF, 3MF, glTF, STEP; outlines as DXF or SVG.
+                Or begin with a drawing.
             </p>
             <div class="d-flex justify-center ga-2">
                 <v-btn variant="outlined" size="small" @click="bench.openStation('bring')"

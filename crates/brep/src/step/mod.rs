@@ -3,6 +3,7 @@
 mod geometry;
 mod shapes;
 mod tree;
+mod write;
 
 use std::io::Read;
 
@@ -11,6 +12,8 @@ use nimbet_kernel::Progress;
 
 use crate::body::Body;
 use shapes::Shapes;
+
+pub use write::{MOST_FACES, StepWriteError, Written, write_step};
 
 /// The most bodies a file may hold, each as often as it stands in it.
 pub const MOST_ITEMS: usize = 20_000;

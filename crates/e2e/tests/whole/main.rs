@@ -10,6 +10,7 @@ mod drawing;
 mod edges;
 mod edits;
 mod fasten;
+mod files;
 mod front_end;
 mod holds;
 mod journey;

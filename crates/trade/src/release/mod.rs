@@ -80,6 +80,61 @@ pub fn thread_check(threads: &[ThreadMark], has: impl Fn(u32) -> bool) -> Option
 /// How much a written file may differ from the part: volume and area as a share.
 pub const SAME_SHARE: f64 = 1e-5;
 
+/// What of a file of exact surfaces is what.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct ExactFile {
+    /// How many faces there are of each kind, in plain words: "6 planes".
+    pub kinds: Vec<String>,
+    /// Curved faces that are planes between lines: their number, and how many planes.
+    pub faceted: Vec<(u32, usize)>,
+    /// How far triangles of the part stand off the exact surfaces at most, mm.
+    pub off: f64,
+    /// How far the triangles it was read back as stand off them, mm.
+    pub chord: f64,
+}
+
+/// What must hold of a file of exact surfaces, read back: a solid of as many shells, no farther from the part than its triangles stood
+/// off the exact surfaces.
+pub fn exact_checks(part: &Figures, again: &Figures, file: &ExactFile) -> Vec<Check> {
+    const TOLD: usize = 12;
+    let (volume, volume_again) = (part.volume.unwrap_or(0.0), again.volume.unwrap_or(0.0));
+    let allowed = (file.off + file.chord) * part.area.max(again.area) + volume.abs() * SAME_SHARE;
+    let apart = (volume - volume_again).abs();
+    let some: Vec<String> = (file.faceted.iter().take(TOLD)).map(|(face, n)| format!("{face} as {n}")).collect();
+    let more = file.faceted.len().saturating_sub(TOLD);
+    let faceted = match (some.is_empty(), more) {
+        (true, _) => String::new(),
+        (_, 0) => format!("; curved faces that are planes: {}", some.join(", ")),
+        _ => format!("; curved faces that are planes: {}, and {more} more", some.join(", ")),
+    };
+    vec![
+        Check {
+            claim: "Read back, the file is a solid".into(),
+            holds: again.state == PartState::Sealed,
+            evidence: again.reason.clone(),
+        },
+        Check {
+            claim: "Read back, it has as many shells".into(),
+            holds: part.shells == again.shells,
+            evidence: count(again.shells, "shell", "shells"),
+        },
+        Check {
+            claim: "Read back, its volume is that of the part".into(),
+            holds: apart <= allowed,
+            evidence: format!(
+                "{} mm³ apart; triangles stood off the exact surfaces by at most {} mm",
+                figure(apart),
+                figure(file.off)
+            ),
+        },
+        Check {
+            claim: "Faces are exact where they can be".into(),
+            holds: true,
+            evidence: format!("{}{faceted}", file.kinds.join(", ")),
+        },
+    ]
+}
+
 /// Compares a part with what was read back from the file written from it, both in mm.
 pub fn read_back_checks(part: &Figures, again: &Figures) -> Vec<Check> {
     let close = |a: f64, b: f64| (a - b).abs() <= SAME_SHARE * a.abs().max(b.abs());

@@ -33,13 +33,13 @@ function chosen(event: Event) {
     <button type="button" class="drop" @click="chooser?.click()">
         <v-icon :icon="mdiTrayArrowDown" size="28" />
         <span class="heading">Drop files, or choose them</span>
-        <span class="soft">STL, OBJ, PLY, OFF, 3MF, STEP; outlines as DXF, SVG</span>
+        <span class="soft">STL, OBJ, PLY, OFF, 3MF, glTF, STEP; outlines as DXF, SVG</span>
     </button>
     <input
         ref="chooser"
         type="file"
         multiple
-        accept=".stl,.obj,.ply,.off,.3mf,.step,.stp,.stpz,.p21,.dxf,.svg"
+        accept=".stl,.obj,.ply,.off,.3mf,.glb,.gltf,.step,.stp,.stpz,.p21,.dxf,.svg"
         class="d-sr-only"
         aria-label="Files to bring in"
         data-testid="file"

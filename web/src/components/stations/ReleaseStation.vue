@@ -2,7 +2,13 @@
 import { mdiCheckCircleOutline, mdiCloseCircleOutline, mdiDownload } from '@mdi/js';
 import { storeToRefs } from 'pinia';
 import { computed, nextTick, ref, watch } from 'vue';
-import { ProblemError, type Problem, type Release, type ReleaseFormat } from '../../api/client';
+import {
+    ProblemError,
+    type LengthUnit,
+    type Problem,
+    type Release,
+    type ReleaseFormat,
+} from '../../api/client';
 import { area, bytes, mass, percent, volume } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
@@ -28,7 +34,12 @@ const formats: { value: ReleaseFormat; title: string }[] = [
     { value: 'stl', title: 'STL, binary: single precision, no unit' },
     { value: 'obj', title: 'OBJ: no unit' },
     { value: 'ply', title: 'PLY, binary: double precision, no unit' },
+    { value: 'step', title: 'STEP: exact faces where they are known' },
+    { value: 'glb', title: 'GLB: single precision, name and colour' },
 ];
+/** The unit of formats that leave no choice. */
+const ownUnits: Partial<Record<ReleaseFormat, LengthUnit>> = { step: 'millimetre', glb: 'metre' };
+const ownUnit = computed(() => ownUnits[format.value]);
 const units = (['millimetre', 'centimetre', 'metre', 'inch'] as const).map((value) => ({
     value,
     title: unitNames[value],
@@ -79,11 +90,15 @@ async function release() {
         </p>
         <v-select v-model="format" label="Format" :items="formats" data-testid="format" />
         <v-select
-            v-model="unit"
+            :model-value="ownUnit ?? unit"
             class="mt-3"
             label="Unit of the numbers in the file"
             :items="units"
+            :disabled="!!ownUnit"
+            :hint="ownUnit ? 'The format leaves no choice.' : ''"
+            persistent-hint
             data-testid="release-unit"
+            @update:model-value="unit = $event"
         />
         <div v-if="tooMuch" class="problem" data-testid="loss">
             <p class="heading">Mending lost {{ percent(lostShare) }} of the surface</p>

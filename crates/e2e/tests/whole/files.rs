@@ -1,0 +1,116 @@
+//! Files of several bodies and of exact surfaces: chosen, mended, released, read anew.
+
+use anyhow::Context;
+use nimbet_e2e::*;
+use nimbet_trade::PartState;
+use serde_json::{Value, json};
+
+use crate::Done;
+
+/// A lantern of eight parts in inches; its housing has no front.
+fn lantern() -> anyhow::Result<Vec<u8>> {
+    let path = format!("{}/../brep/tests/parts/mast-lantern.step", env!("CARGO_MANIFEST_DIR"));
+    std::fs::read(&path).context(path)
+}
+
+#[tokio::test]
+async fn three_of_the_eight_bodies_of_an_assembly_come_in_and_one_is_sealed_shelled_and_released() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.click("station-bring").await?;
+    b.give_file("Mast lantern.step", &lantern()?).await?;
+    b.expect("body-choice", "It holds 8 bodies.").await?;
+    b.expect("body-6", "Housing without front").await?;
+    // None, then three.
+    b.click("body-all").await?;
+    for body in ["body-0", "body-6", "body-7"] {
+        b.click(body).await?;
+    }
+    b.expect("bodies-in", "Bring in 3 parts").await?;
+    b.click("bodies-in").await?;
+    b.choose_part("Knob").await?;
+    b.expect("gauge-size", "15.22").await?;
+    b.choose_part("Housing without front").await?;
+    b.expect("gauge-state", "open: 1 rim").await?;
+    b.click("station-seal").await?;
+    b.click("finding-rim-R1").await?;
+    b.click("remedy-0").await?;
+    b.click("style-flat").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("gauge-volume", "16\u{2009}387").await?;
+    b.click("station-wall").await?;
+    b.take_tool("hollow").await?;
+    b.fill("thickness", "2").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("applied", "Hollow").await?;
+    b.click("station-release").await?;
+    for (format, ending, kinds) in [("3MF", "3mf", "same triangles"), ("STEP", "step", "12 planes")] {
+        b.choose("format", format).await?;
+        b.click("release").await?;
+        b.expect("check-sheet", kinds).await?;
+        let (name, bytes) = b.download("download").await?;
+        assert_eq!(name, format!("housing-without-front.{ending}"));
+        let seen = read_back(&bytes, &name)?;
+        assert_eq!(seen.figures.state, PartState::Sealed, "{name}");
+        let (inner, outer) = (21.4f64.powi(3), 25.4f64.powi(3));
+        let volume = seen.figures.volume.unwrap_or_default();
+        assert!((volume - (outer - inner)).abs() < 1.0, "{name}: {volume} mm³");
+    }
+    // The exact knob followed more closely: its part stays, its figures change.
+    b.choose_part("Knob").await?;
+    b.click("ledger-tab").await?;
+    b.click("own-steps").await?;
+    b.click("step-17").await?;
+
+
+    b.click("read-17").await?;
+    b.fill("anew-chord", "0").await?;
+    b.expect("step-17", "a length from").await?;
+    b.fill("anew-chord", "0.001").await?;
+    b.click("read-anew").await?;
+    b.expect("gauge-size", "15.24").await?;
+    b.choose_part("Housing without front").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn bodies_are_asked_for_listed_and_picked_by_the_api() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let send = |fields: Vec<(&'static str, String)>| {
+        let client = &client;
+        async move {
+            let fields = [fields, vec![("unit", "auto".to_owned())]].concat();
+            let (status, task) = client.upload_with("lantern.step", lantern()?, &fields).await?;
+            if status == 202 { client.end_of(&task).await } else { Ok(task) }
+        }
+    };
+    let asked = send(vec![("bodies", "ask".into())]).await?;
+    let problem = &asked["problem"];
+    assert_eq!(problem["type"], "urn:nimbet:several-bodies");
+    let names: Vec<&str> = problem["bodies"].as_array().into_iter().flatten().filter_map(|b| b["name"].as_str()).collect();
+    assert_eq!(names.iter().filter(|n| **n == "Lamp post").count(), 4);
+    let picked = json!([{ "body": 7, "name": "Lamp knob" }, { "body": 5 }]).to_string();
+    let done = send(vec![("bodies", picked), ("chord", "0.005".into())]).await?;
+    assert_eq!(done["state"], "done", "{done}");
+    let parts = client.show().await?;
+    let told: Vec<&Value> = parts["parts"].as_array().into_iter().flatten().collect();
+    let names: Vec<_> = told.iter().map(|p| p["name"].as_str().unwrap_or_default()).collect();
+    assert_eq!(names, ["Lamp knob", "Lid plate"]);
+    assert_eq!(told[1]["colour"], "#b3b3b3");
+    for (field, text, wanted) in [
+        ("bodies", "[{\"body\":8}]", "no body 8"),
+        ("bodies", "some", "bodies"),
+        ("bodies", "[]", "no body was chosen"),
+        ("chord", "-1", "chord"),
+        ("chord", "1e-12", "chord"),
+        ("chord", "two", "no number"),
+    ] {
+        let refused = send(vec![(field, text.into())]).await?;
+        assert!(refused.to_string().contains(wanted), "{field} {text}: {refused}");
+    }
+    Ok(())
+}
