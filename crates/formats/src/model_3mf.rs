@@ -11,6 +11,7 @@ use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
 use zip::write::SimpleFileOptions;
 
+use crate::archive::Archive;
 use crate::errors::{Place, ReadError};
 use crate::input::number;
 use crate::polygons::Polygons;
@@ -114,6 +115,9 @@ struct Object {
 /// What was read of the model.
 struct Model<'a> {
     limits: &'a Limits,
+    /// The model of the archive that is being read, and whether it is the one whose build counts.
+    path: String,
+    is_root: bool,
     unit: LengthUnit,
     points: Vec<Point>,
     triangles: usize,
@@ -126,13 +130,20 @@ struct Model<'a> {
     group: String,
     /// Uses of objects in others.
     components: usize,
+    /// Triangles with a colour of their own.
+    coloured: usize,
 }
 
-pub(crate) fn read(inner: impl Read, limits: &Limits, progress: &Progress) -> Result<Held, ReadError> {
-    let bounded = Bounded { inner: BufReader::new(inner), event: LONGEST_EVENT };
-    let mut xml = Reader::from_reader(bounded);
+pub(crate) fn read(
+    archive: &mut Archive,
+    limits: &Limits,
+    progress: &Progress,
+    notes: &mut Vec<String>,
+) -> Result<Held, ReadError> {
     let mut model = Model {
         limits,
+        path: String::new(),
+        is_root: true,
         unit: LengthUnit::Millimetre,
         points: vec![],
         triangles: 0,
@@ -142,7 +153,24 @@ pub(crate) fn read(inner: impl Read, limits: &Limits, progress: &Progress) -> Re
         object: None,
         group: String::new(),
         components: 0,
+        coloured: 0,
     };
+    let mut at = Place::Byte(0);
+    for n in 0..archive.models().len() {
+        model.path = plain_path(&archive.models()[n]);
+        model.is_root = n == 0;
+        at = read_part(archive.entry(n, limits)?, &mut model, progress)?;
+    }
+    if model.coloured > 0 {
+        notes.push(format!("the colours of {} triangles were left out", model.coloured));
+    }
+    model.built(at, progress)
+}
+
+/// Reads one model of the archive; gives where it ends.
+fn read_part(inner: impl Read, model: &mut Model<'_>, progress: &Progress) -> Result<Place, ReadError> {
+    let bounded = Bounded { inner: BufReader::new(inner), event: LONGEST_EVENT };
+    let mut xml = Reader::from_reader(bounded);
     let (mut buffer, mut events) = (Vec::new(), 0usize);
     loop {
         let at = Place::Byte(xml.buffer_position());
@@ -159,11 +187,16 @@ pub(crate) fn read(inner: impl Read, limits: &Limits, progress: &Progress) -> Re
                 model.close(tag.local_name().as_ref());
             }
             Event::End(tag) => model.close(tag.local_name().as_ref()),
-            Event::Eof => return model.built(at, progress),
+            Event::Eof => return Ok(at),
             _ => {}
         }
         buffer.clear();
     }
+}
+
+/// The path of a model in its archive, as others name it.
+fn plain_path(path: &str) -> String {
+    path.trim_start_matches('/').to_ascii_lowercase()
 }
 
 impl Model<'_> {
@@ -171,13 +204,19 @@ impl Model<'_> {
         let text = |key| attribute(tag, key, at);
         match tag.local_name().as_ref() {
             b"model" => {
+                refuse_needed(tag, at)?;
                 if let Some(name) = text("unit")? {
                     let known = LengthUnit::ALL.into_iter().find(|u| u.name_in_3mf() == name);
                     let unknown = || ReadError::Unsupported { what: format!("the unit '{}'", crate::input::shown(&name)) };
-                    self.unit = known.ok_or_else(unknown)?;
+                    let unit = known.ok_or_else(unknown)?;
+                    if self.is_root {
+                        self.unit = unit;
+                    } else if unit != self.unit {
+                        return Err(ReadError::Unsupported { what: "models of different units in one archive".into() });
+                    }
                 }
             }
-            b"basematerials" => self.group = text("id")?.unwrap_or_default(),
+            b"basematerials" => self.group = self.named(text("id")?),
             b"base" => {
                 let colours = self.colours.entry(self.group.clone()).or_default();
                 if colours.len() < MOST_OBJECTS {
@@ -192,11 +231,11 @@ impl Model<'_> {
                 let from = self.points.len();
                 let object = Object {
                     name: text("name")?.unwrap_or_default().trim().to_owned(),
-                    colour: text("pid")?.map(|group| (group, place)),
+                    colour: text("pid")?.map(|group| (self.named(Some(group)), place)),
                     points: from..from,
                     ..Object::default()
                 };
-                self.object = Some((text("id")?.unwrap_or_default(), object));
+                self.object = Some((self.named(text("id")?), object));
             }
             b"vertex" => {
                 let get = |key| number(attribute(tag, key, at)?.as_deref(), at);
@@ -215,6 +254,7 @@ impl Model<'_> {
                 if self.triangles > self.limits.triangles {
                     return Err(ReadError::TooManyTriangles { limit: self.limits.triangles });
                 }
+                self.coloured += usize::from(text("pid")?.is_some());
                 if let Some((_, object)) = &mut self.object {
                     object.triangles.push([get("v1")?, get("v2")?, get("v3")?]);
                 }
@@ -224,20 +264,38 @@ impl Model<'_> {
                 if self.components > MOST_OBJECTS {
                     return Err(ReadError::malformed(at, "objects are used more than 100 000 times"));
                 }
-                let of = (text("objectid")?.unwrap_or_default(), transform(text("transform")?.as_deref(), at)?);
+                let of = (self.elsewhere(tag, at)?, transform(text("transform")?.as_deref(), at)?);
                 if let Some((_, object)) = &mut self.object {
                     object.components.push(of);
                 }
             }
-            b"item" => {
+            b"item" if self.is_root => {
                 if self.items.len() >= MOST_OBJECTS {
                     return Err(ReadError::malformed(at, "there are more than 100 000 items"));
                 }
-                self.items.push((text("objectid")?.unwrap_or_default(), transform(text("transform")?.as_deref(), at)?));
+                self.items.push((self.elsewhere(tag, at)?, transform(text("transform")?.as_deref(), at)?));
             }
             _ => {}
         }
         Ok(())
+    }
+
+    /// What something of this model is called among all of them.
+    fn named(&self, id: Option<String>) -> String {
+        format!("{}#{}", self.path, id.unwrap_or_default())
+    }
+
+    /// The object a component or an item names, which may be of another model of the archive.
+    fn elsewhere(&self, tag: &BytesStart<'_>, at: Place) -> Result<String, ReadError> {
+        let id = attribute(tag, "objectid", at)?;
+        let path = tag.attributes().flatten().find(|a| a.key.local_name().as_ref() == b"path");
+        match path {
+            Some(path) => {
+                let path = path.unescape_value().map_err(|e| ReadError::malformed(at, e.to_string()))?;
+                Ok(format!("{}#{}", plain_path(&path), id.unwrap_or_default()))
+            }
+            None => Ok(self.named(id)),
+        }
     }
 
     fn close(&mut self, tag: &[u8]) {
@@ -300,6 +358,21 @@ impl Model<'_> {
         }
         Ok(())
     }
+}
+
+/// Refuses a model that needs an extension which changes shapes, by its namespace.
+fn refuse_needed(tag: &BytesStart<'_>, at: Place) -> Result<(), ReadError> {
+    /// Objects in further models of the archive, and colours.
+    const KNOWN: [&str; 2] = ["/production/", "/material/"];
+    let needed = attribute(tag, "requiredextensions", at)?.unwrap_or_default();
+    for prefix in needed.split_ascii_whitespace() {
+        let name = attribute(tag, &format!("xmlns:{prefix}"), at)?.unwrap_or_default();
+        if !KNOWN.iter().any(|known| name.contains(known)) {
+            let name = if name.is_empty() { prefix.to_owned() } else { name };
+            return Err(ReadError::Unsupported { what: format!("the extension {}", name.chars().take(90).collect::<String>()) });
+        }
+    }
+    Ok(())
 }
 
 fn moved(m: &Transform, p: Point) -> Point {

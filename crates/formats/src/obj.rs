@@ -14,12 +14,18 @@ use crate::read::{FileBody, Held, Limits};
 /// More objects are no part.
 const MOST_OBJECTS: usize = 100_000;
 
-pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress) -> Result<Held, ReadError> {
+pub(crate) fn read<R: Read>(
+    mut input: Input<R>,
+    limits: &Limits,
+    progress: &Progress,
+    notes: &mut Vec<String>,
+) -> Result<Held, ReadError> {
     let mut polygons = Polygons::new(limits, progress);
     let mut corners = Vec::new();
     // The names of objects, and stretches of triangles with the object they are of; those before the first are of none.
     let (mut names, mut of_name) = (vec![String::new()], HashMap::from([(String::new(), 0)]));
     let mut stretches = vec![(0, 0)];
+    let mut painted = false;
     while let Some(mut line) = input.next_words()? {
         let at = input.at_line();
         // A backslash at the end of a line carries it on.
@@ -33,6 +39,7 @@ pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Pro
         }
         let mut words = line.split_ascii_whitespace();
         match words.next() {
+            Some("usemtl") => painted = true,
             Some("o") => {
                 let name = words.collect::<Vec<_>>().join(" ");
                 if names.len() > MOST_OBJECTS {
@@ -62,6 +69,9 @@ pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Pro
             }
             _ => {}
         }
+    }
+    if painted {
+        notes.push("its materials were left out".into());
     }
     let count = polygons.count();
     let mesh = polygons.finish()?;

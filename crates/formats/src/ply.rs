@@ -40,8 +40,16 @@ struct Element {
     properties: Vec<Property>,
 }
 
-pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress) -> Result<Mesh, ReadError> {
+pub(crate) fn read<R: Read>(
+    mut input: Input<R>,
+    limits: &Limits,
+    progress: &Progress,
+    notes: &mut Vec<String>,
+) -> Result<Mesh, ReadError> {
     let (encoding, elements) = header(&mut input)?;
+    if elements.iter().flat_map(|e| &e.properties).any(|p| p.name == "red" || p.name == "diffuse_red") {
+        notes.push("its colours were left out".into());
+    }
     let mut polygons = Polygons::new(limits, progress);
     let mut values = Values { input, encoding, words: Vec::new(), next: 0 };
     let mut corners = Vec::new();

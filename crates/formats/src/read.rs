@@ -204,14 +204,14 @@ pub fn read_bodies(
         let mut archive = archive::Archive::open(input)?;
         format = archive.format();
         match format {
-            FileFormat::Step => exact::read(archive.entry(limits)?, wanted, progress, &mut notes)?,
-            _ => model_3mf::read(archive.entry(limits)?, limits, progress)?,
+            FileFormat::Step => exact::read(archive.entry(0, limits)?, wanted, progress, &mut notes)?,
+            _ => model_3mf::read(&mut archive, limits, progress, &mut notes)?,
         }
     } else {
         match format {
             FileFormat::Stl => stl::read(input, length, limits, progress, &mut notes)?.into(),
-            FileFormat::Obj => obj::read(input, limits, progress)?,
-            FileFormat::Ply => ply::read(input, limits, progress)?.into(),
+            FileFormat::Obj => obj::read(input, limits, progress, &mut notes)?,
+            FileFormat::Ply => ply::read(input, limits, progress, &mut notes)?.into(),
             FileFormat::Off => off::read(input, limits, progress)?.into(),
             FileFormat::Gltf => gltf_in::read(input.into_reader(), limits, progress, &mut notes)?,
             FileFormat::Step => exact::read(input.into_reader(), wanted, progress, &mut notes)?,

@@ -65,7 +65,7 @@ fn read_binary<R: Read>(
     if length > expected {
         notes.push(format!("{} bytes after the last triangle were ignored", length - expected));
     }
-    let mut corners = Vec::new();
+    let (mut corners, mut coloured) = (Vec::new(), 0);
     let mut batch = vec![0u8; RECORD * BATCH.min(count)];
     let mut done = 0;
     while done < count {
@@ -76,6 +76,7 @@ fn read_binary<R: Read>(
         if input.fill(bytes)? < bytes.len() {
             return Err(ReadError::Truncated { at: input.at_byte(), missing: format!("triangle {}", done + 1) });
         }
+        coloured += bytes.par_chunks_exact(RECORD).filter(|r| r[48..] != [0, 0]).count();
         corners.par_extend(bytes.par_chunks_exact(RECORD).flat_map_iter(|record| {
             let f =
                 |at: usize| f64::from(f32::from_le_bytes([record[at], record[at + 1], record[at + 2], record[at + 3]]));
@@ -86,6 +87,9 @@ fn read_binary<R: Read>(
             return Err(ReadError::NotFinite { at });
         }
         done += want;
+    }
+    if coloured > 0 {
+        notes.push(format!("the attribute bytes of {coloured} triangles, often colours, were left out"));
     }
     Ok(corners)
 }

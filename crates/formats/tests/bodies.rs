@@ -53,6 +53,46 @@ fn objects_of_a_3mf_stand_in_others_with_names_and_colours() {
 }
 
 #[test]
+fn a_3mf_of_several_models_is_read_whole_and_what_it_needs_is_known() {
+    let production = "http://schemas.microsoft.com/3dmanufacturing/production/2015/06";
+    let model = |more: &str, resources: &str, build: &str| {
+        format!(
+            r#"<?xml version="1.0"?><model unit="millimeter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"
+            {more}><resources>{resources}</resources><build>{build}</build></model>"#
+        )
+    };
+    let needs = format!(r#"xmlns:p="{production}" requiredextensions="p""#);
+    // The same number in both models is not the same object; a build in a further model counts for nothing.
+    let inner = model(&needs, &format!(r#"<object id="1" name="Inner">{TETRAHEDRON}</object>"#), r#"<item objectid="1"/>"#);
+    let used = r#"<object id="1" name="Outer"><components><component objectid="1" p:path="/3D/Objects/inner.model"
+        transform="1 0 0 0 1 0 0 0 1 0 0 7"/></components></object>"#;
+    let root = model(&needs, used, r#"<item objectid="1"/>"#);
+    let archive = packed(&[("3D/Objects/inner.model", inner.as_bytes()), ("3D/3dmodel.model", root.as_bytes())]);
+    let got = read("a.3mf", &archive).unwrap();
+    assert_eq!((got.bodies.len(), got.bodies[0].name.as_str(), got.mesh.triangles().len()), (1, "Outer", 4));
+    assert!(got.mesh.points().contains(&Point::new(0.0, 0.0, 8.0)));
+    // What it needs and is not known here is named.
+    let beams = r#"xmlns:b="http://schemas.microsoft.com/3dmanufacturing/beamlattice/2017/02" requiredextensions="b""#;
+    let told = read("a.3mf", &packed(&[("3D/3dmodel.model", model(beams, "", "").as_bytes())])).unwrap_err().to_string();
+    assert!(told.contains("beamlattice"), "{told}");
+}
+
+#[test]
+fn colours_of_single_triangles_are_told_as_left_out() {
+    let mut stl = vec![0; 80];
+    stl.extend(1u32.to_le_bytes());
+    [0.0f32, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0, 0.0].iter().for_each(|x| stl.extend(x.to_le_bytes()));
+    stl.extend([0x1F, 0x80]);
+    let ply = "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty uchar red\n\
+               element face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0 9\n1 0 0 9\n0 1 0 9\n3 0 1 2\n";
+    let obj = "usemtl brass\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n";
+    for (name, bytes) in [("a.stl", &stl[..]), ("a.ply", ply.as_bytes()), ("a.obj", obj.as_bytes())] {
+        let notes = read(name, bytes).unwrap().notes;
+        assert!(notes.len() == 1 && notes[0].contains("left out"), "{name}: {notes:?}");
+    }
+}
+
+#[test]
 fn objects_of_an_obj_are_bodies_however_they_are_strewn() {
     let text = "v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 3 2\no Port light\nf 1 2 3\no Cap\nf 1 2 4\nf 2 3 4\no Port light\nf 3 1 4\n";
     let got = read("a.obj", text.as_bytes()).unwrap();

@@ -35,6 +35,9 @@ pub struct Problem {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schema(schema_with = crate::schema::body_list)]
     pub bodies: Vec<OfferedBody>,
+    /// The greatest extent, in the numbers of a file that does not tell its unit.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub across: Option<f64>,
 }
 
 impl Problem {
@@ -47,6 +50,7 @@ impl Problem {
             places: vec![],
             checks: vec![],
             bodies: vec![],
+            across: None,
         }
     }
 
@@ -271,9 +275,10 @@ impl From<ReadError> for Problem {
         if matches!(error, ReadError::Cancelled(_)) {
             return Self::cancelled();
         }
-        if matches!(error, ReadError::UnitInDoubt { .. }) {
-            let detail = error.to_string();
-            return Self::new("unit-in-doubt", "Which unit is it in?", StatusCode::UNPROCESSABLE_ENTITY, detail);
+        if let ReadError::UnitInDoubt { across } = error {
+            let (title, detail) = ("Which unit is it in?", error.to_string());
+            let told = Self::new("unit-in-doubt", title, StatusCode::UNPROCESSABLE_ENTITY, detail);
+            return Self { across: Some(across), ..told };
         }
         Self::new("unreadable-file", "The file cannot be read", StatusCode::UNPROCESSABLE_ENTITY, error.to_string())
     }

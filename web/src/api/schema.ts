@@ -1277,6 +1277,11 @@ export interface components {
         };
         /** @description What went wrong, in a form people and programs can read. */
         Problem: {
+            /**
+             * Format: double
+             * @description The greatest extent, in the numbers of a file that does not tell its unit.
+             */
+            across?: number | null;
             bodies?: components['schemas']['OfferedBody'][];
             checks?: components['schemas']['Check'][];
             /** @description A plain sentence. */

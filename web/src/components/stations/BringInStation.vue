@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { mdiClose, mdiTrayArrowDown } from '@mdi/js';
 import { computed, ref } from 'vue';
-import { bytes, size } from '../../format';
+import { bytes, millimetres, size } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useBringIn } from '../../stores/bringIn';
 import { useJob } from '../../stores/job';
@@ -16,10 +16,15 @@ const bench = useBench();
 const jobs = useJob();
 const chooser = ref<HTMLInputElement>();
 const units = Object.entries(unitNames).map(([value, title]) => ({ value, title }));
-const asked = (['millimetre', 'centimetre', 'metre', 'inch'] as const).map((value) => ({
-    value,
-    title: unitNames[value],
-}));
+/** The units that are asked about, each with the millimetres in one of it. */
+const asked = (
+    [
+        ['millimetre', 1],
+        ['centimetre', 10],
+        ['metre', 1000],
+        ['inch', 25.4],
+    ] as const
+).map(([value, each]) => ({ value, title: unitNames[value], each }));
 const part = computed(() => (id: number | null) => jobs.parts.find((p) => p.id === id));
 
 function chosen(event: Event) {
@@ -82,7 +87,11 @@ function chosen(event: Event) {
                     variant="outlined"
                     :data-testid="`as-${u.value}`"
                     @click="a.again({ unit: u.value })"
-                    >{{ u.title }}</v-btn
+                    >{{ u.title
+                    }}<template v-if="a.problem.across"
+                        >:&nbsp;<span class="figure">{{ millimetres(a.problem.across * u.each) }}</span>
+                        across</template
+                    ></v-btn
                 >
             </div>
         </div>
