@@ -45,7 +45,9 @@ fn step(c: &mut Criterion) {
         group.bench_function("make triangles", |b| {
             b.iter(|| {
                 let bodies = read.iter().flat_map(|r| &r.bodies);
-                bodies.map(|body| tessellate(body, &FINE, 5_000_000, &quiet).map_or(0, |t| t.mesh.triangles().len())).sum::<usize>()
+                bodies
+                    .map(|body| tessellate(body, &FINE, 5_000_000, &quiet).map_or(0, |t| t.mesh.triangles().len()))
+                    .sum::<usize>()
             })
         });
         group.finish();

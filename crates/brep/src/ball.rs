@@ -8,7 +8,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::fill::Plane;
 use crate::frame::Frame;
-use crate::rings::{Added, Chain, Corner, FaceFault, area};
+use crate::rings::{Added, Chain, Corner, FaceFault, area, encloses};
 
 /// A sphere seen from one of its places.
 pub(crate) struct Seen {
@@ -89,13 +89,16 @@ fn without_seams(bounds: &[Vec<Chain>]) -> Result<Vec<Vec<u32>>, FaceFault> {
     Ok(loops)
 }
 
+/// A view of a sphere, outlines in its plane, and places inside them.
+pub(crate) type Laid = (Seen, Vec<Vec<Corner>>, Vec<[f64; 2]>);
+
 /// A face of a sphere as outlines in a plane, with places inside, so many steps from each other.
 pub(crate) fn seen(
     (frame, radius): (&Frame, f64),
     bounds: &[Vec<Chain>],
     step: f64,
     points: &mut Added<'_>,
-) -> Result<(Seen, Vec<Vec<Corner>>, Vec<[f64; 2]>), FaceFault> {
+) -> Result<Laid, FaceFault> {
     let mut loops = without_seams(bounds)?;
     if loops.is_empty() {
         // All of it: with a small triangle, seen from its middle, that is covered last.
@@ -108,8 +111,10 @@ pub(crate) fn seen(
     }
     let view = from_outside(frame, radius, &loops, points).ok_or(FaceFault::Unbounded)?;
     let outlines = flattened(&view, &loops, points);
-    let inside: Vec<[f64; 2]> =
-        spread(frame, radius, step, &view, &loops, points).into_iter().filter(|s| within(&outlines, *s)).collect();
+    let inside: Vec<[f64; 2]> = spread(frame, radius, step, &view, &loops, points)
+        .into_iter()
+        .filter(|s| outlines.iter().filter(|o| encloses(o, *s)).count() % 2 == 1)
+        .collect();
     Ok((view, outlines, inside))
 }
 
@@ -135,11 +140,8 @@ fn from_outside(frame: &Frame, radius: f64, loops: &[Vec<u32>], points: &Added<'
     /// So many points of the bounds are looked at.
     const LOOKED_AT: usize = 600;
     let golden = PI * (3.0 - 5.0_f64.sqrt());
-    let all: Vec<Point> = loops
-        .iter()
-        .flatten()
-        .map(|id| (points.at(*id) - frame.origin).normalize_or_zero())
-        .collect();
+    let all: Vec<Point> =
+        loops.iter().flatten().map(|id| (points.at(*id) - frame.origin).normalize_or_zero()).collect();
     let few: Vec<Point> = all.iter().copied().step_by(all.len().div_ceil(LOOKED_AT)).collect();
     let spread = (0..TRIED).map(|n| {
         let z = 1.0 - (2.0 * n as f64 + 1.0) / TRIED as f64;
@@ -208,18 +210,4 @@ fn spread(frame: &Frame, radius: f64, step: f64, view: &Seen, loops: &[Vec<u32>]
         }
     }
     seeds
-}
-
-/// Whether a place is inside an odd number of outlines.
-fn within(outlines: &[Vec<Corner>], [x, y]: [f64; 2]) -> bool {
-    let mut inside = false;
-    for outline in outlines {
-        for n in 0..outline.len() {
-            let (a, b) = (outline[n].1, outline[(n + 1) % outline.len()].1);
-            if (a[1] > y) != (b[1] > y) && x < a[0] + (b[0] - a[0]) * (y - a[1]) / (b[1] - a[1]) {
-                inside = !inside;
-            }
-        }
-    }
-    inside
 }

@@ -137,7 +137,9 @@ impl Curve {
     fn halved(&self, [from, to]: [f64; 2], fineness: &Fineness, depth: usize, points: &mut Vec<Point>) {
         let mid = (from + to) / 2.0;
         let (Some((a, da)), Some((m, dm)), Some((b, db))) = (self.at(from), self.at(mid), self.at(to)) else { return };
-        let turns = |x: Point, y: Point| x.length_squared() > 0.0 && y.length_squared() > 0.0 && x.angle_between(y) > fineness.angle;
+        let turns = |x: Point, y: Point| {
+            x.length_squared() > 0.0 && y.length_squared() > 0.0 && x.angle_between(y) > fineness.angle
+        };
         let off = (m - a).cross(b - a).length() / (b - a).length().max(1e-300);
         let off = if (b - a).length() > 0.0 { off } else { (m - a).length() };
         let coarse = off > fineness.chord || turns(da, db) || turns(da, dm) || turns(dm, db);

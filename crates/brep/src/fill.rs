@@ -204,7 +204,8 @@ impl Filling<'_, '_> {
         for face in self.inside() {
             let vertices = self.cdt.face(face).vertices();
             let at = vertices.map(|v| [v.position().x, v.position().y]);
-            let flat = ((at[1][0] - at[0][0]) * (at[2][1] - at[0][1]) - (at[1][1] - at[0][1]) * (at[2][0] - at[0][0])) / 2.0;
+            let flat =
+                ((at[1][0] - at[0][0]) * (at[2][1] - at[0][1]) - (at[1][1] - at[0][1]) * (at[2][0] - at[0][0])) / 2.0;
             covered += flat;
             let ids = vertices.map(|v| self.ids[v.fix().index()]);
             let [a, b, c] = ids;

@@ -22,5 +22,5 @@ pub use rings::FaceFault;
 pub use spline::{HIGHEST_DEGREE, Knots, SplineCurve, SplineSurface};
 pub use step::{Contents, Item, MOST_FACES, StepError, StepWriteError, Written, read_step, write_step};
 pub use surface::{FreeForm, Pole, Surface};
+pub use tessellate::{LeftOpen, TessellateError, Tessellated, tessellate};
 pub use trace::TraceError;
-pub use tessellate::{LeftOpen, Tessellated, TessellateError, tessellate};

@@ -83,7 +83,8 @@ impl<'a> Chart<'a> {
     ) -> Result<Vec<Vec<Corner>>, FaceFault> {
         // A bound that follows each of its edges both ways bounds nothing: it is where a closed surface was cut open to be written.
         let bounding = bounds.iter().filter(|b| !self.closes() || !is_seam(b));
-        let rings: Vec<Ring> = bounding.map(|b| self.ring(b, points)).collect::<Option<_>>().ok_or(FaceFault::Unbounded)?;
+        let rings: Vec<Ring> =
+            bounding.map(|b| self.ring(b, points)).collect::<Option<_>>().ok_or(FaceFault::Unbounded)?;
         let (round, plain): (Vec<Ring>, Vec<Ring>) = rings.into_iter().partition(|r| r.turns != [0, 0]);
         let mut plain: Vec<Vec<Corner>> = plain.into_iter().map(|r| r.corners).collect();
         let whole_box = boxed(round.iter().flat_map(|r| &r.corners).chain(plain.iter().flatten()));
@@ -106,9 +107,7 @@ impl<'a> Chart<'a> {
 
     /// Whether the surface has no border of its own.
     fn closes(&self) -> bool {
-        (0..2).all(|axis| {
-            self.periods[axis].is_some() || self.poles.iter().filter(|p| p.axis == 1 - axis).count() == 2
-        })
+        (0..2).all(|axis| self.periods[axis].is_some() || self.poles.iter().filter(|p| p.axis == 1 - axis).count() == 2)
     }
 
     fn pole_at(&self, p: Point) -> Option<&Pole> {
@@ -188,7 +187,8 @@ impl<'a> Chart<'a> {
                 let by = [0, 1].map(|k| moved[k] - at[0][k]);
                 at.iter_mut().for_each(|at| (0..2).for_each(|k| at[k] += by[k]));
             }
-            let again = corners.last().is_some_and(|(id, _)| *id == chain.ids[0]) && self.pole_at(points.at(chain.ids[0])).is_none();
+            let again = corners.last().is_some_and(|(id, _)| *id == chain.ids[0])
+                && self.pole_at(points.at(chain.ids[0])).is_none();
             let skip = usize::from(again);
             corners.extend(chain.ids.iter().copied().zip(at.iter().copied()).skip(skip));
             first.get_or_insert((at.clone(), n));
@@ -208,7 +208,13 @@ impl<'a> Chart<'a> {
     }
 
     /// Where a chain begins that goes on from another one.
-    fn joined(&self, points: &Added<'_>, chain: &Chain, (before, b): (&[[f64; 2]], &Chain), at: &[[f64; 2]]) -> [f64; 2] {
+    fn joined(
+        &self,
+        points: &Added<'_>,
+        chain: &Chain,
+        (before, b): (&[[f64; 2]], &Chain),
+        at: &[[f64; 2]],
+    ) -> [f64; 2] {
         let end = before[before.len() - 1];
         match self.pole_at(points.at(chain.ids[0])) {
             Some(pole) => {
@@ -222,7 +228,13 @@ impl<'a> Chart<'a> {
     }
 
     /// Bounds that go round, cut open: from the lower one to the upper one, or to a pole.
-    fn band(&self, round: &[Ring], holes: &[Vec<Corner>], step: [f64; 2], points: &mut Added<'_>) -> Result<Vec<Corner>, FaceFault> {
+    fn band(
+        &self,
+        round: &[Ring],
+        holes: &[Vec<Corner>],
+        step: [f64; 2],
+        points: &mut Added<'_>,
+    ) -> Result<Vec<Corner>, FaceFault> {
         let axis = usize::from(round[0].turns[0] == 0);
         if round.len() > 2 || round.iter().any(|r| r.turns[axis].abs() != 1 || r.turns[1 - axis] != 0) {
             return Err(FaceFault::Unbounded);
@@ -243,9 +255,7 @@ impl<'a> Chart<'a> {
             }
             (Some(one), None) | (None, Some(one)) => {
                 let up = lower.is_some();
-                let beyond = |p: &&Pole| {
-                    p.axis == axis && one.corners.iter().all(|c| (p.value > c.1[1 - axis]) == up)
-                };
+                let beyond = |p: &&Pole| p.axis == axis && one.corners.iter().all(|c| (p.value > c.1[1 - axis]) == up);
                 let pole = self.poles.iter().find(beyond).copied().ok_or(FaceFault::Unbounded)?;
                 let id = points.add(pole.place);
                 let count = one.corners.len();
@@ -260,7 +270,11 @@ impl<'a> Chart<'a> {
                     (id, at)
                 };
                 let tip = Ring { corners: (0..count).map(corner).collect(), turns };
-                if up { self.cut_open(one, &tip, axis, holes, step, points) } else { self.cut_open(&tip, one, axis, holes, step, points) }
+                if up {
+                    self.cut_open(one, &tip, axis, holes, step, points)
+                } else {
+                    self.cut_open(&tip, one, axis, holes, step, points)
+                }
             }
             (None, None) => Err(FaceFault::Unbounded),
         }
@@ -330,7 +344,8 @@ impl<'a> Chart<'a> {
 
     /// Whether a line touches no side of a bound, wherever the bound appears again; its ends may be on it.
     fn clear(&self, [a, b]: [[f64; 2]; 2], ring: &[Corner]) -> bool {
-        let shifts = |axis: usize| self.periods[axis].map_or(vec![0.0], |p| (-2..=2).map(|k| f64::from(k) * p).collect());
+        let shifts =
+            |axis: usize| self.periods[axis].map_or(vec![0.0], |p| (-2..=2).map(|k| f64::from(k) * p).collect());
         let (us, vs) = (shifts(0), shifts(1));
         us.iter().all(|du| {
             vs.iter().all(|dv| {
@@ -374,7 +389,10 @@ impl<'a> Chart<'a> {
         let count = [0, 1].map(|k| (size[k] / step[k]).ceil().clamp(3.0, 10_000.0) as usize);
         let mut side = |axis: usize| -> Vec<Corner> {
             // Along one parameter at the beginning of the other.
-            let pole = self.poles.iter().any(|p| p.axis == axis && (p.value - [u0, v0][1 - axis]).abs() < size[1 - axis] * 1e-9);
+            let pole = self
+                .poles
+                .iter()
+                .any(|p| p.axis == axis && (p.value - [u0, v0][1 - axis]).abs() < size[1 - axis] * 1e-9);
             let mut only = None;
             (0..count[axis])
                 .map(|n| {
@@ -477,7 +495,8 @@ pub(crate) fn area(outline: &[Corner]) -> f64 {
     twice.sum::<f64>() / 2.0
 }
 
-fn encloses(outline: &[Corner], [x, y]: [f64; 2]) -> bool {
+/// Whether a place is inside an outline.
+pub(crate) fn encloses(outline: &[Corner], [x, y]: [f64; 2]) -> bool {
     let count = outline.len();
     let mut inside = false;
     for n in 0..count {

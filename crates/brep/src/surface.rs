@@ -90,9 +90,8 @@ impl FreeForm {
             let other = from + (to - from) * n as f64 / (ALONG - 1) as f64;
             surface.at(if axis == 0 { [value, other] } else { [other, value] })[0]
         };
-        let border: Vec<Vec<Point>> = (0..4)
-            .map(|side| (0..ALONG).map(|n| at(side / 2, ranges[side / 2][side % 2], n)).collect())
-            .collect();
+        let border: Vec<Vec<Point>> =
+            (0..4).map(|side| (0..ALONG).map(|n| at(side / 2, ranges[side / 2][side % 2], n)).collect()).collect();
         let extent = border.iter().flatten().map(|p| (*p - border[0][0]).length()).fold(0.0, f64::max);
         let same = |a: Point, b: Point| (a - b).length() <= extent * 1e-9 + 1e-12;
         let closed = [0, 1].map(|axis| border[axis * 2].iter().zip(&border[axis * 2 + 1]).all(|(a, b)| same(*a, *b)));
@@ -141,7 +140,8 @@ impl FreeForm {
             // At poles one direction has no length.
             let (a, c) = (a + c * 1e-12, c + a * 1e-12);
             let det = a * c - b * b;
-            let step = if det > a * c * 1e-12 { [(r * c - s * b) / det, (s * a - r * b) / det] } else { [r / a, s / c] };
+            let step =
+                if det > a * c * 1e-12 { [(r * c - s * b) / det, (s * a - r * b) / det] } else { [r / a, s / c] };
             let next = [0, 1].map(|k| self.within(k, at[k] + step[k]));
             let moved = (0..2).map(|k| (next[k] - at[k]).abs() / self.span(k)).fold(0.0, f64::max);
             at = next;

@@ -57,7 +57,12 @@ struct Sampled {
 ///
 /// # Errors
 /// [`TessellateError`]; faces that cannot be covered are no error.
-pub fn tessellate(body: &Body, fineness: &Fineness, most: usize, progress: &Progress) -> Result<Tessellated, TessellateError> {
+pub fn tessellate(
+    body: &Body,
+    fineness: &Fineness,
+    most: usize,
+    progress: &Progress,
+) -> Result<Tessellated, TessellateError> {
     /// Edges that cross as lines of points are followed so many times more finely, again and again.
     const FINER: f64 = 4.0;
     const ROUNDS: usize = 3;
@@ -65,11 +70,10 @@ pub fn tessellate(body: &Body, fineness: &Fineness, most: usize, progress: &Prog
     for round in 0.. {
         let sampled = sample(body, fineness, &finer, most)?;
         let covered = cover(body, &sampled, fineness, most, progress)?;
-        let worth_more = |fault: &FaceFault| matches!(fault, FaceFault::Crosses | FaceFault::Area | FaceFault::Unbounded);
-        let again: Vec<usize> = (covered.iter().enumerate())
-            .filter(|(_, c)| c.as_ref().is_err_and(|fault| worth_more(fault)))
-            .map(|(n, _)| n)
-            .collect();
+        let worth_more =
+            |fault: &FaceFault| matches!(fault, FaceFault::Crosses | FaceFault::Area | FaceFault::Unbounded);
+        let again: Vec<usize> =
+            (covered.iter().enumerate()).filter(|(_, c)| c.as_ref().is_err_and(worth_more)).map(|(n, _)| n).collect();
         if again.is_empty() || round == ROUNDS {
             return put_together(body, sampled, covered, most);
         }
@@ -82,10 +86,13 @@ pub fn tessellate(body: &Body, fineness: &Fineness, most: usize, progress: &Prog
 }
 
 fn edges_of(face: &Face) -> impl Iterator<Item = u32> + '_ {
-    face.loops.iter().flat_map(|l| match l {
-        Loop::Edges(edges) => edges.as_slice(),
-        Loop::Point(_) => &[],
-    }).map(|(edge, _)| *edge)
+    face.loops
+        .iter()
+        .flat_map(|l| match l {
+            Loop::Edges(edges) => edges.as_slice(),
+            Loop::Point(_) => &[],
+        })
+        .map(|(edge, _)| *edge)
 }
 
 fn sample(body: &Body, fineness: &Fineness, finer: &[f64], most: usize) -> Result<Sampled, TessellateError> {
@@ -177,7 +184,9 @@ fn cover_face(
                     return Err(TessellateError::TooMany(most));
                 }
                 let mut filled = fill(&outlines, &seeds, &view, (fineness.chord, most), &mut points, progress)?;
-                if let (true, Ok(triangles)) = (whole || outlines[0].iter().all(|c| c.0 as usize >= sampled.points.len()), &mut filled) {
+                if let (true, Ok(triangles)) =
+                    (whole || outlines[0].iter().all(|c| c.0 as usize >= sampled.points.len()), &mut filled)
+                {
                     let [a, b, c] = [0, 1, 2].map(|n| outlines[0][n].0);
                     triangles.push([c, b, a]);
                 }
@@ -261,7 +270,12 @@ fn bounds_of(face: &Face, sampled: &Sampled) -> Result<Vec<Vec<Chain>>, FaceFaul
     Ok(bounds)
 }
 
-fn put_together(body: &Body, sampled: Sampled, covered: Vec<Covered>, most: usize) -> Result<Tessellated, TessellateError> {
+fn put_together(
+    body: &Body,
+    sampled: Sampled,
+    covered: Vec<Covered>,
+    most: usize,
+) -> Result<Tessellated, TessellateError> {
     let given = sampled.points.len() as u32;
     let mut points = sampled.points;
     let (mut triangles, mut face_of, mut left_open) = (Vec::new(), Vec::new(), Vec::new());

@@ -189,7 +189,8 @@ impl Tracing<'_> {
         let groups = self.grouped(triangles, flat);
         for triangles in groups {
             let out: Point = triangles.iter().map(|t| self.mesh.area_vector(*t as usize)).sum();
-            let under = Under::Plane { point: self.mesh.corners(triangles[0] as usize)[0], normal: out.normalize_or_zero() };
+            let under =
+                Under::Plane { point: self.mesh.corners(triangles[0] as usize)[0], normal: out.normalize_or_zero() };
             self.add(Patch { triangles, under, face });
         }
     }

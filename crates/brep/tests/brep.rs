@@ -163,7 +163,8 @@ fn stand_on(name: &str, mesh: &Mesh, body: &nimbet_brep::Body, mm: f64) {
 #[test]
 fn faces_keep_their_kinds_and_exact_measures() {
     let pipe = part("flanged-pipe");
-    let bores = pipe.bodies[0].faces.iter().filter(|f| matches!(f.surface, Surface::Cylinder { radius, .. } if radius == 3.3));
+    let bores =
+        pipe.bodies[0].faces.iter().filter(|f| matches!(f.surface, Surface::Cylinder { radius, .. } if radius == 3.3));
     assert_eq!(bores.count(), 12, "six bores through two flanges");
     let metre = part("flanged-pipe-metre");
     assert_eq!((metre.to_millimetres, metre.unit.as_str()), (1000.0, "metre"));
@@ -248,7 +249,8 @@ fn a_product_that_stands_in_itself_is_refused() {
     // The frame's base plate becomes the frame itself.
     let uses: Vec<&str> = lantern.split(';').filter(|e| e.contains("NEXT_ASSEMBLY_USAGE_OCCURRENCE")).collect();
     let relating = |entity: &str| {
-        let numbers: Vec<String> = entity.split('#').skip(2).map(|n| n.chars().take_while(char::is_ascii_digit).collect()).collect();
+        let numbers: Vec<String> =
+            entity.split('#').skip(2).map(|n| n.chars().take_while(char::is_ascii_digit).collect()).collect();
         (numbers[0].clone(), numbers[1].clone())
     };
     let (frame, child) = relating(uses[0]);

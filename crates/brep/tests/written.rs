@@ -129,7 +129,8 @@ fn a_part_that_touches_itself_along_an_edge_is_refused_with_the_place() {
     let (a, b) = (block(Point::ZERO, Point::splat(1.0)), block(Point::new(1.0, 1.0, 0.0), Point::new(2.0, 2.0, 1.0)));
     let points = [a.points(), b.points()].concat();
     let first = a.points().len() as u32;
-    let triangles = a.triangles().iter().copied().chain(b.triangles().iter().map(|t| t.map(|c| c + first))).collect::<Vec<_>>();
+    let triangles =
+        a.triangles().iter().copied().chain(b.triangles().iter().map(|t| t.map(|c| c + first))).collect::<Vec<_>>();
     let mesh = nimbet_kernel::weld::weld_mesh(&points, &triangles, vec![FaceId(0); triangles.len()]).unwrap();
     let why = write_step(("a", [0; 3]), &mesh, &Progress::unwatched()).unwrap_err();
     let place = match why {

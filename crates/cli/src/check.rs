@@ -148,7 +148,12 @@ pub fn bodies(args: &BodiesArgs) -> anyhow::Result<()> {
     }
     for body in listed {
         let (size, state) = (body.size.map(words::figure).join(" × "), if body.closed { "closed" } else { "open" });
-        say(&format!("{:>5}  {}  {size} mm, {} triangles, {state}", body.body, body.name, words::whole(body.triangles)));
+        say(&format!(
+            "{:>5}  {}  {size} mm, {} triangles, {state}",
+            body.body,
+            body.name,
+            words::whole(body.triangles)
+        ));
     }
     Ok(())
 }

@@ -57,7 +57,8 @@ pub fn compare(args: &CompareArgs) -> ExitCode {
 }
 
 fn compared(args: &CompareArgs) -> anyhow::Result<HarmFacts> {
-    let (before, after) = (read(&args.before, &args.unit.into())?.mesh, read(&args.after, &args.unit_after.into())?.mesh);
+    let (before, after) =
+        (read(&args.before, &args.unit.into())?.mesh, read(&args.after, &args.unit_after.into())?.mesh);
     let distance = args.distance.unwrap_or_else(|| far_distance(&before));
     anyhow::ensure!(distance > 0.0 && distance.is_finite(), "the distance must be a length above 0 mm");
     Ok(HarmFacts::of(&harm(&before, &after, distance, &Progress::unwatched())?))

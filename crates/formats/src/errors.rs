@@ -29,7 +29,9 @@ pub enum ReadError {
     #[error("the file is empty")]
     Empty,
     /// Neither the content nor the name tell a format that can be read.
-    #[error("this is no format that can be read here; STL, OBJ, PLY, OFF, 3MF, glTF and STEP are, and outlines as DXF and SVG")]
+    #[error(
+        "this is no format that can be read here; STL, OBJ, PLY, OFF, 3MF, glTF and STEP are, and outlines as DXF and SVG"
+    )]
     UnknownFormat,
     /// The file ends too early.
     #[error("the file ends at {at}, before {missing}")]

@@ -21,13 +21,15 @@ pub(crate) fn read(
     notes: &mut Vec<String>,
 ) -> Result<Held, ReadError> {
     let contents = read_step(input, &progress.stage(0.0, 0.4)).map_err(unreadable)?;
-    notes.push(format!("its unit: {}", contents.unit));
     notes.extend(contents.notes.iter().cloned());
     let made = bodies(&contents, wanted, &progress.stage(0.4, 1.0))?;
     let known = LengthUnit::ALL.into_iter().find(|u| {
         let off = contents.to_millimetres / u.millimetres() - 1.0;
         off.abs() < 1e-9
     });
+    if known.is_none() || contents.unit.contains("none") {
+        notes.push(format!("its unit: {}", contents.unit));
+    }
     let scale = if known.is_some() { 1.0 } else { contents.to_millimetres };
     let (mut points, mut triangles, mut face_of, mut bodies) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     let mut faces = 0;

@@ -56,7 +56,7 @@ pub(crate) fn read(
     if walk.dropped > 0 {
         notes.push(format!("{} primitives of lines or points were left out", walk.dropped));
     }
-    notes.push("its unit: metre, and what is up there (y) is up here (z)".into());
+    notes.push("what is up there (y) is up here (z)".into());
     Ok(Held { mesh: walk.built.finish()?, bodies: walk.bodies, unit: Some(LengthUnit::Metre) })
 }
 
@@ -81,7 +81,9 @@ fn refuse_needed(bytes: &[u8]) -> Result<(), ReadError> {
     let head: Head = serde_json::from_slice(text)
         .map_err(|e| ReadError::malformed(Place::Line(e.line() as u64), format!("no glTF: {e}")))?;
     match head.extensions_required.iter().find(|e| !HARMLESS.contains(&e.as_str())) {
-        Some(needed) => Err(ReadError::Unsupported { what: format!("the extension {}", needed.chars().take(64).collect::<String>()) }),
+        Some(needed) => Err(ReadError::Unsupported {
+            what: format!("the extension {}", needed.chars().take(64).collect::<String>()),
+        }),
         None => Ok(()),
     }
 }
@@ -93,7 +95,9 @@ fn contents(buffer: &gltf::Buffer<'_>, blob: Option<&[u8]>) -> Result<Vec<u8>, R
         gltf::buffer::Source::Uri(uri) => {
             use base64::Engine;
             let data = uri.strip_prefix("data:").and_then(|d| d.split_once(";base64,")).map(|(_, data)| data);
-            let data = data.ok_or_else(|| ReadError::Unsupported { what: "a buffer in another file; GLB holds all in one".into() })?;
+            let data = data.ok_or_else(|| ReadError::Unsupported {
+                what: "a buffer in another file; GLB holds all in one".into(),
+            })?;
             base64::prelude::BASE64_STANDARD.decode(data).map_err(|e| fault(format!("a buffer is broken: {e}")))?
         }
     };

@@ -207,7 +207,8 @@ impl Model<'_> {
                 refuse_needed(tag, at)?;
                 if let Some(name) = text("unit")? {
                     let known = LengthUnit::ALL.into_iter().find(|u| u.name_in_3mf() == name);
-                    let unknown = || ReadError::Unsupported { what: format!("the unit '{}'", crate::input::shown(&name)) };
+                    let unknown =
+                        || ReadError::Unsupported { what: format!("the unit '{}'", crate::input::shown(&name)) };
                     let unit = known.ok_or_else(unknown)?;
                     if self.is_root {
                         self.unit = unit;
@@ -333,8 +334,7 @@ impl Model<'_> {
         at: Place,
     ) -> Result<(), ReadError> {
         let object = self.objects.get(id);
-        let object =
-            object.ok_or_else(|| ReadError::malformed(at, "an item names an object that is not there"))?;
+        let object = object.ok_or_else(|| ReadError::malformed(at, "an item names an object that is not there"))?;
         *uses += 1;
         if depth > DEEPEST {
             return Err(ReadError::malformed(at, "objects stand in each other more than 32 deep, or in themselves"));
@@ -369,7 +369,9 @@ fn refuse_needed(tag: &BytesStart<'_>, at: Place) -> Result<(), ReadError> {
         let name = attribute(tag, &format!("xmlns:{prefix}"), at)?.unwrap_or_default();
         if !KNOWN.iter().any(|known| name.contains(known)) {
             let name = if name.is_empty() { prefix.to_owned() } else { name };
-            return Err(ReadError::Unsupported { what: format!("the extension {}", name.chars().take(90).collect::<String>()) });
+            return Err(ReadError::Unsupported {
+                what: format!("the extension {}", name.chars().take(90).collect::<String>()),
+            });
         }
     }
     Ok(())

@@ -79,7 +79,11 @@ pub(crate) fn read<R: Read>(
 }
 
 /// The triangles of each object put together.
-fn in_bodies(mesh: Mesh, count: usize, (names, stretches): (Vec<String>, &[(usize, usize)])) -> Result<Held, ReadError> {
+fn in_bodies(
+    mesh: Mesh,
+    count: usize,
+    (names, stretches): (Vec<String>, &[(usize, usize)]),
+) -> Result<Held, ReadError> {
     let ends = stretches.iter().skip(1).map(|s| s.0).chain([count]);
     let mut parts: Vec<Vec<std::ops::Range<usize>>> = vec![vec![]; names.len()];
     for ((from, object), end) in stretches.iter().zip(ends) {

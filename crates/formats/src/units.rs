@@ -42,6 +42,16 @@ impl LengthUnit {
         }
     }
 
+    /// What people call many of it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Millimetre => "millimetres",
+            Self::Centimetre => "centimetres",
+            Self::Metre => "metres",
+            Self::Inch => "inches",
+        }
+    }
+
     pub(crate) fn name_in_3mf(self) -> &'static str {
         match self {
             Self::Millimetre => "millimeter",

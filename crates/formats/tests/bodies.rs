@@ -4,7 +4,8 @@
 use std::io::Write;
 
 use nimbet_formats::{
-    Body, FileFormat, Imported, LengthUnit, Limits, ReadError, ReleaseFormat, Wanted, read_bodies, read_model, write_body,
+    Body, FileFormat, Imported, LengthUnit, Limits, ReadError, ReleaseFormat, Wanted, read_bodies, read_model,
+    write_body,
 };
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::{Point, Progress};
@@ -63,7 +64,8 @@ fn a_3mf_of_several_models_is_read_whole_and_what_it_needs_is_known() {
     };
     let needs = format!(r#"xmlns:p="{production}" requiredextensions="p""#);
     // The same number in both models is not the same object; a build in a further model counts for nothing.
-    let inner = model(&needs, &format!(r#"<object id="1" name="Inner">{TETRAHEDRON}</object>"#), r#"<item objectid="1"/>"#);
+    let inner =
+        model(&needs, &format!(r#"<object id="1" name="Inner">{TETRAHEDRON}</object>"#), r#"<item objectid="1"/>"#);
     let used = r#"<object id="1" name="Outer"><components><component objectid="1" p:path="/3D/Objects/inner.model"
         transform="1 0 0 0 1 0 0 0 1 0 0 7"/></components></object>"#;
     let root = model(&needs, used, r#"<item objectid="1"/>"#);
@@ -73,7 +75,8 @@ fn a_3mf_of_several_models_is_read_whole_and_what_it_needs_is_known() {
     assert!(got.mesh.points().contains(&Point::new(0.0, 0.0, 8.0)));
     // What it needs and is not known here is named.
     let beams = r#"xmlns:b="http://schemas.microsoft.com/3dmanufacturing/beamlattice/2017/02" requiredextensions="b""#;
-    let told = read("a.3mf", &packed(&[("3D/3dmodel.model", model(beams, "", "").as_bytes())])).unwrap_err().to_string();
+    let told =
+        read("a.3mf", &packed(&[("3D/3dmodel.model", model(beams, "", "").as_bytes())])).unwrap_err().to_string();
     assert!(told.contains("beamlattice"), "{told}");
 }
 
@@ -172,10 +175,9 @@ fn step_is_known_by_its_content_in_an_archive_or_not() {
     assert_eq!((plain.format, plain.unit, plain.faces_known), (FileFormat::Step, Some(LengthUnit::Millimetre), true));
     let faces: std::collections::BTreeSet<u32> = plain.mesh.face_of().iter().map(|f| f.0).collect();
     assert_eq!(faces.len(), 22);
-    for (name, bytes) in [
-        ("pipe.stpz", packed(&[("a/pipe.stp", &step("flanged-pipe"))])),
-        ("wrong name.stl", step("flanged-pipe")),
-    ] {
+    for (name, bytes) in
+        [("pipe.stpz", packed(&[("a/pipe.stp", &step("flanged-pipe"))])), ("wrong name.stl", step("flanged-pipe"))]
+    {
         let got = read(name, &bytes).unwrap_or_else(|e| panic!("{name}: {e}"));
         assert_eq!((got.format, &got.mesh), (FileFormat::Step, &plain.mesh), "{name}");
     }
@@ -192,7 +194,8 @@ fn only_the_bodies_that_are_wanted_take_triangles() {
     let limits = Limits { triangles: 100 };
     let wanted = |bodies| Wanted { bodies: Some(bodies), ..Wanted::within(&limits) };
     let read = |bodies| read_bodies(&bytes[..], bytes.len() as u64, "a.step", &wanted(bodies), &Progress::unwatched());
-    let Ok(all) = read_model(&bytes[..], bytes.len() as u64, "a.step", &Limits::default(), &Progress::unwatched()) else {
+    let Ok(all) = read_model(&bytes[..], bytes.len() as u64, "a.step", &Limits::default(), &Progress::unwatched())
+    else {
         panic!("it is read")
     };
     let lid = all.bodies.iter().position(|b| b.name == "Lid plate").unwrap();
@@ -210,6 +213,7 @@ fn step_that_is_broken_is_told_with_its_line() {
     let told = read("a.step", broken.as_bytes()).unwrap_err().to_string();
     assert!(told.starts_with("line 21"), "{told}");
     // Of a file without a surface that is said.
-    let told = read("a.step", text.replace("MANIFOLD_SOLID_BREP", "NOTHING_AT_ALL").as_bytes()).unwrap_err().to_string();
+    let told =
+        read("a.step", text.replace("MANIFOLD_SOLID_BREP", "NOTHING_AT_ALL").as_bytes()).unwrap_err().to_string();
     assert!(told.contains("no solid"), "{told}");
 }

@@ -8,9 +8,9 @@ use nimbet_formats::{
 };
 use nimbet_kernel::surfaces::{self, Grouping};
 use nimbet_kernel::{Aabb, Cancelled, Mesh, Point, Progress, Topology};
-use nimbet_trade::{Called, Figures, TradeError};
 use nimbet_trade::shape::DrawProfile;
 use nimbet_trade::tool::{Given, Tool};
+use nimbet_trade::{Called, Figures, TradeError};
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -51,7 +51,7 @@ impl BroughtIn {
 
     /// The report of the step, once its parts are kept: the mesh and figures of each.
     pub fn report(self, kept: Vec<(Hash, Figures)>) -> Option<(Hash, StepReport)> {
-        let mut done = vec![format!("read as {} in {}", self.format.name(), self.unit.sign())];
+        let mut done = vec![format!("read as {}, in {}", self.format.name(), self.unit.name())];
         if kept.len() > 1 {
             done.push(format!("{} of its bodies, each as a part", kept.len()));
         }
@@ -183,7 +183,8 @@ fn drawn_in(
     if let Some(why) = fault_of_file(&profile.mesh, LengthUnit::Millimetre) {
         return Err(ReadError::OutOfBounds(why));
     }
-    let parts = vec![ReadPart { mesh: profile.mesh, picked: PickedBody { body: 0, name: part_name(file_name), colour: None } }];
+    let parts =
+        vec![ReadPart { mesh: profile.mesh, picked: PickedBody { body: 0, name: part_name(file_name), colour: None } }];
     Ok(BroughtIn { parts, format, unit: LengthUnit::Millimetre, notes })
 }
 
@@ -229,7 +230,8 @@ fn unit_of(read: &Imported, chosen: UnitChoice) -> Result<(LengthUnit, Option<St
     match (chosen.unit(), read.unit) {
         (Some(chosen), told) => {
             let other = told.filter(|t| *t != chosen);
-            let note = other.map(|t| format!("the file says its unit is {}; it was read as {}", t.sign(), chosen.sign()));
+            let note =
+                other.map(|t| format!("the file says its unit is {}; it was read as {}", t.sign(), chosen.sign()));
             Ok((chosen, note))
         }
         (None, Some(told)) => Ok((told, None)),
@@ -262,9 +264,7 @@ fn parts_of(
             return Ok(vec![ReadPart { mesh, picked: PickedBody { body: 0, name, colour } }]);
         }
         Bodies::Each if count > MOST_BODIES => return Err(BringInError::TooManyBodies(count)),
-        Bodies::Each => {
-            (0..count).map(|n| PickedBody { body: n as u32, name: String::new(), colour: None }).collect()
-        }
+        Bodies::Each => (0..count).map(|n| PickedBody { body: n as u32, name: String::new(), colour: None }).collect(),
         Bodies::Picked(picked) => picked.clone(),
     };
     let mut parts = Vec::with_capacity(picked.len());

@@ -53,7 +53,12 @@ impl Replay {
             }
             if matches!(step.action, Action::BringIn(_)) {
                 if step.state != StepState::Done {
-                    return Some(Due { step: step.number, place: self.at, action: step.action.clone(), inputs: vec![] });
+                    return Some(Due {
+                        step: step.number,
+                        place: self.at,
+                        action: step.action.clone(),
+                        inputs: vec![],
+                    });
                 }
                 self.meshes.insert(step.part, step.mesh);
                 self.meshes.extend(step.made().map(|(part, made)| (part, made.mesh)));

@@ -12,7 +12,10 @@ use crate::spline::{Knots, SplineCurve, SplineSurface};
 use crate::surface::{FreeForm, Surface};
 
 /// The frame of a placement.
-fn frame(model: &step_io::StepModel, m::Axis2Placement3dRef::Axis2Placement3d(id): &m::Axis2Placement3dRef) -> Option<Frame> {
+fn frame(
+    model: &step_io::StepModel,
+    m::Axis2Placement3dRef::Axis2Placement3d(id): &m::Axis2Placement3dRef,
+) -> Option<Frame> {
     let placement = model.get(*id)?;
     let m::CartesianPointRef::CartesianPoint(origin) = placement.location else { return None };
     let direction = |r: &Option<m::DirectionRef>| match r {
@@ -69,7 +72,9 @@ fn simple(model: &step_io::StepModel, of: &scene::Surface<'_>, radians: f64) -> 
             Some(Surface::Sphere { frame: frame(model, &s.position)?, radius: s.radius })
         }
         // One whose tube reaches over the axis has poles: it is followed as a free form.
-        SurfaceKind::Toroidal(t) if sized(t.major_radius) && sized(t.minor_radius) && t.minor_radius < t.major_radius => {
+        SurfaceKind::Toroidal(t)
+            if sized(t.major_radius) && sized(t.minor_radius) && t.minor_radius < t.major_radius =>
+        {
             Some(Surface::Torus { frame: frame(model, &t.position)?, major: t.major_radius, minor: t.minor_radius })
         }
         _ => None,

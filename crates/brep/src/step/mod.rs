@@ -122,8 +122,20 @@ fn dropped(report: &step_io::Report) -> Vec<String> {
     const TOLD: usize = 3;
     // Entities that carry no shape are no loss.
     let shape = |detail: &str| {
-        const WORDS: [&str; 12] =
-            ["FACE", "SURFACE", "CURVE", "SHELL", "BREP", "EDGE", "VERTEX", "POINT", "PLANE", "CIRCLE", "LINE", "PLACEMENT"];
+        const WORDS: [&str; 12] = [
+            "FACE",
+            "SURFACE",
+            "CURVE",
+            "SHELL",
+            "BREP",
+            "EDGE",
+            "VERTEX",
+            "POINT",
+            "PLANE",
+            "CIRCLE",
+            "LINE",
+            "PLACEMENT",
+        ];
         WORDS.iter().any(|w| detail.to_uppercase().contains(w))
     };
     let mut kinds: Vec<(String, u64, usize)> = Vec::new();

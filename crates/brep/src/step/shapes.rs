@@ -27,7 +27,15 @@ pub(super) struct Shapes {
 
 impl Shapes {
     pub fn new(radians: f64) -> Self {
-        Self { radians, bodies: vec![], solid: vec![], unread: vec![], coloured: 0, of_key: FxHashMap::default(), wires: 0 }
+        Self {
+            radians,
+            bodies: vec![],
+            solid: vec![],
+            unread: vec![],
+            coloured: 0,
+            of_key: FxHashMap::default(),
+            wires: 0,
+        }
     }
 
     pub fn finish(self) -> (Vec<Body>, Vec<bool>) {
@@ -56,7 +64,13 @@ impl Shapes {
         if let Some(at) = self.of_key.get(&key) {
             return Some(*at);
         }
-        let mut making = Making { scene, radians: self.radians, body: Body::default(), points: FxHashMap::default(), edges: FxHashMap::default() };
+        let mut making = Making {
+            scene,
+            radians: self.radians,
+            body: Body::default(),
+            points: FxHashMap::default(),
+            edges: FxHashMap::default(),
+        };
         for (shell, way) in shells {
             for face in shell.faces() {
                 self.coloured += usize::from(face.color().is_some());
@@ -156,7 +170,13 @@ impl Making<'_, '_> {
 
     /// A closed curve that begins elsewhere than its edge: one edge of two stretches has no form here, so that its points are put
     /// down as those of a spline of its own.
-    fn in_two(&mut self, curve: Curve, (late, early): ([f64; 2], [f64; 2]), ends: [u32; 2], forward: bool) -> Option<u32> {
+    fn in_two(
+        &mut self,
+        curve: Curve,
+        (late, early): ([f64; 2], [f64; 2]),
+        ends: [u32; 2],
+        forward: bool,
+    ) -> Option<u32> {
         let Curve::Spline(spline) = curve else { return None };
         let curve = Curve::Turned { spline, start: late[0], from: early[0] };
         let length = (late[1] - late[0]) + (early[1] - early[0]);
@@ -168,7 +188,8 @@ impl Making<'_, '_> {
 
     /// A face, or the kind of what is not read.
     fn face(&mut self, face: &scene::Face<'_>, forward: bool) -> Result<Face, &'static str> {
-        let surface = geometry::surface(self.scene.model(), face, self.radians).ok_or("a surface of a kind that is not read")?;
+        let surface =
+            geometry::surface(self.scene.model(), face, self.radians).ok_or("a surface of a kind that is not read")?;
         let mut loops = Vec::new();
         for bound in face.bounds() {
             if let Some(vertex) = bound.vertex() {
@@ -209,6 +230,7 @@ impl Making<'_, '_> {
     fn is_point(&self, edge: u32) -> bool {
         let edge = &self.body.edges[edge as usize];
         let [a, b] = edge.ends.map(|id| self.body.points[id as usize]);
-        matches!(edge.curve, Curve::Line) && (edge.ends[0] == edge.ends[1] || (a - b).length() <= Point::length(a).max(1.0) * 1e-12)
+        matches!(edge.curve, Curve::Line)
+            && (edge.ends[0] == edge.ends[1] || (a - b).length() <= Point::length(a).max(1.0) * 1e-12)
     }
 }

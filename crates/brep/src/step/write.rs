@@ -43,7 +43,9 @@ pub enum StepWriteError {
     #[error(transparent)]
     Trace(#[from] TraceError),
     /// Too many faces.
-    #[error("it would be {0} faces as STEP; at most {MOST_FACES} are written: a part of so many curved triangles leaves better as 3MF")]
+    #[error(
+        "it would be {0} faces as STEP; at most {MOST_FACES} are written: a part of so many curved triangles leaves better as 3MF"
+    )]
     TooMany(usize),
     /// The writer refused it.
     #[error("the STEP writer refused it: {0}")]
@@ -115,14 +117,15 @@ fn written(
 /// The curved patches that, read again, cannot be covered, each by its first triangle.
 fn unsound(bytes: &[u8], order: &Order, traced: &Traced, progress: &Progress) -> Result<Vec<u32>, StepWriteError> {
     let curved = |n: &usize| matches!(traced.patches[*n].under, Under::Curved(_));
-    if !order.iter().flatten().any(|n| curved(n)) {
+    if !order.iter().flatten().any(curved) {
         return Ok(vec![]);
     }
     let read = read_step(bytes, progress).map_err(|e| std::io::Error::other(e.to_string()))?;
     let fineness = Fineness { chord: CHORD, angle: ANGLE };
     let mut wrong = Vec::new();
     for (body, patches) in read.bodies.iter().zip(order) {
-        let made = tessellate(body, &fineness, usize::MAX / 8, progress).map_err(|e| std::io::Error::other(e.to_string()))?;
+        let made =
+            tessellate(body, &fineness, usize::MAX / 8, progress).map_err(|e| std::io::Error::other(e.to_string()))?;
         let open = made.left_open.iter().filter_map(|open| patches.get(open.face));
         wrong.extend(open.filter(|n| curved(n)).map(|n| traced.patches[*n].triangles[0]));
     }
@@ -176,7 +179,9 @@ impl Writing<'_> {
         let edges = match along {
             Along::Line => vec![self.edge(ends, CurveInput::Line)?],
             Along::Circle { frame, radius } => vec![self.edge(ends, CurveInput::Circle(placed(frame), *radius))?],
-            Along::Points => points.windows(2).map(|w| self.edge([w[0], w[1]], CurveInput::Line)).collect::<Result<_, _>>()?,
+            Along::Points => {
+                points.windows(2).map(|w| self.edge([w[0], w[1]], CurveInput::Line)).collect::<Result<_, _>>()?
+            }
         };
         self.edges[n] = edges;
         Ok(())
@@ -229,9 +234,10 @@ impl Writing<'_> {
             *self.written.faceted.entry(patch.face).or_insert(0) += 1;
         }
         let widest = self.widest(n);
-        let bounds = bounds.into_iter().enumerate().map(|(k, edges)| {
-            if k == widest { FaceBoundInput::outer(edges) } else { FaceBoundInput::inner(edges) }
-        });
+        let bounds = bounds
+            .into_iter()
+            .enumerate()
+            .map(|(k, edges)| if k == widest { FaceBoundInput::outer(edges) } else { FaceBoundInput::inner(edges) });
         let bounds = bounds.collect();
         Ok(self.builder.face(surface, way(outward), bounds)?)
     }
@@ -251,10 +257,12 @@ impl Writing<'_> {
         let beside = |c: &&Chain| c.patches.contains(&(n as u32));
         // Only a face of several planes has an edge of its own within.
         matches!(self.traced.patches[n].under, Under::Plane { .. })
-            && self.traced.bounds[n].iter().flatten().map(|(c, _)| &self.traced.chains[*c as usize]).filter(beside).any(|c| {
-                let [a, b] = c.patches.map(|p| self.traced.patches[p as usize].face);
-                a == face && b == face
-            })
+            && self.traced.bounds[n].iter().flatten().map(|(c, _)| &self.traced.chains[*c as usize]).filter(beside).any(
+                |c| {
+                    let [a, b] = c.patches.map(|p| self.traced.patches[p as usize].face);
+                    a == face && b == face
+                },
+            )
     }
 
     /// The bound that is the outer one: that of the greatest extent.
@@ -273,7 +281,9 @@ impl Writing<'_> {
             Surface::Cylinder { point, axis, radius } => {
                 (SurfaceInput::Cylinder(placed(&about(point, axis)), radius), "cylinders")
             }
-            Surface::Sphere { centre, radius } => (SurfaceInput::Sphere(placed(&about(centre, Point::Z)), radius), "spheres"),
+            Surface::Sphere { centre, radius } => {
+                (SurfaceInput::Sphere(placed(&about(centre, Point::Z)), radius), "spheres")
+            }
             Surface::Torus { centre, axis, major, minor } => {
                 (SurfaceInput::Torus(placed(&about(centre, axis)), major, minor), "tori")
             }
@@ -381,7 +391,8 @@ impl Writing<'_> {
             let around = |(outer, _): &(Vec<usize>, Vec<Vec<usize>>)| {
                 let own: FxHashSet<u32> = triangles(outer).into_iter().collect();
                 let mesh = self.mesh.retain_triangles(|t| own.contains(&(t as u32)));
-                let bvh = Bvh::new((0..mesh.triangles().len()).map(|t| nimbet_kernel::Aabb::of(mesh.corners(t))).collect());
+                let bvh =
+                    Bvh::new((0..mesh.triangles().len()).map(|t| nimbet_kernel::Aabb::of(mesh.corners(t))).collect());
                 Inside::new(&mesh, &bvh).holds(at).then(|| volume(outer))
             };
             let mut best: Option<(f64, usize)> = None;

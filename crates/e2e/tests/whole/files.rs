@@ -63,7 +63,6 @@ async fn three_of_the_eight_bodies_of_an_assembly_come_in_and_one_is_sealed_shel
     b.click("own-steps").await?;
     b.click("step-17").await?;
 
-
     b.click("read-17").await?;
     b.fill("anew-chord", "0").await?;
     b.expect("step-17", "a length from").await?;
@@ -90,7 +89,8 @@ async fn bodies_are_asked_for_listed_and_picked_by_the_api() -> Done {
     let asked = send(vec![("bodies", "ask".into())]).await?;
     let problem = &asked["problem"];
     assert_eq!(problem["type"], "urn:nimbet:several-bodies");
-    let names: Vec<&str> = problem["bodies"].as_array().into_iter().flatten().filter_map(|b| b["name"].as_str()).collect();
+    let names: Vec<&str> =
+        problem["bodies"].as_array().into_iter().flatten().filter_map(|b| b["name"].as_str()).collect();
     assert_eq!(names.iter().filter(|n| **n == "Lamp post").count(), 4);
     let picked = json!([{ "body": 7, "name": "Lamp knob" }, { "body": 5 }]).to_string();
     let done = send(vec![("bodies", picked), ("chord", "0.005".into())]).await?;

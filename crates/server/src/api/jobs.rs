@@ -8,8 +8,8 @@ use axum::extract::multipart::{Field, MultipartError};
 use axum::extract::{Multipart, State};
 use axum::http::StatusCode;
 use nimbet_ledger::{
-    Action, BillLine, Bodies, BringIn, CutBy, Hash, History, Losses, Part, PartId, PartThread, Recipe, SetMaterial, Setup,
-    StepReport, StepState, UnitChoice,
+    Action, BillLine, Bodies, BringIn, CutBy, Hash, History, Losses, Part, PartId, PartThread, Recipe, SetMaterial,
+    Setup, StepReport, StepState, UnitChoice,
 };
 use nimbet_trade::Figures;
 use nimbet_trade::words::{is_plain, plain};

@@ -3,8 +3,8 @@
 use nimbet_formats::{LengthUnit, Limits, ReleaseFormat};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_ledger::{
-    Action, Bodies, BringIn, Following, Hash, History, PartId, ReadAs, ReadPart, Recipe, StepError,
-    StepState, UnitChoice, bring_in, draw_in,
+    Action, Bodies, BringIn, Following, Hash, History, PartId, ReadAs, ReadPart, Recipe, StepError, StepState,
+    UnitChoice, bring_in, draw_in,
 };
 use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::{Operation, examine};

@@ -146,12 +146,7 @@ impl Running<'_> {
         Change { revision, who: who.as_deref(), task: Some(self.task) }
     }
 
-    async fn bring_in(
-        &self,
-        (what, bodies): (BringIn, Bodies),
-        recipe: Option<Recipe>,
-        who: Option<String>,
-    ) -> Ended {
+    async fn bring_in(&self, (what, bodies): (BringIn, Bodies), recipe: Option<Recipe>, who: Option<String>) -> Ended {
         let (store, limits, change) = (&self.app.store, self.app.limits(), self.change(None, &who));
         let share = if recipe.is_some() { 0.3 } else { 1.0 };
         let reading = self.progress.stage(0.0, share);
