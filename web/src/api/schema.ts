@@ -2172,6 +2172,11 @@ export interface components {
                   /** @description Further edges with a radius of their own, done in the same step. */
                   also?: components['schemas']['RoundedToo'][];
                   /**
+                   * Leave those for which there is no room
+                   * @description Whether edges for which there is no room stay as they are; else the step is refused.
+                   */
+                  leave?: boolean;
+                  /**
                    * Chord tolerance
                    * @description The farthest its round faces may be from true, mm.
                    * @default 0.02
@@ -2200,6 +2205,11 @@ export interface components {
                    * @description Whether the smaller face is the first.
                    */
                   swapped?: boolean;
+                  /**
+                   * Leave those for which there is no room
+                   * @description Whether edges for which there is no room stay as they are; else the step is refused.
+                   */
+                  leave?: boolean;
                   /** @description Whether what is lost of the surface is kept as a part of its own. */
                   keep_lost?: boolean;
               }

@@ -82,3 +82,40 @@ async fn a_rounding_is_taken_off_and_comes_again_smaller() -> Done {
     assert!((lost / (quarter(4.0) * 40.0) - 1.0).abs() < 0.05, "{lost}");
     b.close().await
 }
+
+#[tokio::test]
+async fn a_dish_gets_a_wall_and_a_soft_lip_and_a_sawn_grip_soft_ends() -> Done {
+    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let b = Browser::open(&server.address).await?;
+    b.choose_part("Fog bell").await?;
+    b.click("station-wall").await?;
+    b.click("tools-thicken").await?;
+    b.expect("forecast", "a wall of 3 mm").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.click("station-shape").await?;
+    b.click("tools-round").await?;
+    b.click("on-sharp").await?;
+    b.fill("radius", "0.5").await?;
+    b.expect("forecast", "2 runs of edges rounded").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("applied", "2 runs of edges rounded").await?;
+    b.choose_part("Tiller core").await?;
+    b.click("tools-saw").await?;
+    b.expect("forecast", "cut into").await?;
+    b.click("apply").await?;
+    b.find("part-Upper half of Tiller core").await?;
+    b.click("tools-round").await?;
+    b.click("on-sharp").await?;
+    b.fill("radius", "1").await?;
+    b.expect("forecast", "2 runs of edges rounded").await?;
+    // Too large for the core it is refused with what would do.
+    b.fill("radius", "80").await?;
+    b.expect("problem", "the largest radius that works there is").await?;
+    b.fill("radius", "1").await?;
+    b.expect("forecast", "2 runs of edges rounded").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    b.close().await
+}

@@ -69,3 +69,38 @@ fn three_of_eight_are_parts_with_names_and_are_read_anew_more_finely() {
         assert_eq!(desk.edit(edit), Err(EditError::BroughtIn));
     }
 }
+
+#[test]
+fn the_roundings_of_an_import_go_for_a_wall_and_come_again_about_the_same_middles() {
+    use std::f64::consts::PI;
+    let (bytes, quiet) = (step("rounded-block"), Progress::unwatched());
+    let how = ReadAs { chord: Some(0.005), ..ReadAs::default() };
+    let read = bring_in(&bytes[..], bytes.len() as u64, "a.step", &how, &Default::default(), &quiet).unwrap();
+    // A block of 40 by 30 by 20 with all edges rounded by 3: a place on each of its twelve rounds and eight balls.
+    let sides = [40.0, 30.0, 20.0];
+    let (edge, corner) = (3.0 - 3.0 / 2f64.sqrt(), 3.0 - 3.0 / 3f64.sqrt());
+    let mut places: Vec<[f64; 3]> = Vec::new();
+    for n in 0..27 {
+        let steps = [n % 3, n / 3 % 3, n / 9];
+        let middles = steps.iter().filter(|s| **s == 1).count();
+        let off = if middles == 1 { edge } else { corner };
+        let at = |k: usize| [off, sides[k] / 2.0, sides[k] - off][steps[k]];
+        if middles < 2 {
+            places.push([at(0), at(1), at(2)]);
+        }
+    }
+    assert_eq!(places.len(), 20);
+    let sharp = |sense: &str, radius: f64| json!({ "kind": "shape.round", "on": { "sharp": { "sense": sense, "than": 60 } }, "radius": radius, "chord": 0.002 });
+    let recipe = json!({ "nimbet": 1, "steps": [
+        { "kind": "shape.take_off", "faces": places }, { "kind": "wall.hollow", "wall": 2.0 }, sharp("outer", 3.0), sharp("inner", 1.0)
+    ] });
+    let run = run_recipe(&Recipe::parse(&recipe.to_string()).unwrap(), read.parts[0].mesh.clone(), &quiet).unwrap();
+    let rounded = |[a, b, c]: [f64; 3], r: f64| {
+        let [p, q, s] = [a - 2.0 * r, b - 2.0 * r, c - 2.0 * r];
+        p * q * s + 2.0 * r * (p * q + q * s + s * p) + PI * r * r * (p + q + s) + 4.0 / 3.0 * PI * r.powi(3)
+    };
+    let wall = rounded(sides, 3.0) - rounded(sides.map(|s| s - 4.0), 1.0);
+    let held = run.examination.figures.volume.unwrap();
+    assert!((held / wall - 1.0).abs() < 5e-4, "{held} mm³ instead of {wall}");
+    assert_eq!(run.examination.figures.shells, 2);
+}

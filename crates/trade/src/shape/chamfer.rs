@@ -48,6 +48,10 @@ pub struct Chamfer {
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     #[schemars(title = "The first face is the smaller one", extend("when" = {"/second": true}))]
     pub swapped: bool,
+    /// Whether edges for which there is no room stay as they are; else the step is refused.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Leave those for which there is no room")]
+    pub leave: bool,
 }
 
 impl Tool for Chamfer {
@@ -81,7 +85,8 @@ impl Tool for Chamfer {
             let areas = areas(graph);
             Ok(runs.into_iter().map(|(run, _)| self.wanted(graph, run, &areas)).collect())
         };
-        edges_done(given, &wanted, (fine(self.width), Told { done: "chamfered", figure: "width" }))
+        let told = Told { chord: fine(self.width), leave: self.leave, done: "chamfered", figure: "width" };
+        edges_done(given, &wanted, told)
     }
 
     fn makes(&self, parts: &[Extent]) -> f64 {

@@ -5,6 +5,7 @@ use nimbet_edges::plan::{Cause, Planner, Trouble, Wanted};
 use nimbet_edges::{EdgeError, finish, largest};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::measure::measure;
+use nimbet_kernel::segments::nearest_on_segment;
 use nimbet_kernel::{Aabb, FaceId, Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -116,8 +117,12 @@ fn found_faces(mesh: &Mesh, picks: &[FacePick]) -> Result<Vec<FaceId>, TradeErro
     picks.iter().map(|p| p.find(mesh, &bvh)).collect()
 }
 
-/// What a run's own figure is called, and how it is told.
+/// How edges are done and told.
 pub(super) struct Told<'a> {
+    /// The farthest round faces may be from true, mm.
+    pub chord: f64,
+    /// Whether runs for which there is no room stay as they are.
+    pub leave: bool,
     /// What is done: `rounded`.
     pub done: &'a str,
     /// What the figure is: `radius`.
@@ -128,7 +133,7 @@ pub(super) struct Told<'a> {
 pub(super) fn edges_done(
     given: &Given<'_>,
     wanted: &dyn Fn(&Graph<'_>) -> Result<Vec<Wanted>, TradeError>,
-    (chord, told): (f64, Told<'_>),
+    told: Told<'_>,
 ) -> Result<Outcome, TradeError> {
     let Given { mesh, progress, .. } = *given;
     if mesh.triangles().is_empty() {
@@ -136,13 +141,10 @@ pub(super) fn edges_done(
     }
     progress.report(0.0, "finding the edges")?;
     let graph = Graph::of(mesh, &progress.stage(0.0, 0.1))?;
-    let planner = Planner::new(&graph, chord, progress);
-    let wanted = wanted(&graph)?;
-    let up_to = up_to(&planner, &wanted)?;
-    let made = match finish(&planner, &wanted, given.sealed(), &progress.stage(0.1, 1.0)) {
-        Ok(made) => made.mesh,
-        Err(e) => return Err(refused(&planner, &wanted, given, (e, &told))?),
-    };
+    let planner = Planner::new(&graph, told.chord, progress);
+    let mut wanted = wanted(&graph)?;
+    let up_to = if told.leave { None } else { up_to(&planner, &wanted)? };
+    let (made, left) = done_but(&planner, &mut wanted, given, &told)?;
     let edges: usize = wanted.iter().map(|w| graph.runs[w.run as usize].edges.len()).sum();
     let is_sheet = !graph.border.is_empty();
     let [before, after] = [mesh, &made].map(measure).map(|m| if is_sheet { m.area } else { m.volume });
@@ -154,8 +156,47 @@ pub(super) fn edges_done(
     let runs = count(wanted.len(), "run of edges", "runs of edges");
     let runs = if edges == wanted.len() { count(edges, "edge", "edges") } else { runs };
     let mut outcome = Outcome::of(made, format!("{runs} {}: {by}", told.done));
+    outcome.left.extend(left_told(&left));
     outcome.done.extend(up_to.map(|most| format!("a {} of up to about {} would fit", told.figure, millimetres(most))));
     Ok(outcome)
+}
+
+/// What comes of it, and where runs were left as they are for want of room.
+fn done_but(
+    planner: &Planner<'_>,
+    wanted: &mut Vec<Wanted>,
+    given: &Given<'_>,
+    told: &Told<'_>,
+) -> Result<(Mesh, Vec<Point>), TradeError> {
+    let mut left = Vec::new();
+    loop {
+        given.progress.check()?;
+        match finish(planner, wanted, given.sealed(), &given.progress.stage(0.1, 1.0)) {
+            Ok(made) => return Ok((made.mesh, left)),
+            Err(EdgeError::Trouble(Trouble { at, .. })) if told.leave && wanted.len() > 1 => {
+                // A run that is still to come is known by the place only.
+                let off = |w: &Wanted| {
+                    let ends = planner.graph.runs[w.run as usize].edges.iter().map(|e| planner.graph.ends(*e));
+                    let places = ends.map(|e| e.map(|v| planner.graph.place(v)));
+                    places.map(|[a, b]| nearest_on_segment(at, a, b).1).fold(f64::INFINITY, f64::min)
+                };
+                let nearest = (0..wanted.len()).min_by(|a, b| off(&wanted[*a]).total_cmp(&off(&wanted[*b])));
+                wanted.remove(nearest.unwrap_or(0));
+                left.push(at);
+            }
+            Err(e) => return Err(refused(planner, wanted, given, (e, told))?),
+        }
+    }
+}
+
+/// Which runs were left, in a sentence.
+fn left_told(left: &[Point]) -> Option<String> {
+    const TOLD: usize = 5;
+    let places: Vec<String> =
+        left.iter().take(TOLD).map(|p| format!("({})", p.to_array().map(crate::words::figure).join(", "))).collect();
+    let more = if left.len() > TOLD { " and elsewhere" } else { "" };
+    let runs = count(left.len(), "run of edges", "runs of edges");
+    (!left.is_empty()).then(|| format!("{runs} left as they are for want of room, at {}{more}", places.join(", ")))
 }
 
 /// The largest figure that would fit, by where the sections lie, where there is one figure for all.

@@ -34,6 +34,10 @@ pub struct Round {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schemars(extend("asks" = "none"))]
     pub also: Vec<RoundedToo>,
+    /// Whether edges for which there is no room stay as they are; else the step is refused.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Leave those for which there is no room")]
+    pub leave: bool,
     /// The farthest its round faces may be from true, mm.
     #[serde(default = "default_chord")]
     #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
@@ -81,7 +85,8 @@ impl Tool for Round {
             with_strips(&[Extent::of(given.mesh)], around(widest.min(Extent::of(given.mesh).diagonal()), chord) / 4.0)
         })?;
         let wanted = |graph: &Graph<'_>| self.wanted(graph);
-        edges_done(given, &wanted, (self.chord, Told { done: "rounded", figure: "radius" }))
+        let told = Told { chord: self.chord, leave: self.leave, done: "rounded", figure: "radius" };
+        edges_done(given, &wanted, told)
     }
 
     fn remedies(about: &About) -> Vec<Cure> {
@@ -89,18 +94,19 @@ impl Tool for Round {
         const SHARP: f64 = 22.5;
         let About::SharpCorner { at, radius } = about else { return vec![] };
         // Fine enough that the radius is there when it is measured.
-        let by = |on: EdgesOf| Self {
+        let by = |on: EdgesOf, leave: bool| Self {
             on,
             radius: *radius,
             far: None,
             also: vec![],
+            leave,
             chord: default_chord().min(radius * 0.02),
         };
         let all = EdgesOf::Sharp { sense: Sense::Inner, than: SHARP };
         let long = millimetres(*radius);
         vec![
-            Cure::new(0, format!("Round it by {long}"), by(EdgesOf::Edges(at.clone()))),
-            Cure::new(1, format!("Round all inner corners by {long}"), by(all)),
+            Cure::new(0, format!("Round it by {long}"), by(EdgesOf::Edges(at.clone()), false)),
+            Cure::new(1, format!("Round all inner corners by {long}"), by(all, true)),
         ]
     }
 

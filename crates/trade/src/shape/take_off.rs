@@ -77,7 +77,8 @@ impl Tool for TakeOff {
         let Some(radius) = self.again else { return Ok(Outcome::of(made, taken)) };
         let again = Given { mesh: &made, others: &[], seen: None, progress: &progress.stage(0.5, 1.0) };
         let wanted = |graph: &Graph<'_>| new_edges(graph, mesh, radius);
-        let rounded = edges_done(&again, &wanted, (self.chord, Told { done: "rounded", figure: "radius" }))?;
+        let told = Told { chord: self.chord, leave: false, done: "rounded", figure: "radius" };
+        let rounded = edges_done(&again, &wanted, told)?;
         Ok(Outcome { done: [vec![taken], rounded.done.clone()].concat(), ..rounded })
     }
 

@@ -111,6 +111,27 @@ fn what_is_too_large_says_what_would_do() {
 }
 
 #[test]
+fn edges_without_room_are_left_as_they_are_where_that_is_wanted() {
+    // A plate with a pad of half a millimetre on it, whose edges have no room for two.
+    let pad = block(Point::new(15.0, 10.0, 8.0), Point::new(10.0, 10.0, 0.5));
+    let plate = plate();
+    let padded = with_faces(done(json!({ "kind": "shape.union", "with": [2] }), &plate, &[pad]).unwrap().mesh);
+    let all = |leave: bool| {
+        let step = json!({ "kind": "shape.round", "on": { "sharp": { "sense": "outer", "than": 30.0 } }, "radius": 2.0,
+            "leave": leave, "chord": 0.01 });
+        done(step, &padded, &[])
+    };
+    assert!(matches!(all(false), Err(TradeError::Refused { places, .. }) if places.len() == 1));
+    let done_but = all(true).unwrap();
+    let plain = done(rounded(json!({ "sharp": { "than": 30.0 } }), 2.0, 0.01), &plate, &[]).unwrap();
+    near(held(&done_but.mesh), held(&plain.mesh) + 50.0, 1e-6);
+    assert!(done_but.left.iter().any(|l| l.contains("left as they are for want of room, at (")), "{:?}", done_but.left);
+    // Where none has room it is refused all the same.
+    let none = json!({ "kind": "shape.chamfer", "on": { "sharp": { "than": 30.0 } }, "width": 50.0, "leave": true });
+    assert!(matches!(done(none, &plate, &[]), Err(TradeError::Refused { .. })));
+}
+
+#[test]
 fn roundings_go_and_come_again_with_another_radius() {
     let plate = plate();
     let on = json!({ "edges": [[20.0, 0.0, 8.0]] });
