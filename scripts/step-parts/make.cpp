@@ -36,6 +36,7 @@
 #include <Quantity_Color.hxx>
 #include <STEPCAFControl_Writer.hxx>
 #include <STEPControl_Writer.hxx>
+#include <ShapeCustom.hxx>
 #include <TColgp_Array1OfPnt.hxx>
 #include <TColgp_Array2OfPnt.hxx>
 #include <TColgp_HArray1OfPnt.hxx>
@@ -187,6 +188,10 @@ int main() {
     put("ring-half", cut(ring, at(box(100, 100, 100), -50, 0, -50)));
     put("ring-drilled", cut(ring, at(drum(2, 40), 0, 20, -20)));
     put("ring-drilled-at-seam", cut(ring, at(drum(2, 40), 20, 0, -20)));
+    // A hole where both seams meet, so that they bound nothing.
+    put("ring-bitten-splines", BRepBuilderAPI_NurbsConvert(cut(ring, at(ball(5), 26, 0, 0))).Shape());
+    // A ball as a whole circle turned, which is there twice.
+    put("ball-as-turned", ShapeCustom::ConvertToRevolution(cut(ball(20), at(drum(4, 60), 5, 7, -30))));
     put("cone", turn(BRepPrimAPI_MakeCone(15, 0, 30).Shape(), 0.5));
     put("cone-half", cut(BRepPrimAPI_MakeCone(15, 0, 30).Shape(), at(box(100, 100, 100), -50, 0, -50)));
     gp_Pnt a(14, 0, 20), b(17, 0, 23), c(14, 0, 26);

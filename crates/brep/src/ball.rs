@@ -4,11 +4,11 @@
 use std::f64::consts::{PI, TAU};
 
 use nimbet_kernel::Point;
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
 use crate::fill::Plane;
 use crate::frame::Frame;
-use crate::rings::{Added, Chain, Corner, FaceFault, area, encloses};
+use crate::rings::{Added, Chain, Corner, FaceFault, area, encloses, points_of, without_seams};
 
 /// A sphere seen from one of its places.
 pub(crate) struct Seen {
@@ -53,42 +53,6 @@ impl Plane for Seen {
     }
 }
 
-/// The bounds without what is followed both ways, put together anew.
-fn without_seams(bounds: &[Vec<Chain>]) -> Result<Vec<Vec<u32>>, FaceFault> {
-    let ways: FxHashSet<(u32, bool)> = bounds.iter().flatten().map(|c| (c.edge, c.forward)).collect();
-    let left: Vec<&Chain> = bounds.iter().flatten().filter(|c| !ways.contains(&(c.edge, !c.forward))).collect();
-    // Those that begin at each point, the last first.
-    let mut from: FxHashMap<u32, Vec<usize>> = FxHashMap::default();
-    left.iter().enumerate().rev().for_each(|(n, c)| from.entry(c.ids[0]).or_default().push(n));
-    let mut used = vec![false; left.len()];
-    let mut loops = Vec::new();
-    for n in 0..left.len() {
-        if std::mem::replace(&mut used[n], true) {
-            continue;
-        }
-        let mut ids = left[n].ids.clone();
-        while ids.last() != ids.first() {
-            let at = ids.last().and_then(|id| from.get_mut(id));
-            let next = at.and_then(|all| {
-                while let Some(m) = all.pop() {
-                    if !used[m] {
-                        return Some(m);
-                    }
-                }
-                None
-            });
-            let next = next.ok_or(FaceFault::Unbounded)?;
-            used[next] = true;
-            ids.extend(&left[next].ids[1..]);
-        }
-        ids.pop();
-        if ids.len() > 1 {
-            loops.push(ids);
-        }
-    }
-    Ok(loops)
-}
-
 /// A view of a sphere, outlines in its plane, and places inside them.
 pub(crate) type Laid = (Seen, Vec<Vec<Corner>>, Vec<[f64; 2]>);
 
@@ -99,7 +63,7 @@ pub(crate) fn seen(
     step: f64,
     points: &mut Added<'_>,
 ) -> Result<Laid, FaceFault> {
-    let mut loops = without_seams(bounds)?;
+    let mut loops: Vec<Vec<u32>> = without_seams(bounds)?.iter().map(|b| points_of(b)).collect();
     if loops.is_empty() {
         // All of it: with a small triangle, seen from its middle, that is covered last.
         loops.push(small_triangle(frame, radius, step, points));

@@ -209,12 +209,12 @@ impl Filling<'_, '_> {
             covered += flat;
             let ids = vertices.map(|v| self.ids[v.fix().index()]);
             let [a, b, c] = ids;
-            // What lies at a pole has no area; it counts for neither.
+            let inner = [[0, 1], [1, 2], [2, 0]].map(|[i, j]| [0, 1].map(|k| (at[i][k] + at[j][k]) / 2.0));
+            meant += flat * inner.iter().map(|at| self.plane.stretch(*at)).sum::<f64>() / 3.0;
+            // Between copies of a pole lies surface, but its triangle has two corners in one place.
             if a == b || b == c || c == a {
                 continue;
             }
-            let inner = [[0, 1], [1, 2], [2, 0]].map(|[i, j]| [0, 1].map(|k| (at[i][k] + at[j][k]) / 2.0));
-            meant += flat * inner.iter().map(|at| self.plane.stretch(*at)).sum::<f64>() / 3.0;
             let [p, q, r] = ids.map(|id| self.points.at(id));
             let across = (q - p).cross(r - p) / 2.0;
             let middle = [0, 1].map(|k| at.iter().map(|p| p[k]).sum::<f64>() / 3.0);

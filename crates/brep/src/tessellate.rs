@@ -2,12 +2,13 @@
 
 use nimbet_kernel::{Aabb, Cancelled, FaceId, Mesh, MeshError, Point, Progress};
 use rayon::prelude::*;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::ball;
 use crate::body::{Body, Face, Loop};
 use crate::curve::Fineness;
 use crate::fill::{Plane, Triangles, fill};
-use crate::rings::{Added, Chain, Chart, Corner, FaceFault, boxed};
+use crate::rings::{Added, Chain, Chart, Corner, FaceFault, boxed, without_seams};
 use crate::surface::Surface;
 
 /// Why a body could not be made into triangles.
@@ -63,13 +64,33 @@ pub fn tessellate(
     most: usize,
     progress: &Progress,
 ) -> Result<Tessellated, TessellateError> {
+    /// Where faces stay open all of the body is followed so many times more finely.
+    const FINER: [f64; 2] = [4.0, 16.0];
+    let mut best = attempt(body, fineness, most, progress)?;
+    for times in FINER {
+        let hopeless = |open: &LeftOpen| matches!(open.why, FaceFault::EdgeMissing | FaceFault::SurfaceMissing);
+        if best.left_open.iter().all(hopeless) {
+            break;
+        }
+        match attempt(body, &fineness.finer(times), most, progress) {
+            Ok(made) if made.left_open.len() < best.left_open.len() => best = made,
+            Err(TessellateError::TooMany(_)) => break,
+            Err(e) => return Err(e),
+            Ok(_) => {}
+        }
+    }
+    Ok(best)
+}
+
+/// Makes triangles of a body with edges followed more finely where faces need it.
+fn attempt(body: &Body, fineness: &Fineness, most: usize, progress: &Progress) -> Result<Tessellated, TessellateError> {
     /// Edges that cross as lines of points are followed so many times more finely, again and again.
     const FINER: f64 = 4.0;
     const ROUNDS: usize = 3;
-    let mut finer = vec![1.0; body.edges.len()];
+    let (mut finer, mut within) = (vec![1.0; body.edges.len()], vec![1.0; body.faces.len()]);
     for round in 0.. {
         let sampled = sample(body, fineness, &finer, most)?;
-        let covered = cover(body, &sampled, fineness, most, progress)?;
+        let covered = cover(body, &sampled, (fineness, &within), most, progress)?;
         let worth_more =
             |fault: &FaceFault| matches!(fault, FaceFault::Crosses | FaceFault::Area | FaceFault::Unbounded);
         let again: Vec<usize> =
@@ -81,6 +102,7 @@ pub fn tessellate(
         edges.sort_unstable();
         edges.dedup();
         edges.into_iter().for_each(|e| finer[e as usize] *= FINER);
+        again.into_iter().for_each(|n| within[n] *= FINER);
     }
     unreachable!("the rounds end by themselves")
 }
@@ -119,19 +141,19 @@ type Covered = Result<(Vec<Point>, Triangles), FaceFault>;
 fn cover(
     body: &Body,
     sampled: &Sampled,
-    fineness: &Fineness,
+    (fineness, within): (&Fineness, &[f64]),
     most: usize,
     progress: &Progress,
 ) -> Result<Vec<Covered>, TessellateError> {
     let size = Aabb::of(sampled.points.iter().copied()).size().max_element().max(1e-300);
     let done = std::sync::atomic::AtomicUsize::new(0);
-    let one = |face: &Face| {
-        let covered = cover_face(face, sampled, (fineness, size), most, progress)?;
+    let one = |(face, times): (&Face, &f64)| {
+        let covered = cover_face(face, sampled, (&fineness.finer(*times), size), most, progress)?;
         let n = done.fetch_add(1, std::sync::atomic::Ordering::Relaxed);
         progress.report(n as f64 / body.faces.len() as f64, "covering faces with triangles")?;
         Ok(covered)
     };
-    body.faces.par_iter().map(one).collect()
+    body.faces.par_iter().zip(within).map(one).collect()
 }
 
 /// A plane of parameters, laid out in steps.
@@ -195,14 +217,34 @@ fn cover_face(
             Err(fault) => Err(fault),
         }
     } else {
-        let chart = Chart::new(&face.surface, size * 1e-7);
-        let steps = |of: [[f64; 2]; 2]| face.surface.steps(fineness, of);
-        match chart.outlines(&bounds, &steps, &mut points) {
-            Ok(outlines) => return laid_and_filled(face, &outlines, (fineness, most), points, progress),
-            Err(fault) => Err(fault),
-        }
+        let periodic = face.surface.periods() != [None, None];
+        let covered = charted(face, &bounds, (fineness, size, most), points, progress)?;
+        // Some write seams that do not open the surface: what is bounded is the same without them.
+        return match (covered, without_seams(&bounds)) {
+            (Err(_), Ok(plain)) if periodic => {
+                let points = Added { given: &sampled.points, more: Vec::new() };
+                charted(face, &plain, (fineness, size, most), points, progress)
+            }
+            (covered, _) => Ok(covered),
+        };
     };
     Ok(filled.map(|t| turned(t, face.same_sense)).map(|t| (points.more, t)))
+}
+
+/// A face covered in the plane of its parameters.
+fn charted(
+    face: &Face,
+    bounds: &[Vec<Chain>],
+    (fineness, size, most): (&Fineness, f64, usize),
+    mut points: Added<'_>,
+    progress: &Progress,
+) -> Result<Covered, TessellateError> {
+    let chart = Chart::new(&face.surface, size * 1e-7);
+    let steps = |of: [[f64; 2]; 2]| face.surface.steps(fineness, of);
+    match chart.outlines(bounds, &steps, &mut points) {
+        Ok(outlines) => laid_and_filled(face, &outlines, (fineness, most), points, progress),
+        Err(fault) => Ok(Err(fault)),
+    }
 }
 
 fn laid_and_filled(
@@ -297,8 +339,65 @@ fn put_together(
             return Err(TessellateError::TooMany(most));
         }
     }
+    part_shared_chords(body, &mut points, &mut triangles, &mut face_of);
     let (points, triangles) = only_used(points, triangles);
     Ok(Tessellated { mesh: Mesh::new(points, triangles, face_of)?, left_open })
+}
+
+/// Where two faces, or both sides of a seam, have an edge within them between the same two points of their bound, four triangles
+/// would meet there: two of them go over a point of their surface instead.
+fn part_shared_chords(body: &Body, points: &mut Vec<Point>, triangles: &mut Vec<[u32; 3]>, face_of: &mut Vec<FaceId>) {
+    const PASSES: usize = 4;
+    for _ in 0..PASSES {
+        if !shared_chords_parted(body, points, triangles, face_of) {
+            return;
+        }
+    }
+}
+
+/// One pass of it; says whether there was something to do.
+fn shared_chords_parted(
+    body: &Body,
+    points: &mut Vec<Point>,
+    triangles: &mut Vec<[u32; 3]>,
+    face_of: &mut Vec<FaceId>,
+) -> bool {
+    let mut beside: FxHashMap<(u32, u32), Vec<usize>> = FxHashMap::default();
+    for (n, [a, b, c]) in triangles.iter().enumerate() {
+        for (a, b) in [(a, b), (b, c), (c, a)] {
+            beside.entry((*a.min(b), *a.max(b))).or_default().push(n);
+        }
+    }
+    let mut shared: Vec<((u32, u32), Vec<usize>)> = beside.into_iter().filter(|(_, all)| all.len() >= 4).collect();
+    shared.sort_unstable();
+    let mut touched: FxHashSet<usize> = FxHashSet::default();
+    let runs = |t: [u32; 3], a: u32, b: u32| (0..3).any(|k| (t[k], t[(k + 1) % 3]) == (a, b));
+    for ((a, b), all) in &shared {
+        let mut faces: Vec<u32> = all.iter().map(|t| face_of[*t].0).collect();
+        faces.sort_unstable_by_key(|f| std::cmp::Reverse(*f));
+        faces.dedup();
+        // One on each side, of one face, of which the edge is within.
+        let pair = |face: u32| -> Option<[usize; 2]> {
+            let own = || all.iter().copied().filter(|t| face_of[*t].0 == face && !touched.contains(t));
+            let there = own().find(|t| runs(triangles[*t], *a, *b))?;
+            Some([there, own().find(|t| runs(triangles[*t], *b, *a))?])
+        };
+        let Some((face, own)) = faces.into_iter().find_map(|f| Some((f, pair(f)?))) else { continue };
+        let surface = &body.faces[face as usize].surface;
+        let middle = (points[*a as usize] + points[*b as usize]) / 2.0;
+        let m = points.len() as u32;
+        points.push(surface.at(surface.place(middle, None))[0]);
+        for t in own {
+            let (mut first, mut second) = (triangles[t], triangles[t]);
+            first.iter_mut().filter(|c| *c == b).for_each(|c| *c = m);
+            second.iter_mut().filter(|c| *c == a).for_each(|c| *c = m);
+            triangles[t] = first;
+            triangles.push(second);
+            face_of.push(FaceId(face));
+            touched.insert(t);
+        }
+    }
+    !shared.is_empty()
 }
 
 /// The points that triangles use, numbered by first appearance.

@@ -80,6 +80,9 @@ async fn main() -> anyhow::Result<()> {
     b.expect("arrival-torn.stl", "line 4").await?;
     b.give_file("Spare ring.ply", &ply_of(&demo::porthole_ring())?).await?;
     b.expect("arrival-Spare ring.ply", "open").await?;
+    let lantern = concat!(env!("CARGO_MANIFEST_DIR"), "/../brep/tests/parts/mast-lantern.step");
+    b.give_file("Mast lantern.step", &std::fs::read(lantern)?).await?;
+    b.find("bodies-in").await?.scroll_into_view().await?;
     camera.shoot("bring-in").await?;
 
     b.choose_part("Porthole ring").await?;

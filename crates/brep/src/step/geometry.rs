@@ -6,13 +6,14 @@ use nimbet_kernel::Point;
 use step_io::model as m;
 use step_io::scene::{self, CurveKind, SurfaceKind};
 
+use super::swept;
 use crate::curve::Curve;
 use crate::frame::Frame;
 use crate::spline::{Knots, SplineCurve, SplineSurface};
 use crate::surface::{FreeForm, Surface};
 
 /// The frame of a placement.
-fn frame(
+pub(super) fn frame(
     model: &step_io::StepModel,
     m::Axis2Placement3dRef::Axis2Placement3d(id): &m::Axis2Placement3dRef,
 ) -> Option<Frame> {
@@ -36,14 +37,22 @@ pub(super) fn point(values: &[f64]) -> Option<Point> {
     (values.len() >= 2 && p.is_finite() && p.abs().max_element() < 1e12).then_some(p)
 }
 
-/// The surface of a face; none where it is of a kind that is not read.
-pub(super) fn surface(model: &step_io::StepModel, face: &scene::Face<'_>, radians: f64) -> Option<Surface> {
+/// The surface of a face, and whether its normal is the other way; none where it is of a kind that is not read.
+pub(super) fn surface(model: &step_io::StepModel, face: &scene::Face<'_>, radians: f64) -> Option<(Surface, bool)> {
     let of = face.surface();
     if let Some(simple) = simple(model, &of, radians) {
-        return Some(simple);
+        return Some((simple, false));
+    }
+    let swept = match of.kind() {
+        SurfaceKind::Revolution(s) => swept::turned(model, s),
+        SurfaceKind::LinearExtrusion(s) => swept::extruded(model, s),
+        _ => None,
+    };
+    if swept.is_some() {
+        return swept;
     }
     if let Some(nurbs) = face.to_nurbs() {
-        return free_form(&nurbs);
+        return Some((free_form(&nurbs)?, false));
     }
     // Of a free form there is no exact one at a distance: it is followed along its normals.
     let SurfaceKind::Offset(offset) = of.kind() else { return None };
@@ -52,7 +61,7 @@ pub(super) fn surface(model: &step_io::StepModel, face: &scene::Face<'_>, radian
         Some(base) => base,
         None => free_form(&base.to_nurbs()?)?,
     };
-    offset.distance.is_finite().then(|| Surface::Offset { base: Box::new(base), distance: offset.distance })
+    offset.distance.is_finite().then(|| (Surface::Offset { base: Box::new(base), distance: offset.distance }, false))
 }
 
 fn simple(model: &step_io::StepModel, of: &scene::Surface<'_>, radians: f64) -> Option<Surface> {

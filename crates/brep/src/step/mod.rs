@@ -2,6 +2,7 @@
 
 mod geometry;
 mod shapes;
+mod swept;
 mod tree;
 mod write;
 

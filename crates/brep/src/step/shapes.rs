@@ -188,7 +188,7 @@ impl Making<'_, '_> {
 
     /// A face, or the kind of what is not read.
     fn face(&mut self, face: &scene::Face<'_>, forward: bool) -> Result<Face, &'static str> {
-        let surface =
+        let (surface, turned) =
             geometry::surface(self.scene.model(), face, self.radians).ok_or("a surface of a kind that is not read")?;
         let mut loops = Vec::new();
         for bound in face.bounds() {
@@ -208,7 +208,7 @@ impl Making<'_, '_> {
             edges.retain(|(e, _)| !self.is_point(*e));
             loops.push(Loop::Edges(edges));
         }
-        let mut same_sense = face.orientation() == Orientation::Forward;
+        let mut same_sense = (face.orientation() == Orientation::Forward) != turned;
         if !forward {
             same_sense = !same_sense;
             for bound in &mut loops {
