@@ -148,7 +148,8 @@ async fn main() -> anyhow::Result<()> {
     b.click("tools-hollow").await?;
     b.find("forecast-table").await?;
     b.click("add-drain").await?;
-    b.click_in("viewport", -60, -60).await?;
+    b.expect("picks", "place of the drain").await?;
+    b.click_in("viewport", -30, -30).await?;
     b.expect("forecast", "1 drain").await?;
     b.press(thirtyfour::Key::Escape).await?;
 

@@ -61,7 +61,7 @@ impl Browser {
     /// # Errors
     /// When driver or browser do not come up.
     pub async fn open_smooth(server: &str) -> anyhow::Result<Self> {
-        Self::open_at(&newest(server).await?).await
+        Self::open_scaled(&newest(server).await?, 1.0).await
     }
 
     /// Opens a window on an address.
@@ -69,6 +69,11 @@ impl Browser {
     /// # Errors
     /// When driver or browser do not come up.
     pub async fn open_at(address: &str) -> anyhow::Result<Self> {
+        // A quarter of the dots to draw by software; places are those of the page all the same.
+        Self::open_scaled(address, 0.5).await
+    }
+
+    async fn open_scaled(address: &str, scale: f64) -> anyhow::Result<Self> {
         let folder = tempfile::tempdir()?;
         let port = std::net::TcpListener::bind("127.0.0.1:0")?.local_addr()?.port();
         let driver = Command::new("chromedriver")
@@ -94,11 +99,10 @@ impl Browser {
             "--ignore-gpu-blocklist",
             "--force-prefers-reduced-motion",
             "--window-size=1280,943",
-            // A quarter of the dots to draw by software; places are those of the page all the same.
-            "--force-device-scale-factor=0.5",
         ] {
             wanted.add_arg(flag)?;
         }
+        wanted.add_arg(&format!("--force-device-scale-factor={scale}"))?;
         wanted.add_arg(&format!("--user-data-dir={}", driver.profile.display()))?;
         let downloads = serde_json::json!({
             "download.default_directory": folder.path().join("downloads"),

@@ -63,8 +63,10 @@ function choose() {
             <label v-for="b in listed" :key="b.body" class="body ruled-top" :data-testid="`body-${b.body}`">
                 <input type="checkbox" :checked="ticked.has(b.body)" @change="tick(b)" />
                 <span v-if="b.colour" class="dot" :style="{ background: b.colour }" />
-                <span class="name">{{ b.name }}</span>
-                <span class="figure soft">{{ size(b.size) }}</span>
+                <span class="what">
+                    <span class="name">{{ b.name }}</span>
+                    <span class="figure soft">{{ size(b.size) }}</span>
+                </span>
                 <v-icon
                     :icon="state(b).icon"
                     :color="state(b).colour"
@@ -118,12 +120,17 @@ function choose() {
     padding: 4px 2px;
     cursor: pointer;
 }
-.name {
+.what {
+    display: flex;
     flex: 1;
-    overflow-wrap: anywhere;
+    flex-wrap: wrap;
+    justify-content: space-between;
+    gap: 0 8px;
+    min-width: 0;
 }
-.figure {
-    white-space: nowrap;
+.name {
+    overflow-wrap: break-word;
+    min-width: 0;
 }
 .dot {
     flex: none;
