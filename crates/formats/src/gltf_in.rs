@@ -60,7 +60,7 @@ pub(crate) fn read(
     Ok(Held { mesh: walk.built.finish()?, bodies: walk.bodies, unit: Some(LengthUnit::Metre) })
 }
 
-/// Refuses what cannot be read without an extension that is not known here, by name.
+/// Refuses what cannot be read without an extension that is not known here, by name, and what names accessors that are not there.
 fn refuse_needed(bytes: &[u8]) -> Result<(), ReadError> {
     let text = match bytes.get(..4) {
         Some(b"glTF") => {
@@ -74,12 +74,31 @@ fn refuse_needed(bytes: &[u8]) -> Result<(), ReadError> {
     struct Head {
         #[serde(default)]
         extensions_required: Vec<String>,
+        #[serde(default)]
+        accessors: Vec<serde::de::IgnoredAny>,
+        #[serde(default)]
+        meshes: Vec<MeshHead>,
+    }
+    #[derive(serde::Deserialize)]
+    struct MeshHead {
+        #[serde(default)]
+        primitives: Vec<PrimitiveHead>,
+    }
+    #[derive(serde::Deserialize)]
+    struct PrimitiveHead {
+        #[serde(default)]
+        attributes: std::collections::HashMap<String, usize>,
     }
     /// Those that change nothing of the shape.
     const HARMLESS: [&str; 4] =
         ["KHR_materials_unlit", "KHR_texture_transform", "KHR_materials_transmission", "KHR_materials_ior"];
     let head: Head = serde_json::from_slice(text)
         .map_err(|e| ReadError::malformed(Place::Line(e.line() as u64), format!("no glTF: {e}")))?;
+    // The library takes for granted that these are there.
+    let named = head.meshes.iter().flat_map(|m| &m.primitives).flat_map(|p| p.attributes.values());
+    if let Some(missing) = named.copied().find(|n| *n >= head.accessors.len()) {
+        return Err(fault(format!("a primitive names accessor {missing}; there are {}", head.accessors.len())));
+    }
     match head.extensions_required.iter().find(|e| !HARMLESS.contains(&e.as_str())) {
         Some(needed) => Err(ReadError::Unsupported {
             what: format!("the extension {}", needed.chars().take(64).collect::<String>()),

@@ -150,6 +150,7 @@ fn gltf_that_cannot_be_read_says_why() {
     assert!(told(gltf("", node, "9")).contains("reaches beyond its bytes"));
     let other = gltf("", node, "3").replace("data:application/octet-stream;base64,", "other.bin?");
     assert!(told(other).contains("a buffer in another file"));
+    assert!(told(gltf("", node, "3").replace("\"POSITION\": 0", "\"POSITION\": 7")).contains("names accessor 7"));
     // A node that stands in itself.
     let round = r#"{ "children": [1] }, { "children": [0], "mesh": 0 }"#;
     let why = told(gltf("", round, "3"));
