@@ -73,7 +73,7 @@ fn every_example_of_the_recipe_page_does_what_the_page_says() {
             run += 1;
         }
     }
-    assert_eq!(run, 11);
+    assert_eq!(run, 13);
 }
 
 #[test]

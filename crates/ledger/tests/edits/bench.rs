@@ -176,7 +176,7 @@ fn a_badge_is_softened_outside_above_and_below_and_in_all_corners_with_room() {
     let drawn = nimbet_trade::demo::DRAWN.into_iter().find(|drawn| drawn.key == "pennant-badge").unwrap();
     let mut recipe: Value = serde_json::from_str(drawn.recipe).unwrap();
     let steps = recipe["steps"].as_array_mut().unwrap();
-    let outline = json!({ "kind": "shape.round", "part": 3, "on": { "edges": [[0, 22, 4], [0, 22, 0]] }, "radius": 0.3, "chord": 0.002 });
+    let outline = json!({ "kind": "shape.round", "part": 3, "on": { "edges": [[0, 22, 4], [0, 22, 0]] }, "radius": 0.3, "chord": 0.0004 });
     let inner = json!({ "kind": "shape.round", "part": 3, "on": { "sharp": { "sense": "inner", "than": 20 } }, "radius": 0.1,
         "leave": true, "chord": 0.005 });
     steps.extend([outline, inner]);
