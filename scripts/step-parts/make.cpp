@@ -12,7 +12,6 @@
 #include <BRepFilletAPI_MakeFillet.hxx>
 #include <BRepLib.hxx>
 #include <BRepOffsetAPI_MakePipe.hxx>
-#include <BRepOffsetAPI_MakePipeShell.hxx>
 #include <BRepOffsetAPI_MakeThickSolid.hxx>
 #include <BRepPrimAPI_MakeBox.hxx>
 #include <BRepPrimAPI_MakeCone.hxx>
@@ -228,11 +227,8 @@ int main() {
     double once = sqrt(4 * M_PI * M_PI + 64);
     TopoDS_Edge helix = BRepBuilderAPI_MakeEdge(Handle(Geom2d_Curve)(new Geom2d_Line(gp_Pnt2d(0, 0), gp_Dir2d(2 * M_PI, 8))), about, 0, once * 3);
     BRepLib::BuildCurves3d(helix);
-    BRepOffsetAPI_MakePipeShell spring(BRepBuilderAPI_MakeWire(helix).Wire());
-    spring.SetMode(true);
-    spring.Add(BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(gp_Pnt(10, 0, 0), gp_Dir(0, 2 * M_PI * 10, 8)), 1.5))).Wire());
-    spring.Build();
-    spring.MakeSolid();
+    TopoDS_Wire round = BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(gp_Circ(gp_Ax2(gp_Pnt(10, 0, 0), gp_Dir(0, 2 * M_PI * 10, 8)), 1.5)));
+    BRepOffsetAPI_MakePipe spring(BRepBuilderAPI_MakeWire(helix).Wire(), BRepBuilderAPI_MakeFace(round));
     put("spring", spring.Shape());
     TColgp_Array2OfPnt waves(1, 6, 1, 6);
     for (int i = 1; i <= 6; i++)

@@ -1,5 +1,6 @@
 //! Finds out what a file is and reads it.
 
+use std::collections::HashMap;
 use std::io::Read;
 
 use nimbet_kernel::{FaceId, Mesh, Progress};
@@ -142,12 +143,25 @@ pub struct Imported {
 
 impl Imported {
     /// One of the bodies by itself, its faces numbered from 0.
-    pub fn body(&self, n: usize) -> Mesh {
-        let Some(body) = self.bodies.get(n) else { return Mesh::default() };
-        let own = self.mesh.retain_triangles(|t| body.triangles.contains(&t));
-        let first = own.face_of().iter().map(|f| f.0).min().unwrap_or(0);
-        let faces: Vec<FaceId> = own.face_of().iter().map(|f| FaceId(f.0 - first)).collect();
-        own.regroup(|t| faces[t])
+    ///
+    /// # Errors
+    /// [`ReadError`] where there is no such body.
+    pub fn body(&self, n: usize) -> Result<Mesh, ReadError> {
+        let body = self.bodies.get(n).ok_or_else(|| ReadError::OutOfBounds(format!("there is no body {n}")))?;
+        // Only what is its own is gone over: a file may hold a thousand of them.
+        let (mut points, mut number) = (Vec::new(), HashMap::new());
+        let triangles = self.mesh.triangles()[body.triangles.clone()].iter().map(|t| {
+            t.map(|c| {
+                *number.entry(c).or_insert_with(|| {
+                    points.push(self.mesh.points()[c as usize]);
+                    points.len() as u32 - 1
+                })
+            })
+        });
+        let triangles: Vec<[u32; 3]> = triangles.collect();
+        let faces = &self.mesh.face_of()[body.triangles.clone()];
+        let first = faces.iter().map(|f| f.0).min().unwrap_or(0);
+        Ok(Mesh::new(points, triangles, faces.iter().map(|f| FaceId(f.0 - first)).collect())?)
     }
 }
 

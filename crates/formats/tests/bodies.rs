@@ -46,9 +46,9 @@ fn objects_of_a_3mf_stand_in_others_with_names_and_colours() {
     let got = read("feet.3mf", &packed(&[("3D/3dmodel.model", model.as_bytes())])).unwrap();
     let told: Vec<_> = got.bodies.iter().map(|b| (b.name.as_str(), b.colour, b.triangles.len())).collect();
     assert_eq!(told, [("Foot", Some([0xA8, 0x76, 0x1F]), 4), ("", None, 8)]);
-    assert!((measure(&got.body(0)).volume - 1.0 / 6.0).abs() < 1e-12);
+    assert!((measure(&got.body(0).unwrap()).volume - 1.0 / 6.0).abs() < 1e-12);
     // One of 1/6 and one of 8/6, which stands 10 along x, is lifted by 100, turned by a quarter and lifted by 5.
-    let pair = got.body(1);
+    let pair = got.body(1).unwrap();
     assert!((measure(&pair).volume - 9.0 / 6.0).abs() < 1e-12);
     assert!(pair.points().contains(&Point::new(0.0, 10.0, 105.0)), "{:?}", pair.points());
 }
@@ -101,8 +101,8 @@ fn objects_of_an_obj_are_bodies_however_they_are_strewn() {
     let got = read("a.obj", text.as_bytes()).unwrap();
     let told: Vec<_> = got.bodies.iter().map(|b| (b.name.as_str(), b.triangles.clone())).collect();
     assert_eq!(told, [("", 0..1), ("Port light", 1..3), ("Cap", 3..5)]);
-    assert_eq!(got.body(1).triangles().len(), 2);
-    let bottom = got.body(1).corners(0);
+    assert_eq!(got.body(1).unwrap().triangles().len(), 2);
+    let bottom = got.body(1).unwrap().corners(0);
     assert_eq!(bottom, [Point::ZERO, Point::X, Point::Y]);
 }
 
@@ -132,10 +132,10 @@ fn nodes_of_gltf_stand_where_they_are_placed_with_up_turned_up() {
     assert_eq!(told, [("Pennant", colour, 1), ("Mirrored", colour, 1)]);
     // Five up is five along z; what looked along z there looks along −y here, and a mirror turns nothing over.
     let near = |a: Point, b: Point| (a - b).length() < 1e-6;
-    let [a, b, c] = got.body(0).corners(0);
+    let [a, b, c] = got.body(0).unwrap().corners(0);
     assert!(near(a, Point::Z * 5.0) && near(b, Point::new(2.0, 0.0, 5.0)) && near(c, Point::Z * 7.0), "{a} {b} {c}");
     let side = |n: usize| {
-        let [a, b, c] = got.body(n).corners(0);
+        let [a, b, c] = got.body(n).unwrap().corners(0);
         (b - a).cross(c - a).y
     };
     assert!(side(0) < 0.0 && side(1) < 0.0);
@@ -185,7 +185,7 @@ fn step_is_known_by_its_content_in_an_archive_or_not() {
     let lantern = read("mast-lantern.step", &step("mast-lantern")).unwrap();
     assert_eq!((lantern.bodies.len(), lantern.unit), (8, Some(LengthUnit::Inch)));
     // Faces of different bodies have different numbers, and of each body those from 0.
-    let (first, last) = (lantern.body(0), lantern.body(7));
+    let (first, last) = (lantern.body(0).unwrap(), lantern.body(7).unwrap());
     assert!(last.face_of().iter().any(|f| f.0 == 0) && first.face_of().iter().all(|f| f.0 < 3));
 }
 

@@ -276,7 +276,7 @@ fn parts_of(
             picked.name = called(&body.name, picked.body);
         }
         picked.colour = picked.colour.or(body.colour.map(written));
-        let mesh = read.body(picked.body as usize);
+        let mesh = read.body(picked.body as usize)?;
         if mesh.triangles().is_empty() {
             let why = format!("body {} ({}) has no triangles", picked.body, picked.name);
             return Err(ReadError::OutOfBounds(why).into());
