@@ -89,8 +89,8 @@ function chosen(event: Event) {
                     @click="a.again({ unit: u.value })"
                     >{{ u.title
                     }}<template v-if="a.problem.across"
-                        >:&nbsp;<span class="figure">{{ millimetres(a.problem.across * u.each) }}</span>
-                        across</template
+                        >:&nbsp;<span class="figure">{{ millimetres(a.problem.across * u.each) }}</span
+                        >&nbsp;across</template
                     ></v-btn
                 >
             </div>
