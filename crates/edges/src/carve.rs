@@ -8,6 +8,7 @@ use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Mesh, MeshError, Point, Progre
 use rustc_hash::FxHashSet;
 
 use crate::graph::Graph;
+use crate::over::Vanished;
 use crate::plan::{Cause, Planner, Spine, Trouble, Wanted};
 use crate::sheet::{Parting, parting};
 
@@ -18,6 +19,8 @@ pub struct Carved {
     pub mesh: Mesh,
     /// The first number of the new faces.
     pub first_new: u32,
+    /// Faces that vanished between two roundings.
+    pub vanished: Vec<Vanished>,
 }
 
 /// Why edges stay as they are.
@@ -60,9 +63,8 @@ pub(crate) fn carve(
     let all = if sealed {
         // What lies between the sheet and the edges is cut, too, or it would not go.
         let around = |spine: &Spine| {
-            let run = &graph.runs[spine.wanted.run as usize].edges;
-            let boxed = |e: &(u32, bool)| Aabb::of(graph.ends(*e).map(|v| graph.place(v))).grown(spine.reach());
-            run.iter().map(boxed).collect::<Vec<_>>()
+            let boxed = |e: (u32, bool)| Aabb::of(graph.ends(e).map(|v| graph.place(v))).grown(spine.reach());
+            spine.edges(graph).map(boxed).collect::<Vec<_>>()
         };
         let boxes = spines.iter().flat_map(around).collect();
         Arrangement::of_sealed_cut(&parting.body, &parting.sheet, boxes, &arranging)?
@@ -83,7 +85,7 @@ pub(crate) fn carve(
         cap.and_then(|(_, into)| *into).unwrap_or(face)
     };
     let faces: Vec<FaceId> = body.mesh.face_of().iter().map(|f| into(*f)).collect();
-    Ok(Carved { mesh: body.mesh.regroup(|t| faces[t]), first_new })
+    Ok(Carved { mesh: body.mesh.regroup(|t| faces[t]), first_new, vanished: Vanished::under(&spines) })
 }
 
 /// A place where a body touches itself along an edge, if there is one.
@@ -106,8 +108,8 @@ fn chosen(
     let mut edges: Vec<EdgeSide> = Vec::new();
     for (n, spine) in spines.iter().enumerate() {
         let side = if spine.convex { Side::Behind } else { Side::Before };
-        for edge in &graph.runs[spine.wanted.run as usize].edges {
-            let ends = graph.ends(*edge).map(|v| graph.place(v));
+        for edge in spine.edges(graph) {
+            let ends = graph.ends(edge).map(|v| graph.place(v));
             edges.push(EdgeSide { ends, side, group: parting.group_of[n] });
         }
     }

@@ -29,7 +29,10 @@ pub fn finish(
     let count = turns.len();
     let (now, later) = match turns.split_first() {
         Some((now, later)) => (now, later),
-        None => return Ok(Carved { mesh: planner.graph.mesh.clone(), first_new: planner.graph.mesh.next_face().0 }),
+        None => {
+            let mesh = planner.graph.mesh.clone();
+            return Ok(Carved { first_new: mesh.next_face().0, mesh, vanished: vec![] });
+        }
     };
     // What is still to come is found again by places on it.
     let mut waiting: Vec<Vec<Waiting>> =
@@ -37,6 +40,7 @@ pub fn finish(
     let own: Vec<Wanted> = now.iter().map(|n| wanted[*n].clone()).collect();
     let mut done = cut(planner, &own, sealed, &progress.part(0, count))?;
     let first_new = done.first_new;
+    let mut vanished = std::mem::take(&mut done.vanished);
     let mut turn = 0;
     while !waiting.is_empty() {
         turn += 1;
@@ -47,9 +51,10 @@ pub fn finish(
         let planner = Planner::new(&graph, planner.chord, planner.progress);
         let own = found_again(&planner, &mut waiting)?;
         done = cut(&planner, &own, sealed, &stage)?;
+        vanished.append(&mut done.vanished);
         waiting.retain(|turn| !turn.is_empty());
     }
-    Ok(Carved { mesh: done.mesh, first_new })
+    Ok(Carved { mesh: done.mesh, first_new, vanished })
 }
 
 /// Runs of a solid or a sheet done at once.

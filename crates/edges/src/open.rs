@@ -9,6 +9,7 @@ use nimbet_kernel::segments::{nearest_on_segment, nearest_on_triangle};
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, Topology};
 
 use crate::carve::{Carved, EdgeError};
+use crate::over::Vanished;
 use crate::plan::{Cause, Planner, Spine, Trouble, Wanted};
 use crate::sheet::{Parting, parting};
 
@@ -28,7 +29,8 @@ pub(crate) fn carve_sheet(planner: &Planner<'_>, wanted: &[Wanted], progress: &P
     let stays = without_edges(planner, &spines, &own).map_err(EdgeError::Trouble)?;
     let comes = between_faces(&spines, &strip, &stays, body.next_face().0)?;
     let first_new = body.next_face().0;
-    Ok(Carved { mesh: all.without_splinters(comes, &progress.stage(0.9, 1.0))?, first_new })
+    let mesh = all.without_splinters(comes, &progress.stage(0.9, 1.0))?;
+    Ok(Carved { mesh, first_new, vanished: Vanished::under(&spines) })
 }
 
 /// The sheet without the pieces that hold the edges.
@@ -38,8 +40,8 @@ fn without_edges(planner: &Planner<'_>, spines: &[Spine], own: &Parted) -> Resul
     let mut goes = vec![false; own.pieces];
     let bvh = triangle_bvh(&own.mesh);
     for spine in spines {
-        for edge in &graph.runs[spine.wanted.run as usize].edges {
-            let [a, b] = graph.ends(*edge).map(|v| graph.place(v));
+        for edge in spine.edges(graph) {
+            let [a, b] = graph.ends(edge).map(|v| graph.place(v));
             // Each side of the edge: the triangles that have a side along it.
             let along = |t: u32| {
                 let corners = own.mesh.corners(t as usize);

@@ -62,6 +62,8 @@ pub enum Cause {
     Overlaps,
     /// What it should take away or fill is not parted from the rest.
     Leaks,
+    /// No other run lies across a face that it could vanish with.
+    Alone,
 }
 
 /// A run that cannot have what it is given, and where.
@@ -90,12 +92,30 @@ pub struct Spine {
     pub stations: Vec<Station>,
     /// The points of the mesh it begins and ends at.
     pub ends: [u32; 2],
+    /// Where a face between two runs vanishes, the other one: its number, and the points beside those at which this begins and ends.
+    pub second: Option<(u32, [u32; 2])>,
 }
 
 impl Spine {
     /// How far the sections reach from the edge at most, mm.
     pub fn reach(&self) -> f64 {
         self.stations.iter().map(Station::reach).fold(0.0, f64::max)
+    }
+
+    /// The run it lies along, or both.
+    pub fn runs(&self) -> impl Iterator<Item = u32> {
+        [Some(self.wanted.run), self.second.map(|s| s.0)].into_iter().flatten()
+    }
+
+    /// The points of the mesh where runs of it end.
+    pub fn all_ends(&self) -> impl Iterator<Item = u32> {
+        self.ends.into_iter().chain(self.second.into_iter().flat_map(|s| s.1))
+    }
+
+    /// The edges of the run it lies along, or of both.
+    pub fn edges<'g>(&self, graph: &'g Graph<'_>) -> impl Iterator<Item = (u32, bool)> + use<'g> {
+        let [first, second] = [Some(self.wanted.run), self.second.map(|s| s.0)];
+        [first, second].into_iter().flatten().flat_map(|run| graph.runs[run as usize].edges.iter().copied())
     }
 }
 
@@ -190,7 +210,7 @@ impl<'a> Planner<'a> {
                 Some(way) if exact && way.dot(chord.normalize_or_zero()) > 0.9 => way,
                 _ => chord.normalize_or_zero(),
             };
-            Place { at: points[k], along, faces, convex: run.convex }
+            Place { at: points[k], along, faces, convex: run.convex, over: None }
         };
         (0..n).map(place).collect()
     }
@@ -207,15 +227,37 @@ impl<'a> Planner<'a> {
     pub fn spine(&self, wanted: &Wanted) -> Result<Spine, EdgeError> {
         let run = self.run(wanted);
         let places = self.places(wanted, wanted.size());
+        // Over a face there are sections only with the run on its other side.
+        let (places, stations) = match wanted.at(0.0) {
+            Section::Over => (places, vec![]),
+            _ => self.put_down(places, wanted)?,
+        };
+        let ends = [run.edges[0], run.edges[run.edges.len() - 1]];
+        let ends = [self.graph.ends(ends[0])[0], self.graph.ends(ends[1])[1]];
+        let (closed, convex) = (run.closed, run.convex);
+        let spine = Spine { wanted: wanted.clone(), closed, convex, places, stations, ends, second: None };
+        match folded(&spine) {
+            Some(at) => Err(EdgeError::Trouble(Trouble { run: wanted.run, cause: Cause::Folds, at })),
+            None => Ok(spine),
+        }
+    }
+
+    /// Sections at places along a run, and as many between them as it takes.
+    pub(crate) fn put_down(
+        &self,
+        places: Vec<Place>,
+        wanted: &Wanted,
+    ) -> Result<(Vec<Place>, Vec<Station>), EdgeError> {
+        let run = self.run(wanted);
         let mut along = vec![0.0];
         for pair in places.windows(2) {
             along.push(along[along.len() - 1] + pair[0].at.distance(pair[1].at));
         }
         let whole = along[along.len() - 1].max(f64::MIN_POSITIVE);
-        let trouble = |cause, at| EdgeError::Trouble(Trouble { run: wanted.run, cause, at });
         let put_down = |place: &Place, share: f64| {
             let found = station(&self.graph.faces, place, wanted.at(share));
-            found.map(|s| (*place, s, share)).ok_or(trouble(Cause::NoFoothold, place.at))
+            let trouble = Trouble { run: wanted.run, cause: Cause::NoFoothold, at: place.at };
+            found.map(|s| (*place, s, share)).ok_or(EdgeError::Trouble(trouble))
         };
         let mut all = Vec::with_capacity(places.len());
         for (n, (place, along)) in places.iter().zip(&along).enumerate() {
@@ -231,15 +273,7 @@ impl<'a> Planner<'a> {
         if run.closed {
             all.pop();
         }
-        let places = all.iter().map(|s| s.0).collect();
-        let stations = all.iter().map(|s| s.1).collect();
-        let ends = [run.edges[0], run.edges[run.edges.len() - 1]];
-        let ends = [self.graph.ends(ends[0])[0], self.graph.ends(ends[1])[1]];
-        let spine = Spine { wanted: wanted.clone(), closed: run.closed, convex: run.convex, places, stations, ends };
-        match folded(&spine) {
-            Some(at) => Err(trouble(Cause::Folds, at)),
-            None => Ok(spine),
-        }
+        Ok(all.into_iter().map(|(place, station, _)| (place, station)).unzip())
     }
 
     /// More sections where what is straight between two of them stands off by more than a distance, mm.
@@ -280,13 +314,18 @@ impl<'a> Planner<'a> {
         Ok(all)
     }
 
+    /// How far the triangles of the faces along a run stand off what they stand for, mm.
+    pub fn sag(&self, spine: &Spine) -> f64 {
+        spine.runs().map(|run| self.graph.sag(&self.graph.runs[run as usize])).fold(0.0, f64::max)
+    }
+
     fn is_flat(&self, face: FaceId) -> bool {
         matches!(self.graph.faces.surface(face), Some(Surface::Plane { .. }))
     }
 
     /// Where a run reaches beyond its faces, if it does.
     fn beyond(&self, spine: &Spine) -> Option<Point> {
-        let sag = self.graph.sag(self.run(&spine.wanted));
+        let sag = self.sag(spine);
         let check = |place: &Place, section: Section| {
             let found = station(&self.graph.faces, place, section)?;
             let reach = found.reach();
@@ -343,7 +382,9 @@ impl<'a> Planner<'a> {
     /// # Errors
     /// [`EdgeError`].
     pub fn spines(&self, wanted: &[Wanted]) -> Result<Vec<Spine>, EdgeError> {
-        let spines = wanted.iter().map(|w| self.checked(w)).collect::<Result<Vec<Spine>, EdgeError>>()?;
+        let spines = wanted.iter().map(|w| self.spine(w)).collect::<Result<Vec<Spine>, EdgeError>>()?;
+        let spines = self.merged(spines)?;
+        spines.iter().try_for_each(|s| self.within_faces(s))?;
         match self.overlap(&spines) {
             Some(trouble) => Err(EdgeError::Trouble(trouble)),
             None => Ok(spines),
@@ -352,10 +393,12 @@ impl<'a> Planner<'a> {
 
     fn checked(&self, wanted: &Wanted) -> Result<Spine, EdgeError> {
         let spine = self.spine(wanted)?;
-        match self.beyond(&spine) {
-            Some(at) => Err(EdgeError::Trouble(Trouble { run: wanted.run, cause: Cause::BeyondFace, at })),
-            None => Ok(spine),
-        }
+        self.within_faces(&spine).map(|()| spine)
+    }
+
+    fn within_faces(&self, spine: &Spine) -> Result<(), EdgeError> {
+        let trouble = |at| EdgeError::Trouble(Trouble { run: spine.wanted.run, cause: Cause::BeyondFace, at });
+        self.beyond(spine).map_or(Ok(()), |at| Err(trouble(at)))
     }
 
     /// Where the bands of two runs on a face lie over each other.
@@ -378,12 +421,12 @@ impl<'a> Planner<'a> {
                 for (place, section) in self.samples(&spines[n]) {
                     let Some(found) = station(&self.graph.faces, &place, section) else { continue };
                     let foot = found.feet[k];
-                    let shared = |m: usize| spines[m].ends.iter().any(|e| spines[n].ends.contains(e));
+                    let shared = |m: usize| spines[m].all_ends().any(|e| spines[n].all_ends().any(|f| e == f));
                     // Two that meet at a corner are one there.
                     let clear = |m: usize| {
                         let both = (spines[m].reach() + spines[n].reach()) * 2.0;
-                        let corners = spines[m].ends.iter().filter(|e| spines[n].ends.contains(e));
-                        !shared(m) || corners.into_iter().all(|e| self.graph.place(*e).distance(foot) > both)
+                        let mut corners = spines[m].all_ends().filter(|e| spines[n].all_ends().any(|f| *e == f));
+                        !shared(m) || corners.all(|e| self.graph.place(e).distance(foot) > both)
                     };
                     let under = |(j, &(m, _)): (usize, &(usize, usize))| j != i && clear(m) && bands[j].holds(foot);
                     if sides.iter().enumerate().any(under) {
@@ -402,9 +445,11 @@ impl<'a> Planner<'a> {
     pub fn largest(&self, wanted: &[Wanted]) -> Result<f64, Cancelled> {
         let extent = Aabb::of(self.graph.mesh.points().iter().copied()).diagonal();
         let size = wanted.iter().map(Wanted::size).fold(f64::MIN_POSITIVE, f64::max);
-        // Each by itself first: that is told sooner.
-        let each = wanted.iter().map(|w| largest(extent / size, |by| self.checked(&w.scaled(by)).is_ok()) / BELOW);
-        let each = each.fold(f64::INFINITY, f64::min);
+        // Each by itself first: that is told sooner. Those with another across a face may have more together.
+        let across = self.with_others_across(wanted);
+        let alone = wanted.iter().filter(|w| !across.contains(&w.run));
+        let each = alone.map(|w| largest(extent / size, |by| self.checked(&w.scaled(by)).is_ok()) / BELOW);
+        let each = each.fold(extent / size, f64::min);
         let found = largest(each, |by| {
             let scaled: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
             self.spines(&scaled).is_ok()
@@ -444,6 +489,7 @@ fn size_of(section: Section) -> f64 {
         Section::Round { radius } => radius,
         Section::Chamfer { left, right } => left.max(right),
         Section::Bevel { width, .. } => width,
+        Section::Over => 0.0,
     }
 }
 
@@ -451,9 +497,9 @@ fn size_of(section: Section) -> f64 {
 const LEAST_STEP: f64 = 0.01;
 
 /// Where the sections of a run run into each other.
-fn folded(spine: &Spine) -> Option<Point> {
+pub(crate) fn folded(spine: &Spine) -> Option<Point> {
     let n = spine.stations.len();
-    let pairs = if spine.closed { n } else { n - 1 };
+    let pairs = if spine.closed { n } else { n.saturating_sub(1) };
     (0..pairs).find_map(|k| {
         let (a, b) = (&spine.stations[k], &spine.stations[(k + 1) % n]);
         let way = (b.at - a.at).normalize_or_zero();

@@ -28,6 +28,8 @@ pub enum Section {
         /// Whether that is the left one.
         left: bool,
     },
+    /// With another run, across the face between: an arc that is tangent to that and to those beyond, so that it vanishes.
+    Over,
 }
 
 impl Section {
@@ -38,6 +40,7 @@ impl Section {
             Self::Round { radius } => Self::Round { radius: radius * by },
             Self::Chamfer { left, right } => Self::Chamfer { left: left * by, right: right * by },
             Self::Bevel { width, angle, left } => Self::Bevel { width: width * by, angle, left },
+            Self::Over => Self::Over,
         }
     }
 
@@ -66,6 +69,17 @@ pub struct Place {
     pub faces: [FaceId; 2],
     /// Whether the material lies within less than half a turn.
     pub convex: bool,
+    /// The face between those two that vanishes, where it does.
+    pub over: Option<Over>,
+}
+
+/// A face that vanishes under a rounding from the one on one side of it to that on the other.
+#[derive(Clone, Copy, Debug)]
+pub struct Over {
+    /// The face.
+    pub face: FaceId,
+    /// Half of how wide it is there, mm.
+    pub half: f64,
 }
 
 /// A section at a place: where it touches the faces, and about what.
@@ -81,6 +95,8 @@ pub struct Station {
     pub normals: [Point; 2],
     /// The middle of the arc; none for a chord.
     pub centre: Option<Point>,
+    /// The way from the middle to the face that vanishes, of unit length, where one does.
+    pub top: Option<Point>,
 }
 
 /// The figures of a section agree to this share of it.
@@ -93,7 +109,11 @@ const STEPS: usize = 40;
 /// The section at a place; none where it finds no foothold.
 pub fn station(faces: &Faces<'_>, place: &Place, section: Section) -> Option<Station> {
     match section {
-        Section::Round { radius } => round(faces, place, radius),
+        Section::Round { radius } => match place.over {
+            Some(over) => round_over(faces, place, over, Some(radius)),
+            None => round(faces, place, radius),
+        },
+        Section::Over => round_over(faces, place, place.over?, None),
         Section::Chamfer { left, right } => chamfer(faces, place, [left, right]),
         Section::Bevel { width, angle, left } => {
             let [m, n] = place.faces.map(|f| faces.probe(f, place.at).normal);
@@ -112,35 +132,97 @@ fn round(faces: &Faces<'_>, place: &Place, radius: f64) -> Option<Station> {
     let off = if place.convex { -radius } else { radius };
     let normals = place.faces.map(|f| faces.probe(f, place.at).normal);
     let both = normals[0] + normals[1];
-    let mut centre = place.at + both * (off / (1.0 + normals[0].dot(normals[1])).max(1e-9));
-    let least = |face: FaceId| if faces.is_exact(face) { EXACT } else { FREE };
-    // Far from zero places themselves are no more exact.
-    let exact = place.at.abs().max_element() * f64::EPSILON * 64.0;
-    let enough = (place.faces.map(least).into_iter().fold(0.0, f64::max) * radius).max(exact);
-    for step in 0..STEPS {
+    let start = place.at + both * (off / (1.0 + normals[0].dot(normals[1])).max(1e-9));
+    let centre = in_two(faces, place, start, radius)?;
+    let [a, b] = place.faces.map(|f| faces.probe(f, centre));
+    let feet = [a, b].map(|probe| centre - probe.normal * probe.off);
+    // Both feet on the side of the edge the faces are on.
+    let ahead = |k: usize| (feet[k] - place.at).dot(into(place, normals, k)) > 0.0;
+    (ahead(0) && ahead(1)).then_some(Station {
+        at: place.at,
+        along: place.along,
+        feet,
+        normals: [a.normal, b.normal],
+        centre: Some(centre),
+        top: None,
+    })
+}
+
+/// The radius of a rounding over a face may be off what the faces have room for by this share: the ball that touches all three is meant.
+pub const MEANT: f64 = 1e-3;
+
+/// The ball that touches the faces on both sides of one that vanishes, and that one, too, where it has just the room, or no radius.
+fn round_over(faces: &Faces<'_>, place: &Place, over: Over, radius: Option<f64>) -> Option<Station> {
+    let (centre, room) = in_three(faces, place, over)?;
+    let (centre, radius) = match radius.unwrap_or(room) {
+        meant if (meant / room - 1.0).abs() <= MEANT => (centre, room),
+        larger if larger > room => (in_two(faces, place, centre, larger)?, larger),
+        _ => return None,
+    };
+    let sense = if place.convex { -1.0 } else { 1.0 };
+    let [a, b] = place.faces.map(|f| faces.probe(f, centre));
+    let feet = [a, b].map(|probe| centre - probe.normal * probe.off);
+    // The ball stays under the face that goes, and so do its feet.
+    let top = faces.probe(over.face, centre);
+    let under = top.off * sense >= radius * (1.0 - MEANT);
+    let ahead = feet.iter().all(|foot| faces.probe(over.face, *foot).off * sense > 0.0);
+    let normals = [a.normal, b.normal];
+    let way = top.normal * -sense;
+    (under && ahead).then_some(Station {
+        at: place.at,
+        along: place.along,
+        feet,
+        normals,
+        centre: Some(centre),
+        top: Some(way),
+    })
+}
+
+/// The ball that touches three faces: its middle and its radius.
+fn in_three(faces: &Faces<'_>, place: &Place, over: Over) -> Option<(Point, f64)> {
+    let sense = if place.convex { -1.0 } else { 1.0 };
+    let all = [place.faces[0], over.face, place.faces[1]];
+    let mut radius = over.half;
+    let mut centre = place.at + faces.probe(over.face, place.at).normal * (sense * over.half);
+    let enough = over.half * if all.iter().all(|f| faces.is_exact(*f)) { EXACT } else { FREE };
+    let enough = enough.max(place.at.abs().max_element() * f64::EPSILON * 64.0);
+    for _ in 0..STEPS {
+        let [a, t, b] = all.map(|f| faces.probe(f, centre));
+        let wrong = [a, t, b].map(|p| p.off - sense * radius);
+        let plane = (centre - place.at).dot(place.along);
+        if wrong.iter().all(|w| w.abs() <= enough) && plane.abs() <= enough {
+            return (radius > 0.0).then_some((centre, radius));
+        }
+        // The radius falls out of the differences to the middle face.
+        let slopes = glam::DMat3::from_cols(a.normal - t.normal, b.normal - t.normal, place.along).transpose();
+        if slopes.determinant().abs() < 1e-9 {
+            return None;
+        }
+        let by = slopes.inverse() * Point::new(wrong[0] - wrong[1], wrong[2] - wrong[1], plane);
+        let by = by.clamp_length_max(over.half * 2.0);
+        centre -= by;
+        radius += sense * (wrong[1] - t.normal.dot(by));
+    }
+    None
+}
+
+/// The middle of a ball of a radius that touches the faces on both sides, from one near by.
+fn in_two(faces: &Faces<'_>, place: &Place, from: Point, radius: f64) -> Option<Point> {
+    let off = if place.convex { -radius } else { radius };
+    let enough = radius * if place.faces.iter().all(|f| faces.is_exact(*f)) { EXACT } else { FREE };
+    let enough = enough.max(place.at.abs().max_element() * f64::EPSILON * 64.0);
+    let mut centre = from;
+    for _ in 0..STEPS {
         let [a, b] = place.faces.map(|f| faces.probe(f, centre));
         let wrong = Point::new(a.off - off, b.off - off, (centre - place.at).dot(place.along));
-        let settled = wrong.abs().max_element() <= enough;
-        if settled || step + 1 == STEPS {
-            let feet = [a, b].map(|probe| centre - probe.normal * probe.off);
-            // Both feet on the side of the edge the faces are on.
-            let ahead = |k: usize| (feet[k] - place.at).dot(into(place, normals, k)) > 0.0;
-            let fits = settled && ahead(0) && ahead(1);
-            return fits.then_some(Station {
-                at: place.at,
-                along: place.along,
-                feet,
-                normals: [a.normal, b.normal],
-                centre: Some(centre),
-            });
+        if wrong.abs().max_element() <= enough {
+            return Some(centre);
         }
         let slopes = glam::DMat3::from_cols(a.normal, b.normal, place.along).transpose();
         if slopes.determinant().abs() < 1e-9 {
             return None;
         }
-        let by = slopes.inverse() * wrong;
-        // No step farther than the ball is large.
-        centre -= by.clamp_length_max(radius);
+        centre -= (slopes.inverse() * wrong).clamp_length_max(radius);
     }
     None
 }
@@ -171,31 +253,48 @@ fn chamfer(faces: &Faces<'_>, place: &Place, widths: [f64; 2]) -> Option<Station
         }
         feet[k] = foot;
     }
-    Some(Station { at: place.at, along: place.along, feet, normals: there, centre: None })
+    Some(Station { at: place.at, along: place.along, feet, normals: there, centre: None, top: None })
 }
 
 impl Station {
-    /// The points of the section from the left face to the right one, in so many pieces; the first and last are the feet.
+    /// The points of the section from the left face to the right one, in so many pieces; the first and last are the feet. Under a
+    /// face that vanishes lies the middle of a piece, so that nothing touches it.
     pub fn points(&self, pieces: usize) -> Vec<Point> {
         let share = |k: usize| k as f64 / pieces as f64;
         let [from, to] = self.feet;
         let Some(centre) = self.centre else { return (0..=pieces).map(|k| from.lerp(to, share(k))).collect() };
-        (0..=pieces)
-            .map(|k| {
-                if k == 0 {
-                    from
-                } else if k == pieces {
-                    to
-                } else {
-                    slerp(centre, from, to, share(k))
-                }
-            })
-            .collect()
+        let between = |k: usize| match self.top {
+            Some(top) => self.under(centre, centre + top * (from - centre).length(), (k, pieces)),
+            None => slerp(centre, from, to, share(k)),
+        };
+        let point = |k: usize| match k {
+            0 => from,
+            k if k == pieces => to,
+            k => between(k),
+        };
+        (0..=pieces).map(point).collect()
+    }
+
+    /// A point of an arc by the middle of a face that vanishes.
+    fn under(&self, centre: Point, top: Point, (k, pieces): (usize, usize)) -> Point {
+        let [from, to] = self.feet;
+        let [first, second] = [from, to].map(|p| (p - centre).angle_between(top - centre));
+        // Half a piece stays free on either side of it.
+        let half = (first + second) / (2.0 * pieces as f64);
+        let before = ((first / (2.0 * half) - 0.5).round() as usize).clamp(1, pieces - 2);
+        if k <= before {
+            slerp(centre, from, top, (first - half).max(0.0) / first * k as f64 / before as f64)
+        } else {
+            let left = (pieces - k) as f64 / (pieces - 1 - before) as f64;
+            slerp(centre, to, top, (second - half).max(0.0) / second * left)
+        }
     }
 
     /// The angle its arc spans, radians; nought for a chord.
     pub fn span(&self) -> f64 {
-        self.centre.map_or(0.0, |c| (self.feet[0] - c).angle_between(self.feet[1] - c))
+        let Some(centre) = self.centre else { return 0.0 };
+        let [a, b] = self.feet.map(|foot| foot - centre);
+        self.top.map_or(a.angle_between(b), |top| a.angle_between(top) + b.angle_between(top))
     }
 
     /// How far its feet are from the edge, mm.

@@ -88,7 +88,7 @@ pub fn take_off(mesh: &Mesh, going: &BTreeSet<FaceId>, progress: &Progress) -> R
     let first_new = body.begin.get(1).copied().unwrap_or(0);
     let into = |f: &FaceId| f.0.checked_sub(first_new).map_or(*f, |n| of[n as usize]);
     let regrouped: Vec<FaceId> = body.mesh.face_of().iter().map(into).collect();
-    Ok(Carved { mesh: body.mesh.regroup(|t| regrouped[t]), first_new })
+    Ok(Carved { mesh: body.mesh.regroup(|t| regrouped[t]), first_new, vanished: vec![] })
 }
 
 /// The neighbours drawn out.

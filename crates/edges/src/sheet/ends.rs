@@ -1,0 +1,249 @@
+//! Where runs end: how far strips go on, and the caps that close what is beside the edge there.
+
+use std::collections::BTreeMap;
+
+use nimbet_kernel::inside::Inside;
+use nimbet_kernel::{FaceId, Mesh, MeshError, Point};
+
+use super::{Builder, End};
+use crate::plan::Spine;
+use crate::station::{Place, Station, station};
+
+/// Where a cap passes through a face it ends beyond it by this share of its length along the other.
+const DIP: f64 = 0.25;
+/// What closes a run leans over it by no more than this, as the cosine to its section.
+const LEAST_SLANT: f64 = 0.05;
+
+impl Builder<'_> {
+    /// The section of a run a little beyond one of its ends: so far that whatever closes it there is passed.
+    pub(super) fn beyond(&self, spine: &Spine, end: End, ends_at: &BTreeMap<u32, Vec<(usize, End)>>) -> Station {
+        let (place, own, way) = spine.at(end);
+        let v = spine.ends[usize::from(end == End::Last)];
+        let reach = own.reach();
+        // The other faces there lean, and other runs of the same sense cross this one farther on the more sharply it turns.
+        let lean = |normal: Point| {
+            let along = normal.dot(way).abs();
+            (1.0 - along * along).max(0.0).sqrt() / along.max(1e-9)
+        };
+        let mut longest: f64 = 0.25;
+        let gone = place.over.map(|over| over.face);
+        let second = spine.second.map(|(_, ends)| ends[usize::from(end == End::Last)]);
+        let both = || std::iter::once(v).chain(second);
+        for e in both().flat_map(|v| &self.graph.at[&v]) {
+            let own = |f: &FaceId| place.faces.contains(f) || gone == Some(*f);
+            for face in self.graph.beside((*e, true)).into_iter().filter(|f| !own(f)) {
+                longest = longest.max(lean(self.graph.faces.probe(face, place.at).normal) * 1.1 + 0.25);
+            }
+        }
+        for (n, e) in both().flat_map(|v| &ends_at[&v]) {
+            let other = &self.spines[*n];
+            if std::ptr::eq(other, spine) && *e == end {
+                continue;
+            }
+            let turn = way.angle_between(-other.at(*e).2);
+            longest = longest.max((turn * 0.5).tan() * 1.3 + 0.25);
+        }
+        let by = reach * longest.min(1.2 / LEAST_SLANT);
+        let section = spine.section(end);
+        let on = Place { at: place.at + way * by, ..place };
+        let moved = Station {
+            at: on.at,
+            feet: own.feet.map(|f| f + way * by),
+            centre: own.centre.map(|c| c + way * by),
+            ..own
+        };
+        let plain = |s: &Station| s.feet.iter().zip(moved.feet).all(|(a, b)| a.distance(b) < reach);
+        station(&self.graph.faces, &on, section).filter(plain).unwrap_or(moved)
+    }
+
+    /// Whether what lies beside an edge goes on beyond its end: material of a convex one, space of a concave one.
+    pub(super) fn goes_on(&self, n: usize, end: End, v: u32, (inside, precise): (&Inside<'_>, f64)) -> bool {
+        let spine = &self.spines[n];
+        let (place, own, way) = spine.at(end);
+        let used = &self.graph.runs[spine.wanted.run as usize].edges;
+        let used = if end == End::First { used[0].0 } else { used[used.len() - 1].0 };
+        let others: Vec<u32> = self.graph.at[&v].iter().copied().filter(|e| *e != used).collect();
+        if let ([a, b], None) = (&others[..], spine.second) {
+            let (a, b) = (*a, *b);
+            // With one other face there, that face either lies across what goes, or it is on the far side of it.
+            let across = |e: u32| {
+                let [p, q] = self.graph.edges[e as usize].ends;
+                let to = if p == v { q } else { p };
+                let k = usize::from(!self.graph.beside((e, true)).contains(&place.faces[0]));
+                (self.graph.place(to) - place.at).dot(own.feet[k] - place.at) > 0.0
+            };
+            let same = |e: u32| self.graph.edges[e as usize].convex == spine.convex;
+            return !(across(a) && across(b) && same(a) && same(b));
+        }
+        let shortest = self.graph.at[&v].iter().map(|e| {
+            let [a, b] = self.graph.edges[*e as usize].ends;
+            self.graph.place(a).distance(self.graph.place(b))
+        });
+        let step = shortest.fold(own.reach(), f64::min).max(precise * 1e3) * 0.01;
+        let out = match place.over {
+            Some(over) => self.graph.faces.probe(over.face, place.at).normal,
+            None => place.faces.map(|f| self.graph.faces.probe(f, place.at).normal).into_iter().sum(),
+        };
+        let middle = out.normalize_or_zero() * if spine.convex { -1.0 } else { 1.0 };
+        let p = place.at + (way + middle * 0.05) * step;
+        inside.holds(p) == spine.convex
+    }
+
+    /// The next point along the border of a face after one, coming from another, with the face on the other side, if there is one.
+    /// Where it branches there is none, unless `any` will do.
+    fn along_face(&self, face: FaceId, from: u32, came: u32, any: bool) -> Option<(u32, Option<FaceId>)> {
+        let sharp = self.graph.at.get(&from).into_iter().flatten().filter_map(|e| {
+            let beside = self.graph.beside((*e, true));
+            let [a, b] = self.graph.edges[*e as usize].ends;
+            let to = if a == from { b } else { a };
+            beside.contains(&face).then(|| (to, beside.into_iter().find(|f| *f != face)))
+        });
+        let open = self.graph.border.get(&from).into_iter().flatten();
+        let open = open.filter(|(_, f)| *f == face).map(|(to, _)| (*to, None));
+        let mut on = sharp.chain(open).filter(|(to, _)| *to != came);
+        on.next().filter(|_| any || on.next().is_none())
+    }
+
+    /// A cap at the end of a run, along the edges on both sides of it; its face, and that of the body it goes on in.
+    pub(super) fn cap(&mut self, n: usize, end: End, v: u32, splits: &mut Splits) -> Option<(FaceId, Option<FaceId>)> {
+        let spine = &self.spines[n];
+        let (place, own, _) = spine.at(end);
+        let edge_at = |run: u32, v: u32| {
+            let edges = &self.graph.runs[run as usize].edges;
+            if self.graph.ends(edges[0])[0] == v { edges[0] } else { edges[edges.len() - 1] }
+        };
+        let first = edge_at(spine.wanted.run, v);
+        // Where the edge on each side ends: two ends where what lies between them vanishes.
+        let mut at = [(v, first); 2];
+        if let Some((second, ends)) = spine.second {
+            let k = usize::from(self.graph.beside(first).contains(&place.faces[0]));
+            let beside = ends[usize::from(end == End::Last)];
+            at[k] = (beside, edge_at(second, beside));
+        }
+        // What the triangles may stand off the faces.
+        let slack = spine.runs().map(|run| self.graph.sag(&self.graph.runs[run as usize])).fold(0.0, f64::max) * 2.0;
+        let mut chains: [Vec<Point>; 2] = Default::default();
+        let mut others: [Option<FaceId>; 2] = [None; 2];
+        // Along each face as far as the cap has to go; and whether that is across the face, not along its border.
+        let mut ways = [Point::ZERO; 2];
+        let mut across = [false; 2];
+        let here: Vec<u32> = self.graph.at[&v].iter().copied().filter(|e| *e != first.0).collect();
+        // Where the edge just goes on the cap stands square to it.
+        let goes_on = matches!(here[..], [only] if self.graph.run_of[only as usize] != spine.wanted.run
+            && self.graph.edges[only as usize].convex == spine.convex && spine.second.is_none());
+        for k in 0..2 {
+            let face = place.faces[k];
+            let (v, last) = at[k];
+            let corner = self.graph.place(v);
+            if goes_on {
+                let foot = own.feet[k] - corner;
+                ways[k] = foot * 1.3 + foot.normalize_or_zero() * slack;
+                across[k] = true;
+                continue;
+            }
+            let into = (own.feet[k] - corner).normalize_or_zero();
+            let mut from = v;
+            let mut used =
+                if self.graph.ends(last)[0] == v { self.graph.ends(last)[1] } else { self.graph.ends(last)[0] };
+            let (mut gone, mut needed) = (0.0, own.reach() * 1.5);
+            // Along the border of the face, from the end of the run on.
+            while gone < needed {
+                let Some((to, beside)) = self.along_face(face, from, used, from == v) else { break };
+                let way = self.graph.place(to) - self.graph.place(from);
+                if from == v {
+                    let slant = way.normalize_or_zero().dot(into);
+                    needed = (own.feet[k].distance(corner) * 1.3 + slack) / slant.abs().max(LEAST_SLANT);
+                    others[k] = beside;
+                    ways[k] = way.normalize_or_zero() * slant.signum() * needed;
+                    if slant < 0.0 {
+                        across[k] = true;
+                        break;
+                    }
+                }
+                let length = way.length();
+                if gone + length > needed * 1.2 {
+                    let at = self.graph.place(from) + way * ((needed - gone) / length);
+                    splits.entry([from.min(to), from.max(to)]).or_default().push(at);
+                    chains[k].push(at);
+                    gone = needed;
+                } else {
+                    chains[k].push(self.graph.place(to));
+                    gone += length;
+                }
+                (used, from) = (from, to);
+            }
+        }
+        for k in (0..2).filter(|k| across[*k]) {
+            // What closes it goes on through the face there, and so does the cap, in its plane.
+            let back = ways[1 - k] * DIP + ways[1 - k].normalize_or_zero() * slack;
+            chains[k].push(self.graph.place(at[k].0) + ways[k] * 2.0 + ways[k].normalize_or_zero() * slack - back);
+        }
+        if chains.iter().any(Vec::is_empty) {
+            return None;
+        }
+        if let Some(over) = place.over {
+            chains[0].splice(0..0, self.along_end(over.face, at)?);
+        }
+        let face = self.face(n);
+        let corner = self.put(self.graph.place(at[1].0));
+        let [a, b] = chains.map(|c| {
+            let points: Vec<u32> = c.into_iter().map(|p| self.put(p)).collect();
+            [&[corner], &points[..]].concat()
+        });
+        self.zip(&a, &b, face);
+        let same = others[0].filter(|f| others[1] == Some(*f));
+        Some((face, same))
+    }
+}
+
+impl Builder<'_> {
+    /// The way along the border of a face that vanishes from where the edge on its right ends to where that on its left does.
+    fn along_end(&self, face: FaceId, [(to, _), (from, last)]: [(u32, (u32, bool)); 2]) -> Option<Vec<Point>> {
+        let ends = self.graph.ends(last);
+        let mut came = if ends[0] == from { ends[1] } else { ends[0] };
+        let mut at = from;
+        let mut way = Vec::new();
+        while at != to {
+            let (next, _) = self.along_face(face, at, came, false).filter(|_| way.len() < self.graph.edges.len())?;
+            way.push(self.graph.place(next));
+            (came, at) = (at, next);
+        }
+        Some(way)
+    }
+}
+
+/// Points that come onto edges, by the ends of these, the lower first.
+pub(super) type Splits = BTreeMap<[u32; 2], Vec<Point>>;
+
+/// A mesh with points on edges.
+pub(super) fn divided(mesh: &Mesh, splits: Splits) -> Result<Mesh, MeshError> {
+    let (mut points, mut triangles, mut faces) = mesh.clone().into_parts();
+    let sides = |t: &[u32; 3]| [0, 1, 2].map(|k| [t[k].min(t[(k + 1) % 3]), t[k].max(t[(k + 1) % 3])]);
+    // The triangles at any of these edges; what is divided once may be so again.
+    let mut near: Vec<usize> =
+        (0..triangles.len()).filter(|t| sides(&triangles[*t]).iter().any(|side| splits.contains_key(side))).collect();
+    for ([a, b], mut on) in splits {
+        let [from, to] = [a, b].map(|v| mesh.points()[v as usize]);
+        on.sort_by(|p, q| p.distance_squared(from).total_cmp(&q.distance_squared(from)));
+        on.retain(|p| *p != from && *p != to);
+        on.dedup();
+        let mut last = a;
+        for at in on {
+            let new = points.len() as u32;
+            points.push(at);
+            for n in 0..near.len() {
+                let t = near[n];
+                let corners = triangles[t];
+                let Some(k) = (0..3).find(|k| sides(&corners)[*k] == [last.min(b), last.max(b)]) else { continue };
+                triangles[t][(k + 1) % 3] = new;
+                let mut rest = corners;
+                rest[k] = new;
+                near.push(triangles.len());
+                triangles.push(rest);
+                faces.push(faces[t]);
+            }
+            last = new;
+        }
+    }
+    Mesh::new(points, triangles, faces)
+}
