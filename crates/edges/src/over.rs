@@ -9,7 +9,7 @@ use nimbet_kernel::{Aabb, Bvh, FaceId, Point};
 use crate::carve::EdgeError;
 use crate::graph::Graph;
 use crate::plan::{Cause, Planner, Spine, Trouble, Wanted, folded};
-use crate::station::{Over, Place, Section};
+use crate::station::{MEANT, Over, Place, Section, station};
 
 /// A face that vanished under a rounding.
 #[derive(Clone, Copy, Debug)]
@@ -25,10 +25,14 @@ impl Vanished {
     pub(crate) fn under(spines: &[Spine]) -> Vec<Self> {
         let of = |spine: &Spine| {
             let radii = || spine.stations.iter().filter_map(|s| s.centre.map(|c| c.distance(s.feet[0])));
-            let at = spine.places[spine.places.len() / 2].at;
+            let places = &spine.places;
+            let at = match spine.tip {
+                Some(side) => spine.stations[0].feet[side],
+                None => places[places.len() / 2].at.midpoint(places[(places.len() - 1) / 2].at),
+            };
             Self { at, radii: [radii().fold(f64::INFINITY, f64::min), radii().fold(0.0, f64::max)] }
         };
-        spines.iter().filter(|s| s.second.is_some()).map(of).collect()
+        spines.iter().filter(|s| s.second.is_some() || s.tip.is_some()).map(of).collect()
     }
 }
 
@@ -109,6 +113,14 @@ impl Planner<'_> {
         if let Some(alone) = stay.iter().find(|s| s.stations.is_empty()) {
             let at = alone.places[alone.places.len() / 2].at;
             return Err(EdgeError::Trouble(Trouble { run: alone.wanted.run, cause: Cause::Alone, at }));
+        }
+        // An edge between two faces that vanish is the middle of a ball no strip ends at.
+        let gone = |f: &FaceId| made.iter().flat_map(|s| &s.places).any(|p| p.over.is_some_and(|over| over.face == *f));
+        if let Some(between) =
+            stay.iter().find(|s| !made.is_empty() && s.places.iter().any(|p| p.faces.iter().all(gone)))
+        {
+            let at = between.places[between.places.len() / 2].at;
+            return Err(EdgeError::Trouble(Trouble { run: between.wanted.run, cause: Cause::Overlaps, at }));
         }
         Ok(stay.into_iter().chain(made).collect())
     }
@@ -224,5 +236,64 @@ impl Planner<'_> {
         }
         let spine = Spine { places, stations, second: Some((b.wanted.run, ends)), ..a.clone() };
         Ok(if folded(&spine).is_some() { None } else { Some(spine) })
+    }
+}
+
+impl Planner<'_> {
+    /// The side of a closed run on which a face lies round, and the radius that takes it whole: where the feet come together.
+    pub(crate) fn room_in(&self, wanted: &Wanted, places: &[Place]) -> Option<(usize, f64)> {
+        /// Feet of one radius are as far from their middle as each other, by this share.
+        const ROUND: f64 = 1e-3;
+        /// So many places tell.
+        const LOOKED_AT: usize = 12;
+        let [(_, Section::Round { radius })] = wanted.sections[..] else { return None };
+        if !self.graph.runs[wanted.run as usize].closed {
+            return None;
+        }
+        let some: Vec<&Place> = places.iter().step_by(places.len().div_ceil(LOOKED_AT)).collect();
+        // How far the feet are from their middle.
+        let spread = |side: usize, radius: f64| {
+            let put_down = |p: &&Place| station(&self.graph.faces, p, Section::Round { radius });
+            let feet: Vec<Point> = some.iter().map(put_down).map(|s| s.map(|s| s.feet[side])).collect::<Option<_>>()?;
+            let middle = feet.iter().sum::<Point>() / feet.len() as f64;
+            let off = |f: &Point| f.distance(middle);
+            let (least, most) =
+                (feet.iter().map(off).fold(f64::INFINITY, f64::min), feet.iter().map(off).fold(0.0, f64::max));
+            Some((least, most))
+        };
+        (0..2).filter(|side| places.iter().all(|p| p.faces[*side] == places[0].faces[*side])).find_map(|side| {
+            let [r, s] = [radius * 0.5, radius * 0.9];
+            let (far, near) = (spread(side, r)?, spread(side, s)?);
+            let round = far.1 - far.0 <= far.1 * ROUND;
+            let room = r + far.1 * (s - r) / (far.1 - near.1);
+            (round && room > 0.0 && room.is_finite()).then_some((side, room))
+        })
+    }
+
+    /// The sections of a closed run that take the face within it whole: all of one ball.
+    pub(crate) fn tip(&self, wanted: &Wanted, places: &[Place]) -> Result<Option<Spine>, EdgeError> {
+        let Some((side, radius)) = self.room_in(wanted, places) else { return Ok(None) };
+        if (wanted.size() / radius - 1.0).abs() > MEANT {
+            return Ok(None);
+        }
+        let run = &self.graph.runs[wanted.run as usize];
+        let wanted = Wanted::all_along(wanted.run, Section::Round { radius });
+        let (places, mut stations) = match self.put_down(places.to_vec(), &wanted) {
+            Ok(found) => found,
+            Err(EdgeError::Trouble(_)) => return Ok(None),
+            Err(e) => return Err(e),
+        };
+        // On the axis of a face it does not tell where it is nearest: a little off it, towards the place, it does.
+        for (place, station) in places.iter().zip(&mut stations) {
+            let (Some(centre), up) = (station.centre, station.normals[side]) else { continue };
+            let towards = (place.at - centre).reject_from(up).normalize_or_zero();
+            let beside = centre + towards * (radius * 1e-6);
+            let probe = self.graph.faces.probe(place.faces[1 - side], beside);
+            station.feet[1 - side] = beside - probe.normal * probe.off;
+            station.normals[1 - side] = probe.normal;
+        }
+        let ends = [self.graph.ends(run.edges[0])[0]; 2];
+        let (closed, convex) = (true, run.convex);
+        Ok(Some(Spine { wanted, closed, convex, places, stations, ends, second: None, tip: Some(side) }))
     }
 }

@@ -94,6 +94,8 @@ pub struct Spine {
     pub ends: [u32; 2],
     /// Where a face between two runs vanishes, the other one: its number, and the points beside those at which this begins and ends.
     pub second: Option<(u32, [u32; 2])>,
+    /// The side on which all its sections end in one point, where a face within it vanishes.
+    pub tip: Option<usize>,
 }
 
 impl Spine {
@@ -227,6 +229,9 @@ impl<'a> Planner<'a> {
     pub fn spine(&self, wanted: &Wanted) -> Result<Spine, EdgeError> {
         let run = self.run(wanted);
         let places = self.places(wanted, wanted.size());
+        if let Some(tip) = self.tip(wanted, &places)? {
+            return Ok(tip);
+        }
         // Over a face there are sections only with the run on its other side.
         let (places, stations) = match wanted.at(0.0) {
             Section::Over => (places, vec![]),
@@ -235,7 +240,7 @@ impl<'a> Planner<'a> {
         let ends = [run.edges[0], run.edges[run.edges.len() - 1]];
         let ends = [self.graph.ends(ends[0])[0], self.graph.ends(ends[1])[1]];
         let (closed, convex) = (run.closed, run.convex);
-        let spine = Spine { wanted: wanted.clone(), closed, convex, places, stations, ends, second: None };
+        let spine = Spine { wanted: wanted.clone(), closed, convex, places, stations, ends, second: None, tip: None };
         match folded(&spine) {
             Some(at) => Err(EdgeError::Trouble(Trouble { run: wanted.run, cause: Cause::Folds, at })),
             None => Ok(spine),
@@ -454,7 +459,14 @@ impl<'a> Planner<'a> {
             let scaled: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
             self.spines(&scaled).is_ok()
         });
-        self.progress.check().map(|()| found)
+        self.progress.check()?;
+        // Just above what leaves a point of a face there may be what takes all of it.
+        let tips =
+            wanted.iter().filter_map(|w| Some(self.room_in(&w.scaled(found), &self.places(w, found))?.1 / w.size()));
+        let whole = tips.fold(0.0, f64::max);
+        let near = whole > found && whole < found * (1.0 + 2.0 * LEAST_STEP);
+        let all = || self.spines(&wanted.iter().map(|w| w.scaled(whole)).collect::<Vec<_>>());
+        Ok(if near && all().is_ok() { whole } else { found })
     }
 }
 

@@ -9,6 +9,7 @@
 
 mod ball;
 mod ends;
+mod tip;
 
 use std::collections::BTreeMap;
 
@@ -243,6 +244,10 @@ impl Builder<'_> {
         ends_at: &BTreeMap<u32, Vec<(usize, End)>>,
     ) -> Result<Vec<Row>, Trouble> {
         let spine = &self.spines[number];
+        if let Some(side) = spine.tip {
+            self.tip(number, pieces, side);
+            return Ok(vec![]);
+        }
         let trouble = |cause, at| Trouble { run: spine.wanted.run, cause, at };
         let mut kept: Vec<(Place, Station)> =
             spine.places.iter().copied().zip(spine.stations.iter().copied()).collect();
@@ -355,22 +360,31 @@ impl Builder<'_> {
         (arc * 2.0).max(sag * 1.5)
     }
 
+    /// Where a section goes on beyond a face, straight along its last piece.
+    fn flap(
+        &self,
+        (station, faces): (&Station, [FaceId; 2]),
+        [foot, inner]: [Point; 2],
+        k: usize,
+        height: f64,
+        convex: bool,
+    ) -> Point {
+        let out = if convex { 1.0 } else { -1.0 };
+        let way = (foot - inner).normalize_or_zero();
+        let rise = (way.dot(station.normals[k]) * out).max(1e-3);
+        let straight = foot + way * (height / rise);
+        // Where the face bends away from it, after it.
+        let there = self.graph.faces.probe(faces[k], straight);
+        straight + there.normal * (out * (height - there.off * out).max(0.0))
+    }
+
     /// The points of a section.
     fn row(&mut self, (station, faces): (&Station, [FaceId; 2]), pieces: usize, sag: f64, convex: bool) -> Row {
         let points = station.points(pieces);
         let height = self.height(station, &points, sag);
-        let out = if convex { 1.0 } else { -1.0 };
-        let flap = |foot: Point, inner: Point, k: usize| {
-            let way = (foot - inner).normalize_or_zero();
-            let rise = (way.dot(station.normals[k]) * out).max(1e-3);
-            let straight = foot + way * (height / rise);
-            // Where the face bends away from it, after it.
-            let there = self.graph.faces.probe(faces[k], straight);
-            straight + there.normal * (out * (height - there.off * out).max(0.0))
-        };
         let n = points.len() - 1;
-        let left = flap(points[0], points[1], 0);
-        let right = flap(points[n], points[n - 1], 1);
+        let left = self.flap((station, faces), [points[0], points[1]], 0, height, convex);
+        let right = self.flap((station, faces), [points[n], points[n - 1]], 1, height, convex);
         Row {
             left: vec![self.put(left)],
             arc: points[1..n].iter().map(|p| self.put(*p)).collect(),

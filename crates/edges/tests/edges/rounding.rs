@@ -445,3 +445,43 @@ fn all_edges_of_a_ribs_top_and_a_wall_along_an_arc() {
     let [coarse, fine] = off(&wall, arcs, 1.0, exact);
     assert!(coarse < 2e-3 && fine < coarse * 0.6, "{coarse} {fine}");
 }
+
+#[test]
+fn the_sides_of_a_plate_become_half_rounds_that_meet_in_mitres() {
+    let plate = block([0.0, 0.0, 0.0], [40.0, 30.0, 8.0]);
+    let level = |g: &Graph<'_>, r: u32| at_height(g, r, 0.0) || at_height(g, r, 8.0);
+    // Slices across: each is a rectangle.
+    let slice = |z: f64| {
+        let inward = 4.0 - (16.0 - z * z).sqrt();
+        (40.0 - 2.0 * inward) * (30.0 - 2.0 * inward)
+    };
+    let exact = (0..8000).map(|k| slice((k as f64 + 0.5) / 1000.0 - 4.0) / 1000.0).sum();
+    let [coarse, fine] = off(&plate, level, 4.0, exact);
+    assert!(coarse < 1e-2 && fine < coarse * 0.35, "{coarse} {fine}");
+}
+
+#[test]
+fn the_end_of_a_pin_and_the_floor_of_a_blind_bore_become_half_balls() {
+    let quiet = Progress::unwatched();
+    let pin = upright(5.0, 0.0, 20.0, 96);
+    let top = |g: &Graph<'_>, r: u32| at_height(g, r, 20.0);
+    // In the plane of its facets it is a little smaller than the ball; by the same share all along.
+    let thin = volume(&pin) / (PI * 25.0 * 20.0);
+    let exact = thin * (PI * 25.0 * 15.0 + 2.0 / 3.0 * PI * 125.0);
+    let [coarse, fine] = off(&pin, top, 5.0, exact);
+    assert!(coarse < 1e-2 && fine < coarse * 0.5 && fine < 1e-3, "{coarse} {fine}");
+    assert!(cut(&pin, top, round(4.9), 0.01).is_ok() && cut(&pin, top, round(5.2), 0.01).is_err());
+    let graph = Graph::of(&pin, &quiet).unwrap();
+    let planner = Planner::new(&graph, 0.01, &quiet);
+    let run = (0..graph.runs.len() as u32).find(|r| top(&graph, *r)).unwrap();
+    let largest = planner.largest(&[Wanted::all_along(run, round(1.0))]).unwrap();
+    assert!((largest - 5.0).abs() < 5e-3, "{largest}");
+
+    let bored =
+        together(&[(block([-10.0, -10.0, 0.0], [20.0, 20.0, 15.0]), true), (upright(4.0, 5.0, 16.0, 96), false)]);
+    let floor = |g: &Graph<'_>, r: u32| at_height(g, r, 5.0);
+    let thin = (20.0 * 20.0 * 15.0 - volume(&bored)) / (PI * 16.0 * 10.0);
+    let exact = 6000.0 - thin * (PI * 16.0 * 6.0 + 2.0 / 3.0 * PI * 64.0);
+    let [_, fine] = off(&bored, floor, 4.0, exact);
+    assert!(fine < 1e-3, "{fine}");
+}

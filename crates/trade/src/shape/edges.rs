@@ -2,7 +2,7 @@
 
 use nimbet_edges::graph::Graph;
 use nimbet_edges::plan::{Cause, Planner, Trouble, Wanted};
-use nimbet_edges::{EdgeError, finish, largest};
+use nimbet_edges::{Carved, EdgeError, Vanished, finish, largest};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::segments::nearest_on_segment;
@@ -112,6 +112,27 @@ impl EdgesOf {
     }
 }
 
+/// The two longest runs along each of some faces.
+pub(super) fn beside_whole(graph: &Graph<'_>, picks: &[FacePick]) -> Result<Vec<u32>, TradeError> {
+    let length = |run: &u32| {
+        let ends = graph.runs[*run as usize].edges.iter().map(|e| graph.ends(*e).map(|v| graph.place(v)));
+        ends.map(|[a, b]| a.distance(b)).sum::<f64>()
+    };
+    let mut all = Vec::new();
+    for face in found_faces(graph.mesh, picks)? {
+        let beside = |run: &u32| graph.runs[*run as usize].edges.iter().any(|e| graph.beside(*e).contains(&face));
+        let mut runs: Vec<u32> = (0..graph.runs.len() as u32).filter(beside).collect();
+        runs.sort_by(|a, b| length(b).total_cmp(&length(a)));
+        all.extend(runs.into_iter().take(2));
+    }
+    all.sort_unstable();
+    all.dedup();
+    match all.is_empty() {
+        true => Err(TradeError::refused("pick the faces first", vec![])),
+        false => Ok(all),
+    }
+}
+
 fn found_faces(mesh: &Mesh, picks: &[FacePick]) -> Result<Vec<FaceId>, TradeError> {
     let bvh = triangle_bvh(mesh);
     picks.iter().map(|p| p.find(mesh, &bvh)).collect()
@@ -144,7 +165,7 @@ pub(super) fn edges_done(
     let planner = Planner::new(&graph, told.chord, progress);
     let mut wanted = wanted(&graph)?;
     let up_to = if told.leave { None } else { up_to(&planner, &wanted)? };
-    let (made, left) = done_but(&planner, &mut wanted, given, &told)?;
+    let (Carved { mesh: made, vanished, .. }, left) = done_but(&planner, &mut wanted, given, &told)?;
     let edges: usize = wanted.iter().map(|w| graph.runs[w.run as usize].edges.len()).sum();
     let is_sheet = !graph.border.is_empty();
     let [before, after] = [mesh, &made].map(measure).map(|m| if is_sheet { m.area } else { m.volume });
@@ -157,6 +178,7 @@ pub(super) fn edges_done(
     let runs = if edges == wanted.len() { count(edges, "edge", "edges") } else { runs };
     let mut outcome = Outcome::of(made, format!("{runs} {}: {by}", told.done));
     outcome.left.extend(left_told(&left));
+    outcome.done.extend(vanished_told(&vanished));
     outcome.done.extend(up_to.map(|most| format!("a {} of up to about {} would fit", told.figure, millimetres(most))));
     Ok(outcome)
 }
@@ -167,12 +189,12 @@ fn done_but(
     wanted: &mut Vec<Wanted>,
     given: &Given<'_>,
     told: &Told<'_>,
-) -> Result<(Mesh, Vec<Point>), TradeError> {
+) -> Result<(Carved, Vec<Point>), TradeError> {
     let mut left = Vec::new();
     loop {
         given.progress.check()?;
         match finish(planner, wanted, given.sealed(), &given.progress.stage(0.1, 1.0)) {
-            Ok(made) => return Ok((made.mesh, left)),
+            Ok(made) => return Ok((made, left)),
             Err(EdgeError::Trouble(Trouble { at, .. })) if told.leave && wanted.len() > 1 => {
                 // A run that is still to come is known by the place only.
                 let off = |w: &Wanted| {
@@ -191,12 +213,29 @@ fn done_but(
 
 /// Which runs were left, in a sentence.
 fn left_told(left: &[Point]) -> Option<String> {
-    const TOLD: usize = 5;
-    let places: Vec<String> =
-        left.iter().take(TOLD).map(|p| format!("({})", p.to_array().map(crate::words::figure).join(", "))).collect();
-    let more = if left.len() > TOLD { " and elsewhere" } else { "" };
     let runs = count(left.len(), "run of edges", "runs of edges");
-    (!left.is_empty()).then(|| format!("{runs} left as they are for want of room, at {}{more}", places.join(", ")))
+    (!left.is_empty()).then(|| format!("{runs} left as they are for want of room, at {}", places(left)))
+}
+
+/// Which faces went whole, in a sentence.
+fn vanished_told(vanished: &[Vanished]) -> Option<String> {
+    let least = vanished.iter().map(|v| v.radii[0]).fold(f64::INFINITY, f64::min);
+    let most = vanished.iter().map(|v| v.radii[1]).fold(0.0, f64::max);
+    // What is the same but for what is computed.
+    let alike = most - least <= most * 1e-4;
+    let radii = if alike { millimetres(most) } else { format!("{} to {}", millimetres(least), millimetres(most)) };
+    let faces = count(vanished.len(), "face vanishes", "faces vanish");
+    let at: Vec<Point> = vanished.iter().map(|v| v.at).collect();
+    (!vanished.is_empty()).then(|| format!("{faces} under a rounding of {radii}, at {}", places(&at)))
+}
+
+/// The first few of some places.
+fn places(of: &[Point]) -> String {
+    const TOLD: usize = 5;
+    let all: Vec<String> =
+        of.iter().take(TOLD).map(|p| format!("({})", p.to_array().map(crate::words::figure).join(", "))).collect();
+    let more = if of.len() > TOLD { " and elsewhere" } else { "" };
+    format!("{}{more}", all.join(", "))
 }
 
 /// The largest figure that would fit, by where the sections lie, where there is one figure for all.
@@ -204,11 +243,23 @@ fn up_to(planner: &Planner<'_>, wanted: &[Wanted]) -> Result<Option<f64>, TradeE
     /// Of more runs it is not told: it would take longer than the step.
     const MOST: usize = 200;
     let size = wanted.first().map_or(0.0, Wanted::size);
-    if wanted.len() > MOST || wanted.iter().any(|w| w.sections.len() > 1 || w.size() != size) {
+    if size == 0.0 || wanted.len() > MOST || wanted.iter().any(|w| w.sections.len() > 1 || w.size() != size) {
         return Ok(None);
     }
-    let most = rounded_down(planner.largest(wanted)? * size);
+    let does = |figure: f64| planner.spines(&scaled(wanted, figure / size)).is_ok();
+    let most = told(planner.largest(wanted)? * size, does);
     Ok((most > size).then_some(most))
+}
+
+fn scaled(wanted: &[Wanted], by: f64) -> Vec<Wanted> {
+    wanted.iter().map(|w| w.scaled(by)).collect()
+}
+
+/// A figure to three digits, so that it works as it is told: the nearest where that does, else down.
+fn told(figure: f64, does: impl Fn(f64) -> bool) -> f64 {
+    let down = rounded_down(figure);
+    let nearest = crate::tool::to_digits(figure, 3);
+    if nearest > down && does(nearest) { nearest } else { down }
 }
 
 /// A figure down to three digits, so that it works as it is told.
@@ -243,10 +294,15 @@ fn refused(
         Cause::BeyondFace => "it would reach beyond the face beside this edge",
         Cause::Overlaps => "it would run into that of another edge here",
         Cause::Leaks => "what it makes here is not parted from the rest of the part",
+        Cause::Alone => "no edge of the same sense runs along the other side of the face, or there is no one ball between them",
     };
+    if wanted.iter().all(|w| w.size() == 0.0) {
+        return Ok(TradeError::refused(why, vec![at]));
+    }
     let share = largest(planner, wanted, given.sealed())?;
     let own = wanted.iter().find(|w| w.run == run).unwrap_or(&wanted[0]).size();
-    let largest = rounded_down(share * own);
+    let whole = |by: f64| finish(planner, &scaled(wanted, by), given.sealed(), &given.progress.stage(0.0, 1.0)).is_ok();
+    let largest = self::told(share * own, |figure| whole(figure / own));
     let would = if share >= 1.0 || largest <= 0.0 {
         "; no smaller one was found that would do: try fewer edges at a time".to_owned()
     } else {

@@ -8,12 +8,12 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
-use super::edges::{EdgesOf, Sense, Told, edges_done, with_strips};
+use super::edges::{EdgesOf, Sense, Told, beside_whole, edges_done, with_strips};
 use crate::budget::{Extent, around, refuse_fine_chord};
-use crate::examine::About;
+use crate::examine::{About, FacePick};
 use crate::parameter::Length;
 use crate::tool::{Cure, Entry, Given, Needs, Tool};
-use crate::words::millimetres;
+use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
 /// Parameters of `shape.round`.
@@ -23,8 +23,13 @@ pub struct Round {
     /// The edges.
     #[schemars(title = "Edges")]
     pub on: EdgesOf,
-    /// The radius.
-    #[schemars(with = "Length")]
+    /// Whether the faces vanish: one rounding goes over each from what is on one side of it to what is on the other, as wide as there
+    /// is room.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    #[schemars(title = "Over the whole face", extend("when" = {"/on/faces": true}))]
+    pub whole: bool,
+    /// The radius; over whole faces it counts for nothing.
+    #[schemars(with = "Length", extend("when" = {"/whole": false}))]
     pub radius: f64,
     /// The radius where a run ends that is farther from the place it was picked at; between them it changes evenly.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -66,13 +71,16 @@ impl Tool for Round {
         key: "round",
         name: "Round edges",
         hint: "Outer and inner edges made round, with balls where they meet",
-        words: &["rounding", "radius", "fillet", "blend", "soften", "casting corner", "bull nose"],
+        words: &["rounding", "radius", "fillet", "blend", "soften", "casting corner", "bull nose", "full round", "half round", "lip"],
         needs: Needs::Anything,
         mark: "",
         start: |b| json!({ "on": { "edges": [] }, "radius": b.share(0.01).max(0.01), "chord": b.chord }),
     }];
 
     fn title(&self) -> String {
+        if let Some(faces) = self.over() {
+            return format!("Round over {}", count(faces.len(), "face", "faces"));
+        }
         match self.far {
             Some(far) => format!("Round edges by {} to {}", millimetres(self.radius), millimetres(far)),
             None => format!("Round edges by {}", millimetres(self.radius)),
@@ -98,6 +106,7 @@ impl Tool for Round {
             on,
             radius: *radius,
             far: None,
+            whole: false,
             also: vec![],
             leave,
             chord: default_chord().min(radius * 0.02),
@@ -116,10 +125,23 @@ impl Tool for Round {
 }
 
 impl Round {
+    /// The faces that vanish, where they are meant to.
+    fn over(&self) -> Option<&[FacePick]> {
+        match &self.on {
+            EdgesOf::Faces(faces) if self.whole => Some(faces),
+            _ => None,
+        }
+    }
+
     fn wanted(&self, graph: &Graph<'_>) -> Result<Vec<Wanted>, TradeError> {
         let plain = |radius: f64| Section::Round { radius };
         let mut wanted: Vec<Wanted> = Vec::new();
-        for (run, picked) in self.on.runs(graph)? {
+        let (over, picked) = match self.over() {
+            Some(faces) => (beside_whole(graph, faces)?, vec![]),
+            None => (vec![], self.on.runs(graph)?),
+        };
+        wanted.extend(over.into_iter().map(|run| Wanted::all_along(run, Section::Over)));
+        for (run, picked) in picked {
             let edges = &graph.runs[run as usize];
             let Some((far, at)) = self.far.zip(picked).filter(|_| !edges.closed) else {
                 wanted.push(Wanted::all_along(run, plain(self.radius)));

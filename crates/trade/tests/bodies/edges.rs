@@ -161,3 +161,29 @@ fn edges_of_a_sheet_are_rounded_too() {
     near(figures.area, 1200.0 + 140.0 * 8.0 - straight - corners, 1e-3);
     assert_eq!(figures.tangles, 0);
 }
+
+#[test]
+fn a_whole_face_becomes_half_a_round_and_that_is_told() {
+    let rib = with_faces(block(Point::ZERO, Point::new(30.0, 4.0, 12.0)));
+    let on = json!({ "faces": [[15.0, 2.0, 12.0]] });
+    let step = json!({ "kind": "shape.round", "on": on, "whole": true, "radius": 1.0, "chord": 1e-3 });
+    let made = done(step, &rib, &[]).unwrap();
+    near(held(&made.mesh), 30.0 * (40.0 + 2.0 * PI), 5e-2);
+    let told = "1 face vanishes under a rounding of 2 mm, at (15, 2, 12)";
+    assert!(made.done.iter().any(|d| d == told), "{:?}", made.done);
+    // The edges with the radius there is room for are the same.
+    let edges = json!({ "edges": [[15.0, 0.0, 12.0], [15.0, 4.0, 12.0]] });
+    let same = done(rounded(edges.clone(), 2.0, 1e-3), &rib, &[]).unwrap();
+    near(held(&same.mesh), held(&made.mesh), 1e-9);
+    assert!(same.done.iter().any(|d| d == told), "{:?}", same.done);
+    // Told beforehand for less, and in a refusal for more.
+    let less = done(rounded(edges.clone(), 1.0, 1e-3), &rib, &[]).unwrap();
+    assert!(less.done.iter().any(|d| d == "a radius of up to about 2 mm would fit"), "{:?}", less.done);
+    let Err(TradeError::Refused { why, .. }) = done(rounded(edges, 2.5, 1e-3), &rib, &[]) else { panic!() };
+    assert!(why.ends_with("the largest radius that works there is 2 mm"), "{why}");
+    // Nothing lies across the side of a drum.
+    let drum = with_faces(nimbet_kernel::shapes::turned(&[(0.0, 0.0), (5.0, 0.0), (5.0, 8.0), (0.0, 8.0)], 64));
+    let alone = json!({ "kind": "shape.round", "on": { "faces": [[0.0, 1.0, 8.0]] }, "whole": true, "radius": 1.0 });
+    let Err(TradeError::Refused { why, places }) = done(alone, &drum, &[]) else { panic!() };
+    assert!(why.starts_with("no edge of the same sense") && places.len() == 1, "{why}");
+}
