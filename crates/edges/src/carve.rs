@@ -1,6 +1,8 @@
 //! Runs of edges rounded and chamfered.
 
-use nimbet_kernel::arrange::{ArrangeError, Arrangement, EdgeSide, Side};
+use std::collections::BTreeMap;
+
+use nimbet_kernel::arrange::{ArrangeError, Arrangement, Bound, EdgeSide, Side};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::segments::nearest_on_segment;
 use nimbet_kernel::topology::EdgeUse;
@@ -71,6 +73,24 @@ pub(crate) fn carve(
     } else {
         Arrangement::new(&[&parting.body], &[&parting.sheet], &arranging)?
     };
+    if std::env::var("DBG").is_ok() {
+        let inside = nimbet_kernel::inside::Inside::new(graph.mesh, &bvh);
+        let topology = Topology::new(parting.sheet.triangles(), parting.sheet.points().len());
+        for half in topology.naked_halves() {
+            let (a, b) = topology.ends(half);
+            let [p, q] = [a, b].map(|v| parting.sheet.points()[v as usize]);
+            for k in 0..=4 {
+                let m = p.lerp(q, k as f64 / 4.0);
+                let face = parting.sheet.face_of()[half as usize / 3].0;
+                if inside.holds(m) == spines[parting.run_of[face as usize]].convex {
+                    eprintln!(
+                        "  open at {:.4} of face {} run {}",
+                        m, face, spines[parting.run_of[face as usize]].wanted.run
+                    );
+                }
+            }
+        }
+    }
     let cells = chosen(graph, &spines, &parting, &all).map_err(EdgeError::Trouble)?;
     let body = all.carved(&cells, &progress.stage(0.8, 1.0))?;
     if let Some(at) = touching(&body.mesh) {
@@ -126,8 +146,44 @@ fn chosen(
             let places = &spines[own[0]].places;
             nearest(places[places.len() / 2].at)
         };
-        if let Some(at) = wedge.goes_round {
-            return Err(nearest(at));
+        // A strip that hangs in the space more than it bounds it has a way round it; beyond their ends all may hang a little.
+        let mut bounds: BTreeMap<usize, Bound> = own.iter().map(|n| (*n, Bound::default())).collect();
+        for (face, bound) in &wedge.bounds {
+            let whole = bounds.entry(parting.run_of[*face as usize]).or_default();
+            whole.parts += bound.parts;
+            if bound.hangs > 0.0 {
+                (whole.hangs, whole.at) = (whole.hangs + bound.hangs, bound.at);
+            }
+        }
+        if std::env::var("DBG").is_ok() {
+            for (n, b) in &bounds {
+                let s = &spines[*n];
+                eprintln!(
+                    "  run {} convex {} parts {:.5} hangs {:.5} at {:.4}; from {:.4} to {:.4} places {} fits {} cells {}",
+                    s.wanted.run,
+                    s.convex,
+                    b.parts,
+                    b.hangs,
+                    b.at,
+                    s.places[0].at,
+                    s.places[s.places.len() - 1].at,
+                    s.places.len(),
+                    wedge.fits,
+                    wedge.cells.len()
+                );
+                for e in s.edges(graph) {
+                    eprintln!(
+                        "      {:.4} {:.4} faces {:?}",
+                        graph.place(graph.ends(e)[0]),
+                        graph.place(graph.ends(e)[1]),
+                        graph.beside(e)
+                    );
+                }
+            }
+            eprintln!("  caps {:?}", parting.caps);
+        }
+        if let Some(loose) = bounds.values().find(|b| b.hangs > b.parts) {
+            return Err(nearest(loose.at));
         }
         let most = own.iter().map(|n| spines[*n].reach()).fold(0.0, f64::max) * FARTHEST;
         let near: Vec<&EdgeSide> = edges.iter().filter(|e| e.group == wedge.group).collect();

@@ -7,6 +7,8 @@ use nimbet_kernel::surfaces::Surface;
 use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Mesh, Point, Progress, Topology};
 
+use rustc_hash::FxHashSet;
+
 use crate::forms::Faces;
 
 /// Faces that turn by less than this into each other meet in no edge, degrees: they are tangent, and rounded figures differ.
@@ -55,6 +57,8 @@ pub struct Graph<'a> {
     pub edges: Vec<Edge>,
     /// The edges at each point that has any.
     pub at: BTreeMap<u32, Vec<u32>>,
+    /// Faces that go on in each other without an edge, the lower number first.
+    smooth: FxHashSet<[u32; 2]>,
     /// Where the body is open: at each point of the border those beside it there, with the face between.
     pub border: BTreeMap<u32, Vec<(u32, FaceId)>>,
     /// What they make.
@@ -73,6 +77,7 @@ impl<'a> Graph<'a> {
         progress.check()?;
         let faces = Faces::of(mesh);
         let mut edges = Vec::new();
+        let mut smooth = FxHashSet::default();
         let face = |half: u32| mesh.face_of()[half as usize / 3];
         let between = topology.edges_with(EdgeUse::Regular).filter(|e| {
             let halves = topology.halves(*e);
@@ -88,14 +93,16 @@ impl<'a> Graph<'a> {
             let [f, g] = [left, right].map(face);
             let [m, n] = [f, g].map(|face| faces.probe(face, p.midpoint(q)).normal);
             let turn = m.cross(n).length().atan2(m.dot(n));
-            let smooth = match [f, g].map(|face| faces.surface(face)) {
+            let least = match [f, g].map(|face| faces.surface(face)) {
                 [Some(Surface::Plane { .. }), Some(Surface::Plane { .. })] => SMOOTH,
                 [Some(_), Some(_)] => SMOOTH_CURVED,
                 _ => SMOOTH_FREE,
             };
-            if turn > smooth.to_radians() {
+            if turn > least.to_radians() {
                 let convex = m.cross(n).dot(q - p) > 0.0;
                 edges.push(Edge { ends: [a, b], sides: [left / 3, right / 3], convex, turn });
+            } else {
+                smooth.insert([f.0.min(g.0), f.0.max(g.0)]);
             }
         }
         let mut at: BTreeMap<u32, Vec<u32>> = BTreeMap::new();
@@ -108,7 +115,7 @@ impl<'a> Graph<'a> {
             border.entry(a).or_default().push((b, face(half)));
             border.entry(b).or_default().push((a, face(half)));
         }
-        let mut graph = Self { mesh, faces, edges, at, border, runs: vec![], run_of: vec![] };
+        let mut graph = Self { mesh, faces, edges, at, smooth, border, runs: vec![], run_of: vec![] };
         graph.chain();
         Ok(graph)
     }
@@ -128,6 +135,11 @@ impl<'a> Graph<'a> {
     pub fn beside(&self, (edge, forward): (u32, bool)) -> [FaceId; 2] {
         let [left, right] = self.edges[edge as usize].sides.map(|t| self.mesh.face_of()[t as usize]);
         if forward { [left, right] } else { [right, left] }
+    }
+
+    /// Whether two faces go on in each other somewhere without an edge.
+    pub fn goes_on(&self, a: FaceId, b: FaceId) -> bool {
+        self.smooth.contains(&[a.0.min(b.0), a.0.max(b.0)])
     }
 
     /// The edge nearest to a place within a distance, mm.

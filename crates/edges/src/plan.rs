@@ -260,9 +260,9 @@ impl<'a> Planner<'a> {
         }
         let whole = along[along.len() - 1].max(f64::MIN_POSITIVE);
         let put_down = |place: &Place, share: f64| {
-            let found = station(&self.graph.faces, place, wanted.at(share));
+            let found = self.station(place, wanted.at(share));
             let trouble = Trouble { run: wanted.run, cause: Cause::NoFoothold, at: place.at };
-            found.map(|s| (*place, s, share)).ok_or(EdgeError::Trouble(trouble))
+            found.map(|(place, s)| (place, s, share)).ok_or(EdgeError::Trouble(trouble))
         };
         let mut all = Vec::with_capacity(places.len());
         for (n, (place, along)) in places.iter().zip(&along).enumerate() {
@@ -279,6 +279,30 @@ impl<'a> Planner<'a> {
             all.pop();
         }
         Ok(all.into_iter().map(|(place, station, _)| (place, station)).unzip())
+    }
+
+    /// The section at a place. Where a foot lies not on the face beside the edge but on one that goes on in that, it is that of this one.
+    fn station(&self, place: &Place, section: Section) -> Option<(Place, Station)> {
+        let found = station(&self.graph.faces, place, section)?;
+        let under = |s: &Station, k: usize| {
+            let mesh = self.graph.mesh;
+            let off =
+                |t: u32| Some(nearest_on_triangle(s.feet[k], mesh.corners(t as usize)).distance_squared(s.feet[k]));
+            let (t, _) = self.bvh.nearest(s.feet[k], s.reach(), off)?;
+            Some(mesh.face_of()[t as usize])
+        };
+        let mut best = (*place, found);
+        for k in 0..2 {
+            let face = under(&best.1, k)
+                .filter(|face| !best.0.faces.contains(face) && self.graph.goes_on(best.0.faces[k], *face));
+            let Some(face) = face else { continue };
+            let mut other = best.0;
+            other.faces[k] = face;
+            if let Some(found) = station(&self.graph.faces, &other, section).filter(|s| under(s, k) == Some(face)) {
+                best = (other, found);
+            }
+        }
+        Some(best)
     }
 
     /// More sections where what is straight between two of them stands off by more than a distance, mm.
@@ -332,7 +356,7 @@ impl<'a> Planner<'a> {
     fn beyond(&self, spine: &Spine) -> Option<Point> {
         let sag = self.sag(spine);
         let check = |place: &Place, section: Section| {
-            let found = station(&self.graph.faces, place, section)?;
+            let (place, found) = self.station(place, section)?;
             let reach = found.reach();
             let on = |k: usize| {
                 let inward =
@@ -378,7 +402,7 @@ impl<'a> Planner<'a> {
         let near = self.bvh.nearest(p, within, |t| Some(nearest_on_triangle(p, corners(t)).distance_squared(p)));
         near.is_some_and(|(t, _)| {
             let normal = mesh.area_vector(t as usize).normalize_or_zero();
-            mesh.face_of()[t as usize] == face || normal.dot(self.graph.faces.probe(face, p).normal) > 0.9
+            mesh.face_of()[t as usize] == face || normal.dot(self.graph.faces.probe(face, p).normal) > GOES_ON
         })
     }
 
@@ -424,7 +448,7 @@ impl<'a> Planner<'a> {
             let bands: Vec<Band> = sides.iter().map(|&(n, k)| Band::of(&spines[n], k)).collect();
             for (i, &(n, k)) in sides.iter().enumerate() {
                 for (place, section) in self.samples(&spines[n]) {
-                    let Some(found) = station(&self.graph.faces, &place, section) else { continue };
+                    let Some((_, found)) = self.station(&place, section) else { continue };
                     let foot = found.feet[k];
                     let shared = |m: usize| spines[m].all_ends().any(|e| spines[n].all_ends().any(|f| e == f));
                     // Two that meet at a corner are one there.
@@ -470,6 +494,8 @@ impl<'a> Planner<'a> {
     }
 }
 
+/// Faces go on in each other where the cosine between their normals is more than this.
+const GOES_ON: f64 = 0.9;
 /// Told figures stay so much below what was found.
 const BELOW: f64 = 1.0 - 1e-3;
 /// So many sections are put down between two questions whether to go on.

@@ -40,8 +40,17 @@ impl Builder<'_> {
             if std::ptr::eq(other, spine) && *e == end {
                 continue;
             }
-            let turn = way.angle_between(-other.at(*e).2);
+            let (beside, there, back) = other.at(*e);
+            let turn = way.angle_between(-back);
             longest = longest.max((turn * 0.5).tan() * 1.3 + 0.25);
+            // On the face they share, as far as the feet of both meet.
+            for (k, j) in [(0, 0), (0, 1), (1, 0), (1, 1)] {
+                if place.faces[k] == beside.faces[j] {
+                    let [d, c] = [own.feet[k].distance(own.at), there.feet[j].distance(there.at)];
+                    let meet = (c - d * turn.cos()) / turn.sin().max(1e-9);
+                    longest = longest.max(meet / reach * 1.1 + 0.25);
+                }
+            }
         }
         let by = reach * longest.min(1.2 / LEAST_SLANT);
         let section = spine.section(end);
@@ -54,6 +63,24 @@ impl Builder<'_> {
         };
         let plain = |s: &Station| s.feet.iter().zip(moved.feet).all(|(a, b)| a.distance(b) < reach);
         station(&self.graph.faces, &on, section).filter(plain).unwrap_or(moved)
+    }
+
+    /// Whether one of two runs that meet where one edge of the other sense ends reaches farther along that than the other.
+    pub(super) fn is_higher(&self, one: (usize, End), other: (usize, End), v: u32) -> bool {
+        let at = &self.graph.at[&v];
+        let odd = |e: &&u32| self.graph.edges[**e as usize].convex != self.spines[one.0].convex;
+        let (3, Some(third)) = (at.len(), at.iter().find(odd)) else { return false };
+        let [a, b] = self.graph.edges[*third as usize].ends;
+        let to = if a == v { b } else { a };
+        let along = (self.graph.place(to) - self.graph.place(v)).normalize_or_zero();
+        let beside = self.graph.beside((*third, true));
+        let height = |(n, end): (usize, End)| {
+            let (place, station, _) = self.spines[n].at(end);
+            let k = (0..2).find(|k| beside.contains(&place.faces[*k]))?;
+            let way = station.feet[k] - station.at;
+            Some(way.length_squared() / way.dot(along).max(1e-9))
+        };
+        height(one).zip(height(other)).is_some_and(|(h, l)| h > l * (1.0 + 1e-9))
     }
 
     /// Whether what lies beside an edge goes on beyond its end: material of a convex one, space of a concave one.

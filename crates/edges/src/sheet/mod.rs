@@ -36,6 +36,8 @@ pub struct Parting {
     pub group_of: Vec<u32>,
     /// For each face of the sheet the group it bounds.
     pub bounds: Vec<u32>,
+    /// For each face of the sheet the run it is along.
+    pub run_of: Vec<usize>,
 }
 
 /// Whether a run ends where it begins or where it ends.
@@ -134,8 +136,9 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     for (v, ends) in &ends_at {
         for (n, end) in ends {
             let in_ball = balls.iter().any(|b| b.runs.contains(&(*n, *end)));
-            // Two of one sense that meet go on through each other.
-            let mate = ends.iter().any(|(m, e)| (m, e) != (n, end) && spines[*m].convex == spines[*n].convex);
+            // Two of one sense that meet go on through each other, but for what of one reaches higher.
+            let mut mates = ends.iter().filter(|(m, e)| (m, e) != (n, end) && spines[*m].convex == spines[*n].convex);
+            let mate = mates.next().is_some_and(|mate| !builder.is_higher((*n, *end), *mate, *v));
             let open = graph.border.contains_key(v);
             // A strip with two runs has one cap for both.
             let own = spines[*n].ends.contains(v);
@@ -162,7 +165,7 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     let group_of = together.number_sets().0;
     let bounds = builder.run_of_face.iter().map(|run| group_of[*run]).collect();
     let sheet = Mesh::new(builder.points, builder.triangles, builder.faces)?;
-    Ok(Parting { sheet, body, caps, group_of, bounds })
+    Ok(Parting { sheet, body, caps, group_of, bounds, run_of: builder.run_of_face })
 }
 
 impl Builder<'_> {

@@ -5,7 +5,7 @@ use nimbet_edges::plan::{Planner, Wanted};
 use nimbet_edges::station::Section;
 use nimbet_edges::{EdgeError, finish};
 use nimbet_kernel::arrange::Arrangement;
-use nimbet_kernel::{Mesh, Point, Progress, shapes};
+use nimbet_kernel::{FaceId, Mesh, Point, Progress, shapes};
 
 use crate::making::*;
 
@@ -31,21 +31,41 @@ impl Dice {
 
 fn simple(dice: &mut Dice) -> Mesh {
     let size = |dice: &mut Dice| Point::new(dice.within(4.0, 20.0), dice.within(4.0, 20.0), dice.within(4.0, 20.0));
-    let plain = match dice.one_of(4) {
+    let segments = (32 + dice.one_of(40)) * std::env::var("FINER").map_or(1, |s| s.parse().unwrap());
+    let plain = match dice.one_of(9) {
         0 | 1 => {
             let size = size(dice);
             shapes::block(size * -0.5, size)
         }
         2 => {
-            let (radius, height) = (dice.within(3.0, 10.0), dice.within(4.0, 20.0));
-            shapes::turned(
-                &[(0.0, -height * 0.5), (radius, -height * 0.5), (radius, height * 0.5), (0.0, height * 0.5)],
-                32 + dice.one_of(40),
-            )
+            let (radius, half) = (dice.within(3.0, 10.0), dice.within(2.0, 10.0));
+            shapes::turned(&[(0.0, -half), (radius, -half), (radius, half), (0.0, half)], segments)
         }
-        _ => {
+        3 => {
             let (foot, top, height) = (dice.within(4.0, 10.0), dice.within(1.0, 8.0), dice.within(4.0, 15.0));
-            shapes::turned(&[(0.0, 0.0), (foot, 0.0), (top, height), (0.0, height)], 32 + dice.one_of(40))
+            shapes::turned(&[(0.0, 0.0), (foot, 0.0), (top, height), (0.0, height)], segments)
+        }
+        4 => shapes::ball(dice.within(3.0, 10.0), 16 + dice.one_of(16)),
+        // A wall round an axis, and a rib.
+        5 => {
+            let (inner, wall, height) = (dice.within(2.0, 8.0), dice.within(0.8, 4.0), dice.within(3.0, 15.0));
+            let (a, b) = (inner, inner + wall);
+            shapes::turned(&[(a, 0.0), (b, 0.0), (b, height), (a, height), (a, 0.0)], segments)
+        }
+        6 => {
+            let size = Point::new(dice.within(8.0, 25.0), dice.within(0.8, 3.0), dice.within(4.0, 15.0));
+            shapes::block(size * -0.5, size)
+        }
+        // A star of any number of points, drawn out.
+        _ => {
+            let count = 3 + dice.one_of(6);
+            let corner = |k: usize, dice: &mut Dice| {
+                let (sin, cos) = (k as f64 / count as f64 * std::f64::consts::TAU).sin_cos();
+                let far = dice.within(4.0, 12.0);
+                [cos * far, sin * far]
+            };
+            let outline: Vec<[f64; 2]> = (0..count).map(|k| corner(k, dice)).collect();
+            drawn_out(&outline, dice.within(3.0, 15.0))
         }
     };
     let turn = glam::DQuat::from_euler(
@@ -72,7 +92,48 @@ fn body(dice: &mut Dice) -> Mesh {
             made = next;
         }
     }
-    made
+    if dice.one_of(3) == 0 && std::env::var("NODIV").is_err() { divided(&made, dice) } else { made }
+}
+
+/// The same body as somebody else's triangles: divided at random edges, its faces found again.
+fn divided(mesh: &Mesh, dice: &mut Dice) -> Mesh {
+    let (mut points, mut triangles, _) = mesh.clone().into_parts();
+    for _ in 0..triangles.len() {
+        let t = dice.one_of(triangles.len());
+        let k = dice.one_of(3);
+        let [a, b] = [triangles[t][k], triangles[t][(k + 1) % 3]];
+        let new = points.len() as u32;
+        points.push(points[a as usize].lerp(points[b as usize], dice.within(0.2, 0.8)));
+        for t in 0..triangles.len() {
+            let own = triangles[t];
+            let Some(k) = (0..3).find(|k| {
+                let side = [own[*k], own[(*k + 1) % 3]];
+                side == [a, b] || side == [b, a]
+            }) else {
+                continue;
+            };
+            triangles[t][(k + 1) % 3] = new;
+            let mut rest = own;
+            rest[k] = new;
+            triangles.push(rest);
+        }
+    }
+    let faces = vec![FaceId(0); triangles.len()];
+    grouped(Mesh::new(points, triangles, faces).unwrap())
+}
+
+/// The two longest runs along the face to the left of one.
+fn longest_beside(graph: &Graph<'_>, run: u32) -> Vec<u32> {
+    let face = graph.beside(graph.runs[run as usize].edges[0])[0];
+    let beside = |r: &u32| graph.runs[*r as usize].edges.iter().any(|e| graph.beside(*e).contains(&face));
+    let length = |r: &u32| {
+        let ends = graph.runs[*r as usize].edges.iter().map(|e| graph.ends(*e).map(|v| graph.place(v)));
+        ends.map(|[a, b]| a.distance(b)).sum::<f64>()
+    };
+    let mut runs: Vec<u32> = (0..graph.runs.len() as u32).filter(beside).collect();
+    runs.sort_by(|a, b| length(b).total_cmp(&length(a)));
+    runs.truncate(2);
+    runs
 }
 
 /// What comes of one seed: a word for the tally.
@@ -95,11 +156,13 @@ fn tried(seed: u64) -> String {
     let chosen: Vec<u32> = (0..graph.runs.len() as u32).filter(|_| dice.next() < share).collect();
     let chosen = if chosen.is_empty() { vec![dice.one_of(graph.runs.len()) as u32] } else { chosen };
     let size = 10f64.powf(dice.within(-1.5, 0.8));
-    let section = if dice.one_of(4) == 0 {
-        Section::Chamfer { left: size, right: size * dice.within(0.5, 2.0) }
-    } else {
-        Section::Round { radius: size }
+    let section = match dice.one_of(8) {
+        0 | 1 => Section::Chamfer { left: size, right: size * dice.within(0.5, 2.0) },
+        2 => Section::Over,
+        _ => Section::Round { radius: size },
     };
+    // Over a whole face go the two longest runs beside it.
+    let chosen = if section == Section::Over { longest_beside(&graph, chosen[0]) } else { chosen };
     let wanted: Vec<Wanted> = chosen.iter().map(|r| Wanted::all_along(*r, section)).collect();
     let one = |by: f64| {
         let wanted: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
@@ -117,6 +180,7 @@ fn tried(seed: u64) -> String {
                     }
                 }
             },
+            Err(EdgeError::Trouble(t)) if std::env::var("CLOCK").is_ok() => format!("{:?} {} {:.3}", t.cause, t.run, t.at),
             Err(EdgeError::Trouble(t)) => format!("{:?}", t.cause),
             Err(other) => format!("FAULT {other}"),
         }
@@ -129,6 +193,9 @@ fn tried(seed: u64) -> String {
     };
     let first = one(1.0);
     told_slow("asked");
+    if section == Section::Over {
+        return format!("over {first}");
+    }
     let sections = planner.largest(&wanted).unwrap();
     told_slow("by sections");
     let largest = nimbet_edges::largest(&planner, &wanted, true).unwrap();
@@ -136,6 +203,15 @@ fn tried(seed: u64) -> String {
     let told = if largest > 0.0 { one(largest) } else { "nothing".into() };
     let beyond = if largest > 0.0 { one(largest * 1.1) } else { "nothing".into() };
     let small = one((largest * 0.2).min(1.0));
+    if std::env::var("CLOCK").is_ok() {
+        eprintln!("{size} {section:?} of {chosen:?}, by sections {sections}, largest {largest}");
+        let scale = |by: f64| if largest > 0.0 { largest * by } else { 0.5f64.powf(by * 4.0) / size };
+        for by in [0.5, 0.8, 0.9, 1.0, 1.05, 1.1, 1.2, 1.5, 2.0, 3.0] {
+            let w: Vec<Wanted> = wanted.iter().map(|w| w.scaled(scale(by))).collect();
+            let all = match planner.spines(&w) { Ok(_) => "ok".into(), Err(EdgeError::Trouble(t)) => format!("{:?} {} {:.3}", t.cause, t.run, t.at), Err(_) => "?".into() };
+            eprintln!("   {by}: {} sections {all}", one(scale(by)));
+        }
+    }
     format!(
         "{} as asked {first}; largest {told}; beyond {beyond}; a fifth {small}",
         if largest >= 1.0 { "fits" } else { "too large" }
@@ -194,16 +270,6 @@ fn look() {
         let part = body(dice);
         let graph = Graph::of(&part, &quiet).unwrap();
         let planner = Planner::new(&graph, 0.02, &quiet);
-        for e in [7usize, 23, 24] {
-            if let Some(r) = graph.runs.get(e) {
-                eprintln!(
-                    "  {e} {:.4} {:.4} faces {:?}",
-                    graph.place(graph.ends(r.edges[0])[0]),
-                    graph.place(graph.ends(r.edges[0])[1]),
-                    graph.beside(r.edges[0]).map(|f| (f.0, graph.faces.probe(f, Point::ZERO).normal))
-                );
-            }
-        }
         eprintln!(
             "== seed {seed}: {} triangles, {} runs, {} faces",
             part.triangles().len(),
@@ -211,6 +277,65 @@ fn look() {
             part.face_of().iter().collect::<std::collections::HashSet<_>>().len()
         );
         let only: Option<usize> = std::env::var("RUN").ok().and_then(|s| s.parse().ok());
+        if let Ok(runs) = std::env::var("RUNS") {
+            let r: f64 = std::env::var("R").unwrap().parse().unwrap();
+            if runs == "least" {
+                let fails = |set: &[u32]| {
+                    let wanted: Vec<Wanted> = set.iter().map(|s| Wanted::all_along(*s, Section::Round { radius: r })).collect();
+                    finish(&planner, &wanted, true, &quiet).is_err()
+                };
+                let mut set: Vec<u32> = (0..graph.runs.len() as u32).collect();
+                if !fails(&set) { eprintln!("   all made"); continue; }
+                let mut k = 0;
+                while k < set.len() {
+                    let less: Vec<u32> = set.iter().copied().filter(|s| *s != set[k]).collect();
+                    if !less.is_empty() && fails(&less) { set = less } else { k += 1 }
+                }
+                eprintln!("   least {set:?}");
+                for n in &set {
+                    let run = &graph.runs[*n as usize];
+                    let ends = [graph.ends(run.edges[0])[0], graph.ends(run.edges[run.edges.len() - 1])[1]];
+                    let kinds = graph.beside(run.edges[0]).map(|f| (f.0, graph.faces.surface(f).map(|s| s.kind())));
+                    eprintln!("      run {n} {} edges convex {} {:.3} ({}) - {:.3} ({}) {kinds:?} turn {:.1}", run.edges.len(), run.convex, graph.place(ends[0]), graph.at[&ends[0]].len(), graph.place(ends[1]), graph.at[&ends[1]].len(), graph.edges[run.edges[0].0 as usize].turn.to_degrees());
+                    for v in ends { for e in &graph.at[&v] {
+                        let [a, b] = graph.edges[*e as usize].ends;
+                        let to = if a == v { b } else { a };
+                        let f = graph.beside((*e, true));
+                        eprintln!("         {:.3}: run {} way {:.3} convex {} {:?}", graph.place(v), graph.run_of[*e as usize], (graph.place(to) - graph.place(v)).normalize(), graph.edges[*e as usize].convex, f.map(|f| f.0));
+                    } }
+                }
+                continue;
+            }
+            let sets: Vec<Vec<u32>> = if runs == "minus" {
+                (0..graph.runs.len() as u32).map(|k| (0..graph.runs.len() as u32).filter(|n| *n != k).collect()).collect()
+            } else { vec![runs.split(',').map(|s| s.parse().unwrap()).collect()] };
+            for (k, set) in sets.iter().enumerate() {
+            let wanted: Vec<Wanted> = set.iter().map(|s| Wanted::all_along(*s, Section::Round { radius: r })).collect();
+            match finish(&planner, &wanted, true, &quiet) {
+                Ok(_) => eprintln!("   {k} made"),
+                Err(EdgeError::Trouble(t)) => eprintln!("   {k} {t:?}"),
+                Err(e) => eprintln!("   {e}"),
+            }
+            }
+            continue;
+        }
+        if let Ok(at) = std::env::var("AT") {
+            let at: Vec<f64> = at.split(',').map(|s| s.parse().unwrap()).collect();
+            let at = Point::new(at[0], at[1], at[2]);
+            let mut near: Vec<u32> = graph.at.keys().copied().filter(|v| graph.at[v].len() > 2).collect();
+            near.sort_by(|a, b| graph.place(*a).distance(at).total_cmp(&graph.place(*b).distance(at)));
+            for v in near.iter().take(2) {
+                eprintln!("   corner {:.4} off {:.4}", graph.place(*v), graph.place(*v).distance(at));
+                for e in &graph.at[v] {
+                    let [a, b] = graph.edges[*e as usize].ends;
+                    let to = if a == *v { b } else { a };
+                    let way = graph.place(to) - graph.place(*v);
+                    let f = graph.beside((*e, true));
+                    eprintln!("      run {} {:.3} long {:.4} convex {} {:?} {:.4} {:.4}", graph.run_of[*e as usize], way.normalize(), way.length(), graph.edges[*e as usize].convex, f.map(|f| (f.0, graph.faces.surface(f).map(|s| s.kind()))), graph.faces.probe(f[0], graph.place(*v)).normal, graph.faces.probe(f[1], graph.place(*v)).normal);
+                }
+            }
+            continue;
+        }
         for (n, run) in graph.runs.iter().enumerate().filter(|(n, _)| only.is_none_or(|o| o == *n)) {
             let ends = [graph.ends(run.edges[0])[0], graph.ends(run.edges[run.edges.len() - 1])[1]];
             let made = finish(
@@ -228,7 +353,22 @@ fn look() {
                 Err(e) => e.to_string(),
             };
             let kinds = graph.beside(run.edges[0]).map(|f| graph.faces.surface(f).map(|s| s.kind()));
-            if told != "made" {
+            if told != "made" || only.is_some() {
+                for e in &run.edges {
+                    let f = graph.beside(*e);
+                    eprintln!("   edge {:.4} {:.4} {:?} tri {:?} {:?}", graph.place(graph.ends(*e)[0]), graph.place(graph.ends(*e)[1]), f.map(|f| f.0), f.map(|f| part.face_of().iter().filter(|g| **g == f).count()), f.map(|f| graph.faces.surface(f)));
+                }
+                for (n, v) in ends.iter().enumerate() {
+                    eprintln!("   end {n} {:.3}", graph.place(*v));
+                    for e in &graph.at[v] {
+                        let [a, b] = graph.edges[*e as usize].ends;
+                        let to = if a == *v { b } else { a };
+                        let way = (graph.place(to) - graph.place(*v)).normalize();
+                        let faces = graph.beside((*e, true)).map(|f| (f.0, graph.faces.surface(f).map(|s| s.kind())));
+                        let normals = graph.beside((*e, true)).map(|f| graph.faces.probe(f, graph.place(*v)).normal);
+                        eprintln!("      run {} {:.3} convex {} {faces:?} {:.3} {:.3}", graph.run_of[*e as usize], way, graph.edges[*e as usize].convex, normals[0], normals[1]);
+                    }
+                }
                 eprintln!(
                     "run {n}: {} edges closed {} convex {} {:.3} ({}) - {:.3} ({}) {kinds:?} turn {:.1}: {told}",
                     run.edges.len(),

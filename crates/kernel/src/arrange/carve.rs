@@ -39,8 +39,19 @@ pub struct Wedge {
     pub fits: bool,
     /// The places of its corners, mm.
     pub corners: Vec<Point>,
-    /// A place where a wall that should bound it has it on both sides.
-    pub goes_round: Option<Point>,
+    /// For each face of a sheet that should bound it, how much of it does.
+    pub bounds: BTreeMap<u32, Bound>,
+}
+
+/// How a face of a sheet bounds a space.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Bound {
+    /// The area that parts the space from the rest, mm².
+    pub parts: f64,
+    /// The area that has the space on both sides, mm².
+    pub hangs: f64,
+    /// A place where it has.
+    pub at: Point,
 }
 
 impl Arrangement {
@@ -73,11 +84,19 @@ impl Arrangement {
             let mut found = Wedge { group, fits, ..Wedge::default() };
             for (w, cells) in self.beside.iter().enumerate() {
                 let [a, b] = cells.map(|cell| held.contains(&cell));
-                let own = || !sheet(&w) || !passes(group, self.origin[self.walls[w].parent as usize].1);
-                if a && cells[0] == cells[1] && own() {
-                    found.goes_round = Some(self.wall(w as u32).iter().sum::<Point>() / 3.0);
-                } else if a != b {
+                if a != b {
                     found.corners.extend(self.wall(w as u32));
+                }
+                let face = self.origin[self.walls[w].parent as usize].1;
+                if (a || b) && sheet(&w) && !passes(group, face) {
+                    let bound = found.bounds.entry(face.0).or_default();
+                    let [p, q, r] = self.wall(w as u32);
+                    let area = (q - p).cross(r - p).length() * 0.5;
+                    if cells[0] == cells[1] {
+                        (bound.hangs, bound.at) = (bound.hangs + area, (p + q + r) / 3.0);
+                    } else if a != b {
+                        bound.parts += area;
+                    }
                 }
             }
             found.cells = held.into_iter().collect();

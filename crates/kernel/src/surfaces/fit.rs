@@ -79,7 +79,10 @@ impl Sample {
 
     /// The farthest any point of the sample stands off a surface.
     pub fn farthest(&self, surface: &Surface) -> f64 {
-        self.points.iter().map(|p| surface.distance(*p).abs()).fold(0.0, f64::max)
+        // Where a few flat pieces bend only at their common edges, the corners they share may well lie in one plane: they must, too.
+        let flat = matches!(surface, Surface::Plane { .. });
+        let within = self.sides.iter().filter(|_| flat).map(|side| &side.0);
+        self.points.iter().chain(within).map(|p| surface.distance(*p).abs()).fold(0.0, f64::max)
     }
 }
 
