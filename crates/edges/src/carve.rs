@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use nimbet_kernel::arrange::{ArrangeError, Arrangement, Bound, EdgeSide, Side};
 use nimbet_kernel::crossings::triangle_bvh;
+use nimbet_kernel::measure::measure;
 use nimbet_kernel::segments::nearest_on_segment;
 use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Mesh, MeshError, Point, Progress, Topology};
@@ -73,26 +74,14 @@ pub(crate) fn carve(
     } else {
         Arrangement::new(&[&parting.body], &[&parting.sheet], &arranging)?
     };
-    if std::env::var("DBG").is_ok() {
-        let inside = nimbet_kernel::inside::Inside::new(graph.mesh, &bvh);
-        let topology = Topology::new(parting.sheet.triangles(), parting.sheet.points().len());
-        for half in topology.naked_halves() {
-            let (a, b) = topology.ends(half);
-            let [p, q] = [a, b].map(|v| parting.sheet.points()[v as usize]);
-            for k in 0..=4 {
-                let m = p.lerp(q, k as f64 / 4.0);
-                let face = parting.sheet.face_of()[half as usize / 3].0;
-                if inside.holds(m) == spines[parting.run_of[face as usize]].convex {
-                    eprintln!(
-                        "  open at {:.4} of face {} run {}",
-                        m, face, spines[parting.run_of[face as usize]].wanted.run
-                    );
-                }
-            }
-        }
-    }
     let cells = chosen(graph, &spines, &parting, &all).map_err(EdgeError::Trouble)?;
     let body = all.carved(&cells, &progress.stage(0.8, 1.0))?;
+    // More than sections hold between an edge and their feet has come from elsewhere.
+    let change = (measure(&body.mesh).volume - measure(graph.mesh).volume).abs();
+    if change > spines.iter().map(|s| s.room(graph)).sum() {
+        let run = spines.iter().max_by(|a, b| a.reach().total_cmp(&b.reach())).map_or(0, |s| s.wanted.run);
+        return Err(EdgeError::Trouble(Trouble { run, cause: Cause::Leaks, at: spines[0].places[0].at }));
+    }
     if let Some(at) = touching(&body.mesh) {
         let nearest = |s: &&Spine| s.places.iter().map(|p| p.at.distance(at)).fold(f64::INFINITY, f64::min);
         let run = spines.iter().min_by(|a, b| nearest(a).total_cmp(&nearest(b))).map_or(0, |s| s.wanted.run);
@@ -154,33 +143,6 @@ fn chosen(
             if bound.hangs > 0.0 {
                 (whole.hangs, whole.at) = (whole.hangs + bound.hangs, bound.at);
             }
-        }
-        if std::env::var("DBG").is_ok() {
-            for (n, b) in &bounds {
-                let s = &spines[*n];
-                eprintln!(
-                    "  run {} convex {} parts {:.5} hangs {:.5} at {:.4}; from {:.4} to {:.4} places {} fits {} cells {}",
-                    s.wanted.run,
-                    s.convex,
-                    b.parts,
-                    b.hangs,
-                    b.at,
-                    s.places[0].at,
-                    s.places[s.places.len() - 1].at,
-                    s.places.len(),
-                    wedge.fits,
-                    wedge.cells.len()
-                );
-                for e in s.edges(graph) {
-                    eprintln!(
-                        "      {:.4} {:.4} faces {:?}",
-                        graph.place(graph.ends(e)[0]),
-                        graph.place(graph.ends(e)[1]),
-                        graph.beside(e)
-                    );
-                }
-            }
-            eprintln!("  caps {:?}", parting.caps);
         }
         if let Some(loose) = bounds.values().find(|b| b.hangs > b.parts) {
             return Err(nearest(loose.at));

@@ -104,6 +104,15 @@ impl Spine {
         self.stations.iter().map(Station::reach).fold(0.0, f64::max)
     }
 
+    /// More than its sections hold between the edge and their feet, and beyond its ends where others meet it or faces lean, mm³.
+    pub fn room(&self, graph: &Graph<'_>) -> f64 {
+        /// Beyond both ends together, by its reach.
+        const BEYOND: f64 = 8.0;
+        let long: f64 =
+            self.edges(graph).map(|e| graph.ends(e).map(|v| graph.place(v))).map(|[a, b]| a.distance(b)).sum();
+        (long + self.reach() * BEYOND) * self.reach().powi(2)
+    }
+
     /// The run it lies along, or both.
     pub fn runs(&self) -> impl Iterator<Item = u32> {
         [Some(self.wanted.run), self.second.map(|s| s.0)].into_iter().flatten()
@@ -388,11 +397,27 @@ impl<'a> Planner<'a> {
         if spine.closed {
             return all;
         }
-        let [start, end] = [spine.places[0].at, spine.places[n - 1].at];
-        let reach = spine.reach();
-        let away = |p: &Place| p.at.distance(start).min(p.at.distance(end)) > reach;
+        let [start, end] = [0, n - 1].map(|k| (spine.places[k].at, self.narrow(spine, k)));
+        let away = |p: &Place| p.at.distance(start.0) > start.1 && p.at.distance(end.0) > end.1;
         let inner: Vec<(Place, Section)> = all.iter().copied().filter(|(p, _)| away(p)).collect();
         if inner.is_empty() { vec![all[all.len() / 2]] } else { inner }
+    }
+
+    /// How far from an end, at its first or last section, it may reach beyond its faces: there edges that end at the same point close it.
+    fn narrow(&self, spine: &Spine, k: usize) -> f64 {
+        /// Edges that leave it at less than this, as the cotangent, leave no room.
+        const SLIMMEST: f64 = 20.0;
+        let (place, station, reach) = (&spine.places[k], &spine.stations[k], spine.reach());
+        let v = spine.ends[usize::from(k > 0)];
+        let back = if k > 0 { -place.along } else { place.along };
+        let slim = self.graph.at[&v].iter().filter_map(|e| {
+            let side = place.faces.iter().position(|f| self.graph.beside((*e, true)).contains(f))?;
+            let [a, b] = self.graph.edges[*e as usize].ends;
+            let way = self.graph.place(if a == v { b } else { a }) - self.graph.place(v);
+            let into = (station.feet[side] - station.at).normalize_or_zero();
+            (way.dot(into) > way.length() * 1e-3).then(|| (way.dot(back) / way.dot(into)).min(SLIMMEST))
+        });
+        reach * slim.fold(1.0, f64::max)
     }
 
     /// Whether the body has a face, or one that goes on in it, at a place.

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use nimbet_kernel::inside::Inside;
+use nimbet_kernel::surfaces::Surface;
 use nimbet_kernel::{FaceId, Mesh, MeshError, Point};
 
 use super::{Builder, End};
@@ -11,6 +12,8 @@ use crate::station::{Place, Station, station};
 
 /// Where a cap passes through a face it ends beyond it by this share of its length along the other.
 const DIP: f64 = 0.25;
+/// Where a cap follows a face that bends it does so in so many pieces.
+const PIECES: usize = 6;
 /// What closes a run leans over it by no more than this, as the cosine to its section.
 const LEAST_SLANT: f64 = 0.05;
 
@@ -200,10 +203,19 @@ impl Builder<'_> {
                 (used, from) = (from, to);
             }
         }
+        // What closes it goes on through the face there, and so does the cap, in its plane, after the face where that bends.
+        let plane = ways[0].cross(ways[1]).normalize_or_zero();
         for k in (0..2).filter(|k| across[*k]) {
-            // What closes it goes on through the face there, and so does the cap, in its plane.
+            let face = place.faces[k];
             let back = ways[1 - k] * DIP + ways[1 - k].normalize_or_zero() * slack;
-            chains[k].push(self.graph.place(at[k].0) + ways[k] * 2.0 + ways[k].normalize_or_zero() * slack - back);
+            let whole = ways[k] * 2.0 + ways[k].normalize_or_zero() * slack;
+            let flat = matches!(self.graph.faces.surface(face), Some(Surface::Plane { .. }));
+            let pieces = if flat { 1 } else { PIECES };
+            for n in 1..=pieces {
+                let share = n as f64 / pieces as f64;
+                let straight = self.graph.place(at[k].0) + whole * share;
+                chains[k].push(if flat { straight } else { self.onto((face, plane), straight) } - back * share);
+            }
         }
         if chains.iter().any(Vec::is_empty) {
             return None;
@@ -224,6 +236,20 @@ impl Builder<'_> {
 }
 
 impl Builder<'_> {
+    /// The place on a face next to one within a plane; that itself where the face is too far.
+    fn onto(&self, (face, plane): (FaceId, Point), from: Point) -> Point {
+        let mut at = from;
+        for _ in 0..if plane == Point::ZERO { 0 } else { 8 } {
+            let probe = self.graph.faces.probe(face, at);
+            let up = probe.normal.reject_from(plane);
+            if up.length_squared() < 0.1 {
+                return from;
+            }
+            at -= up * (probe.off / up.length_squared());
+        }
+        at
+    }
+
     /// The way along the border of a face that vanishes from where the edge on its right ends to where that on its left does.
     fn along_end(&self, face: FaceId, [(to, _), (from, last)]: [(u32, (u32, bool)); 2]) -> Option<Vec<Point>> {
         let ends = self.graph.ends(last);

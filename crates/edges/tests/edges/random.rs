@@ -31,7 +31,7 @@ impl Dice {
 
 fn simple(dice: &mut Dice) -> Mesh {
     let size = |dice: &mut Dice| Point::new(dice.within(4.0, 20.0), dice.within(4.0, 20.0), dice.within(4.0, 20.0));
-    let segments = (32 + dice.one_of(40)) * std::env::var("FINER").map_or(1, |s| s.parse().unwrap());
+    let segments = 32 + dice.one_of(40);
     let plain = match dice.one_of(9) {
         0 | 1 => {
             let size = size(dice);
@@ -92,7 +92,7 @@ fn body(dice: &mut Dice) -> Mesh {
             made = next;
         }
     }
-    if dice.one_of(3) == 0 && std::env::var("NODIV").is_err() { divided(&made, dice) } else { made }
+    if dice.one_of(3) == 0 { divided(&made, dice) } else { made }
 }
 
 /// The same body as somebody else's triangles: divided at random edges, its faces found again.
@@ -180,38 +180,18 @@ fn tried(seed: u64) -> String {
                     }
                 }
             },
-            Err(EdgeError::Trouble(t)) if std::env::var("CLOCK").is_ok() => format!("{:?} {} {:.3}", t.cause, t.run, t.at),
             Err(EdgeError::Trouble(t)) => format!("{:?}", t.cause),
             Err(other) => format!("FAULT {other}"),
         }
     };
-    let clock = std::time::Instant::now();
-    let told_slow = |what: &str| {
-        if clock.elapsed().as_secs() > 3 && std::env::var("CLOCK").is_ok() {
-            eprintln!("{what} at {:.1?}", clock.elapsed());
-        }
-    };
     let first = one(1.0);
-    told_slow("asked");
     if section == Section::Over {
         return format!("over {first}");
     }
-    let sections = planner.largest(&wanted).unwrap();
-    told_slow("by sections");
     let largest = nimbet_edges::largest(&planner, &wanted, true).unwrap();
-    told_slow(&format!("size {size} {section:?} of {} runs, by sections {sections}, largest {largest}", wanted.len()));
     let told = if largest > 0.0 { one(largest) } else { "nothing".into() };
     let beyond = if largest > 0.0 { one(largest * 1.1) } else { "nothing".into() };
     let small = one((largest * 0.2).min(1.0));
-    if std::env::var("CLOCK").is_ok() {
-        eprintln!("{size} {section:?} of {chosen:?}, by sections {sections}, largest {largest}");
-        let scale = |by: f64| if largest > 0.0 { largest * by } else { 0.5f64.powf(by * 4.0) / size };
-        for by in [0.5, 0.8, 0.9, 1.0, 1.05, 1.1, 1.2, 1.5, 2.0, 3.0] {
-            let w: Vec<Wanted> = wanted.iter().map(|w| w.scaled(scale(by))).collect();
-            let all = match planner.spines(&w) { Ok(_) => "ok".into(), Err(EdgeError::Trouble(t)) => format!("{:?} {} {:.3}", t.cause, t.run, t.at), Err(_) => "?".into() };
-            eprintln!("   {by}: {} sections {all}", one(scale(by)));
-        }
-    }
     format!(
         "{} as asked {first}; largest {told}; beyond {beyond}; a fifth {small}",
         if largest >= 1.0 { "fits" } else { "too large" }
@@ -254,133 +234,5 @@ fn a_long_run_of_random_bodies() {
     tally.sort_by_key(|(_, seeds)| std::cmp::Reverse(seeds.len()));
     for (word, seeds) in tally {
         eprintln!("{:4} {word}: {:?}", seeds.len(), &seeds[..seeds.len().min(6)]);
-    }
-}
-
-#[test]
-#[ignore = "looks at one seed"]
-fn look() {
-    let quiet = Progress::unwatched();
-    let seeds = std::env::var("SEEDS").unwrap();
-    for seed in seeds.split(',').map(|s| s.parse::<u64>().unwrap()) {
-        let dice = &mut Dice(seed.wrapping_mul(0x9E37_79B9_7F4A_7C15) | 1);
-        for _ in 0..8 {
-            dice.next();
-        }
-        let part = body(dice);
-        let graph = Graph::of(&part, &quiet).unwrap();
-        let planner = Planner::new(&graph, 0.02, &quiet);
-        eprintln!(
-            "== seed {seed}: {} triangles, {} runs, {} faces",
-            part.triangles().len(),
-            graph.runs.len(),
-            part.face_of().iter().collect::<std::collections::HashSet<_>>().len()
-        );
-        let only: Option<usize> = std::env::var("RUN").ok().and_then(|s| s.parse().ok());
-        if let Ok(runs) = std::env::var("RUNS") {
-            let r: f64 = std::env::var("R").unwrap().parse().unwrap();
-            if runs == "least" {
-                let fails = |set: &[u32]| {
-                    let wanted: Vec<Wanted> = set.iter().map(|s| Wanted::all_along(*s, Section::Round { radius: r })).collect();
-                    finish(&planner, &wanted, true, &quiet).is_err()
-                };
-                let mut set: Vec<u32> = (0..graph.runs.len() as u32).collect();
-                if !fails(&set) { eprintln!("   all made"); continue; }
-                let mut k = 0;
-                while k < set.len() {
-                    let less: Vec<u32> = set.iter().copied().filter(|s| *s != set[k]).collect();
-                    if !less.is_empty() && fails(&less) { set = less } else { k += 1 }
-                }
-                eprintln!("   least {set:?}");
-                for n in &set {
-                    let run = &graph.runs[*n as usize];
-                    let ends = [graph.ends(run.edges[0])[0], graph.ends(run.edges[run.edges.len() - 1])[1]];
-                    let kinds = graph.beside(run.edges[0]).map(|f| (f.0, graph.faces.surface(f).map(|s| s.kind())));
-                    eprintln!("      run {n} {} edges convex {} {:.3} ({}) - {:.3} ({}) {kinds:?} turn {:.1}", run.edges.len(), run.convex, graph.place(ends[0]), graph.at[&ends[0]].len(), graph.place(ends[1]), graph.at[&ends[1]].len(), graph.edges[run.edges[0].0 as usize].turn.to_degrees());
-                    for v in ends { for e in &graph.at[&v] {
-                        let [a, b] = graph.edges[*e as usize].ends;
-                        let to = if a == v { b } else { a };
-                        let f = graph.beside((*e, true));
-                        eprintln!("         {:.3}: run {} way {:.3} convex {} {:?}", graph.place(v), graph.run_of[*e as usize], (graph.place(to) - graph.place(v)).normalize(), graph.edges[*e as usize].convex, f.map(|f| f.0));
-                    } }
-                }
-                continue;
-            }
-            let sets: Vec<Vec<u32>> = if runs == "minus" {
-                (0..graph.runs.len() as u32).map(|k| (0..graph.runs.len() as u32).filter(|n| *n != k).collect()).collect()
-            } else { vec![runs.split(',').map(|s| s.parse().unwrap()).collect()] };
-            for (k, set) in sets.iter().enumerate() {
-            let wanted: Vec<Wanted> = set.iter().map(|s| Wanted::all_along(*s, Section::Round { radius: r })).collect();
-            match finish(&planner, &wanted, true, &quiet) {
-                Ok(_) => eprintln!("   {k} made"),
-                Err(EdgeError::Trouble(t)) => eprintln!("   {k} {t:?}"),
-                Err(e) => eprintln!("   {e}"),
-            }
-            }
-            continue;
-        }
-        if let Ok(at) = std::env::var("AT") {
-            let at: Vec<f64> = at.split(',').map(|s| s.parse().unwrap()).collect();
-            let at = Point::new(at[0], at[1], at[2]);
-            let mut near: Vec<u32> = graph.at.keys().copied().filter(|v| graph.at[v].len() > 2).collect();
-            near.sort_by(|a, b| graph.place(*a).distance(at).total_cmp(&graph.place(*b).distance(at)));
-            for v in near.iter().take(2) {
-                eprintln!("   corner {:.4} off {:.4}", graph.place(*v), graph.place(*v).distance(at));
-                for e in &graph.at[v] {
-                    let [a, b] = graph.edges[*e as usize].ends;
-                    let to = if a == *v { b } else { a };
-                    let way = graph.place(to) - graph.place(*v);
-                    let f = graph.beside((*e, true));
-                    eprintln!("      run {} {:.3} long {:.4} convex {} {:?} {:.4} {:.4}", graph.run_of[*e as usize], way.normalize(), way.length(), graph.edges[*e as usize].convex, f.map(|f| (f.0, graph.faces.surface(f).map(|s| s.kind()))), graph.faces.probe(f[0], graph.place(*v)).normal, graph.faces.probe(f[1], graph.place(*v)).normal);
-                }
-            }
-            continue;
-        }
-        for (n, run) in graph.runs.iter().enumerate().filter(|(n, _)| only.is_none_or(|o| o == *n)) {
-            let ends = [graph.ends(run.edges[0])[0], graph.ends(run.edges[run.edges.len() - 1])[1]];
-            let made = finish(
-                &planner,
-                &[Wanted::all_along(
-                    n as u32,
-                    Section::Round { radius: std::env::var("R").ok().and_then(|s| s.parse().ok()).unwrap_or(0.05) },
-                )],
-                true,
-                &quiet,
-            );
-            let told = match &made {
-                Ok(_) => "made".to_string(),
-                Err(EdgeError::Trouble(t)) => format!("{:?} at {:.3}", t.cause, t.at),
-                Err(e) => e.to_string(),
-            };
-            let kinds = graph.beside(run.edges[0]).map(|f| graph.faces.surface(f).map(|s| s.kind()));
-            if told != "made" || only.is_some() {
-                for e in &run.edges {
-                    let f = graph.beside(*e);
-                    eprintln!("   edge {:.4} {:.4} {:?} tri {:?} {:?}", graph.place(graph.ends(*e)[0]), graph.place(graph.ends(*e)[1]), f.map(|f| f.0), f.map(|f| part.face_of().iter().filter(|g| **g == f).count()), f.map(|f| graph.faces.surface(f)));
-                }
-                for (n, v) in ends.iter().enumerate() {
-                    eprintln!("   end {n} {:.3}", graph.place(*v));
-                    for e in &graph.at[v] {
-                        let [a, b] = graph.edges[*e as usize].ends;
-                        let to = if a == *v { b } else { a };
-                        let way = (graph.place(to) - graph.place(*v)).normalize();
-                        let faces = graph.beside((*e, true)).map(|f| (f.0, graph.faces.surface(f).map(|s| s.kind())));
-                        let normals = graph.beside((*e, true)).map(|f| graph.faces.probe(f, graph.place(*v)).normal);
-                        eprintln!("      run {} {:.3} convex {} {faces:?} {:.3} {:.3}", graph.run_of[*e as usize], way, graph.edges[*e as usize].convex, normals[0], normals[1]);
-                    }
-                }
-                eprintln!(
-                    "run {n}: {} edges closed {} convex {} {:.3} ({}) - {:.3} ({}) {kinds:?} turn {:.1}: {told}",
-                    run.edges.len(),
-                    run.closed,
-                    run.convex,
-                    graph.place(ends[0]),
-                    graph.at[&ends[0]].len(),
-                    graph.place(ends[1]),
-                    graph.at[&ends[1]].len(),
-                    graph.edges[run.edges[0].0 as usize].turn.to_degrees()
-                );
-            }
-        }
     }
 }

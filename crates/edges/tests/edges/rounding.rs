@@ -485,3 +485,78 @@ fn the_end_of_a_pin_and_the_floor_of_a_blind_bore_become_half_balls() {
     let [_, fine] = off(&bored, floor, 4.0, exact);
     assert!(fine < 1e-3, "{fine}");
 }
+
+/// A frustum of a pyramid on a plate, its sides leaning differently.
+fn leaning_pad() -> Mesh {
+    let plate = block([0.0, 0.0, 0.0], [40.0, 40.0, 4.0]);
+    let foot = [[10.0, 10.0], [30.0, 10.0], [30.0, 30.0], [10.0, 30.0]];
+    let top = [[12.0, 14.0], [29.0, 14.0], [29.0, 30.0], [12.0, 30.0]];
+    let points = (0..8).map(|k| {
+        let ([x, y], z) = if k < 4 { (foot[k], 3.0) } else { (top[k - 4], 12.0) };
+        Point::new(x, y, z)
+    });
+    let sides = (0..4u32).flat_map(|k| {
+        let n = (k + 1) % 4;
+        [[k, n, n + 4], [k, n + 4, k + 4]]
+    });
+    let triangles: Vec<[u32; 3]> = sides.chain([[0, 2, 1], [0, 3, 2], [4, 5, 6], [4, 6, 7]]).collect();
+    let faces = vec![nimbet_kernel::FaceId(0); triangles.len()];
+    let pad = grouped(Mesh::new(points.collect(), triangles, faces).unwrap());
+    together(&[(plate, true), (pad, true)])
+}
+
+#[test]
+fn sides_that_lean_differently_are_filled_round_their_corners() {
+    let body = leaning_pad();
+    let inner = |g: &Graph<'_>, r: u32| !g.runs[r as usize].convex;
+    let made = |chord: f64| volume(&cut(&body, inner, round(1.5), chord).unwrap()) - volume(&body);
+    // Each side by its own angle, without the corners; these add something.
+    let per_mm = |degrees: f64| {
+        let half = (180.0 - degrees).to_radians() / 2.0;
+        1.5 * 1.5 * (1.0 / half.tan() - (PI / 2.0 - half))
+    };
+    // They rise by 9 mm and lean by 0 to 4 over it: each turns by 66 to 90 degrees.
+    let least = 80.0 * per_mm(66.0);
+    let [coarse, fine, finer] = [0.02, 0.005, 0.00125].map(made);
+    assert!(coarse > least && (fine - finer).abs() < (coarse - fine).abs() * 0.4, "{least} {coarse} {fine} {finer}");
+    // Outer edges of its corners and inner ones meet there, one sense picked or both.
+    let all = cut(&body, |_, _| true, round(1.0), 0.01);
+    assert!(all.is_ok(), "{:?}", all.err());
+}
+
+#[test]
+fn an_edge_that_meets_another_askew_goes_on_over_its_arc() {
+    // The inner edge of the bracket ends on a slanted side.
+    let slanted =
+        bracket().map_points(|p| Point::new(p.x, p.y + if p.y > 10.0 { 0.3 * p.x + 0.1 * p.z } else { 0.0 }, p.z));
+    let body = grouped(slanted.unwrap());
+    let near = |g: &Graph<'_>, r: u32| {
+        let edges = g.runs[r as usize].edges.iter().flat_map(|e| g.ends(*e));
+        edges.map(|v| g.place(v)).all(|p| p.y > 15.0)
+    };
+    for (count, pick) in [(2, 1), (3, 2), (9, 9)] {
+        let which = |g: &Graph<'_>, r: u32| {
+            let inner = !g.runs[r as usize].convex;
+            let outer: Vec<u32> = (0..g.runs.len() as u32).filter(|r| near(g, *r)).collect();
+            inner || outer.iter().position(|o| *o == r).is_some_and(|n| n % count < pick)
+        };
+        let made = [0.02, 0.005, 0.00125].map(|chord| volume(&cut(&body, which, round(1.5), chord).unwrap()));
+        let [a, b, c] = made;
+        assert!((b - c).abs() < (a - b).abs() * 0.4, "{made:?}");
+    }
+}
+
+#[test]
+fn a_face_of_few_flat_pieces_is_none_of_them() {
+    // Two sides at 8 degrees, which go on in each other: no plane.
+    let bent = drawn_out(&[[0.0, 0.0], [20.0, 0.0], [40.0, 2.8], [40.0, 20.0], [0.0, 20.0]], 12.0);
+    let one =
+        bent.clone().regroup(|t| if bent.face_of()[t].0 == 3 { nimbet_kernel::FaceId(2) } else { bent.face_of()[t] });
+    let quiet = Progress::unwatched();
+    let graph = Graph::of(&one, &quiet).unwrap();
+    assert!(graph.faces.surface(nimbet_kernel::FaceId(2)).is_none());
+    let foot = |g: &Graph<'_>, r: u32| edge_at(g, r, [10.0, 0.0, 0.0]);
+    let gone = volume(&one) - volume(&cut(&one, foot, round(1.0), 0.005).unwrap());
+    let exact = (1.0 - PI / 4.0) * (20.0 + (400.0f64 + 2.8 * 2.8).sqrt());
+    assert!((gone / exact - 1.0).abs() < 0.05, "{gone} {exact}");
+}

@@ -268,6 +268,9 @@ fn rounded_down(x: f64) -> f64 {
     crate::tool::to_digits((x / step).floor() * step, 3)
 }
 
+/// Sections of less than so many times what triangles stand off their surface may find no foothold on it.
+const COARSE: f64 = 4.0;
+
 /// Why edges cannot have what is wanted, with the place and what would do.
 fn refused(
     planner: &Planner<'_>,
@@ -294,13 +297,26 @@ fn refused(
         Cause::BeyondFace => "it would reach beyond the face beside this edge",
         Cause::Overlaps => "it would run into that of another edge here",
         Cause::Leaks => "what it makes here is not parted from the rest of the part",
-        Cause::Alone => "no edge of the same sense runs along the other side of the face, or there is no one ball between them",
+        Cause::Alone => {
+            "no edge of the same sense runs along the other side of the face, or there is no one ball between them"
+        }
     };
     if wanted.iter().all(|w| w.size() == 0.0) {
         return Ok(TradeError::refused(why, vec![at]));
     }
-    let share = largest(planner, wanted, given.sealed())?;
+    // What is smaller than the triangles are true to has nothing to stand on.
     let own = wanted.iter().find(|w| w.run == run).unwrap_or(&wanted[0]).size();
+    let stands_off = planner.graph.runs.get(run as usize).map_or(0.0, |run| planner.graph.sag(run));
+    if own < stands_off * COARSE {
+        let why = format!(
+            "the triangles of the face beside this edge stand off what it is by {}: a {} of {} and more can be laid on it",
+            millimetres(stands_off),
+            told.figure,
+            millimetres(crate::tool::to_digits(stands_off * COARSE, 2))
+        );
+        return Ok(TradeError::refused(why, vec![at]));
+    }
+    let share = largest(planner, wanted, given.sealed())?;
     let whole = |by: f64| finish(planner, &scaled(wanted, by), given.sealed(), &given.progress.stage(0.0, 1.0)).is_ok();
     let largest = self::told(share * own, |figure| whole(figure / own));
     let would = if share >= 1.0 || largest <= 0.0 {
