@@ -245,6 +245,7 @@ fn step_lines(title: &str, step: Result<&StepReport, &String>) -> Vec<String> {
         Ok(report) => {
             lines.extend(report.done.iter().map(|d| format!("  {d}")));
             lines.extend(report.left.iter().map(|l| format!("  left: {l}")));
+            lines.extend(report.instead.iter().map(|i| format!("  instead: {}", i.label)));
             lines.extend(report.notices.iter().map(|n| format!("  note: {}, {}", n.text, at(n.place.centre))));
             lines.extend(report.harm.iter().flat_map(harm_lines).map(|l| format!("  {l}")));
             let before = report.before.as_ref().map_or("", |b| &b.reason);

@@ -142,6 +142,11 @@ impl<'a> Graph<'a> {
         self.smooth.contains(&[a.0.min(b.0), a.0.max(b.0)])
     }
 
+    /// In how many others a face goes on without an edge.
+    pub fn goes_on_in(&self, face: FaceId) -> usize {
+        self.smooth.iter().filter(|pair| pair.contains(&face.0)).count()
+    }
+
     /// The edge nearest to a place within a distance, mm.
     pub fn nearest(&self, places: &[Point], within: f64) -> Vec<Option<u32>> {
         let ends = |e: u32| self.edges[e as usize].ends.map(|v| self.place(v));

@@ -263,10 +263,7 @@ impl<'a> Planner<'a> {
         wanted: &Wanted,
     ) -> Result<(Vec<Place>, Vec<Station>), EdgeError> {
         let run = self.run(wanted);
-        let mut along = vec![0.0];
-        for pair in places.windows(2) {
-            along.push(along[along.len() - 1] + pair[0].at.distance(pair[1].at));
-        }
+        let (places, along) = with_sections(places, wanted);
         let whole = along[along.len() - 1].max(f64::MIN_POSITIVE);
         let put_down = |place: &Place, share: f64| {
             let found = self.station(place, wanted.at(share));
@@ -293,21 +290,27 @@ impl<'a> Planner<'a> {
     /// The section at a place. Where a foot lies not on the face beside the edge but on one that goes on in that, it is that of this one.
     fn station(&self, place: &Place, section: Section) -> Option<(Place, Station)> {
         let found = station(&self.graph.faces, place, section)?;
-        let under = |s: &Station, k: usize| {
-            let mesh = self.graph.mesh;
-            let off =
-                |t: u32| Some(nearest_on_triangle(s.feet[k], mesh.corners(t as usize)).distance_squared(s.feet[k]));
-            let (t, _) = self.bvh.nearest(s.feet[k], s.reach(), off)?;
+        let mesh = self.graph.mesh;
+        let off = |foot: Point, t: u32| nearest_on_triangle(foot, mesh.corners(t as usize)).distance_squared(foot);
+        // The face a foot lies on, where that is not its own.
+        let under = |s: &Station, k: usize, own: FaceId| {
+            let foot = s.feet[k];
+            let near = self.graph.faces.sag(own) * 2.0 + s.reach() * NEAR;
+            let on_own = |t: u32| (mesh.face_of()[t as usize] == own).then(|| off(foot, t));
+            if self.bvh.nearest(foot, near, on_own).is_some() {
+                return None;
+            }
+            let (t, _) = self.bvh.nearest(foot, s.reach(), |t| Some(off(foot, t)))?;
             Some(mesh.face_of()[t as usize])
         };
         let mut best = (*place, found);
         for k in 0..2 {
-            let face = under(&best.1, k)
+            let face = under(&best.1, k, best.0.faces[k])
                 .filter(|face| !best.0.faces.contains(face) && self.graph.goes_on(best.0.faces[k], *face));
             let Some(face) = face else { continue };
             let mut other = best.0;
             other.faces[k] = face;
-            if let Some(found) = station(&self.graph.faces, &other, section).filter(|s| under(s, k) == Some(face)) {
+            if let Some(found) = station(&self.graph.faces, &other, section).filter(|s| under(s, k, face).is_none()) {
                 best = (other, found);
             }
         }
@@ -554,6 +557,30 @@ fn size_of(section: Section) -> f64 {
         Section::Bevel { width, .. } => width,
         Section::Over => 0.0,
     }
+}
+
+/// Places along a run and where its sections are given, with how far along they are, mm.
+fn with_sections(places: Vec<Place>, wanted: &Wanted) -> (Vec<Place>, Vec<f64>) {
+    /// Nearer to a place than this share of the run none is added.
+    const NEAR: f64 = 1e-6;
+    let mut along = vec![0.0];
+    for pair in places.windows(2) {
+        along.push(along[along.len() - 1] + pair[0].at.distance(pair[1].at));
+    }
+    let whole = along[along.len() - 1];
+    let mut all: Vec<(f64, Place)> = along.iter().copied().zip(places.iter().copied()).collect();
+    for at in wanted.sections.iter().map(|(share, _)| share * whole) {
+        let n = along.partition_point(|a| *a <= at);
+        let (Some(from), Some(to)) = (n.checked_sub(1), along.get(n)) else { continue };
+        if at - along[from] > whole * NEAR && to - at > whole * NEAR {
+            let (p, q) = (places[from], places[n]);
+            let share = (at - along[from]) / (to - along[from]);
+            let way = p.along.lerp(q.along, share).normalize_or(p.along);
+            all.push((at, Place { at: p.at.lerp(q.at, share), along: way, ..p }));
+        }
+    }
+    all.sort_by(|a, b| a.0.total_cmp(&b.0));
+    all.into_iter().map(|(along, place)| (place, along)).unzip()
 }
 
 /// Feet go on by at least this share of what the edge does: below that what is left of a face is hardly there.

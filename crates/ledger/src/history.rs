@@ -7,7 +7,7 @@ use nimbet_trade::PlannedStep;
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::harm::HarmFacts;
 use nimbet_trade::wall::Notice;
-use nimbet_trade::{Called, CutFaces, Figures, examine};
+use nimbet_trade::{Called, CutFaces, Figures, Instead, examine};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -92,6 +92,9 @@ pub struct StepReport {
     /// What else it does that is worth knowing, with where.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub notices: Vec<Notice>,
+    /// Steps that would keep what it loses.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub instead: Option<Instead>,
     /// Threads it made or marked.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub threads: Vec<ThreadMark>,
@@ -118,6 +121,7 @@ impl StepReport {
             plan: vec![],
             cut: vec![],
             notices: vec![],
+            instead: None,
             threads: vec![],
             harm: None,
             seconds: None,

@@ -8,7 +8,7 @@ use nimbet_trade::examine::Known;
 use nimbet_trade::harm::{HarmFacts, harm_between, harm_seen};
 use nimbet_trade::wall::with_least_wall;
 use nimbet_trade::words::{count, grams};
-use nimbet_trade::{Called, Examination, Figures, Made, Operation, PartState, TradeError, examine, look};
+use nimbet_trade::{Called, Examination, Figures, Made, Operation, PartState, TradeError, examine, instead, look};
 
 use crate::action::{Action, Work, is_name};
 use crate::bounds::refuse_beyond;
@@ -197,6 +197,10 @@ fn operate(
     if !operation.mends() && sound(&before.figures) && sound(&examination.figures) {
         left.extend(unsound(&besides));
     }
+    let instead = match outcome.tight.is_empty() {
+        true => None,
+        false => instead(operation, mesh, &outcome.tight, &progress.stage(0.9, 0.95))?,
+    };
     let report = StepReport {
         done: outcome.done,
         left,
@@ -208,6 +212,7 @@ fn operate(
         plan: outcome.plan,
         cut: outcome.cut,
         notices: outcome.notices,
+        instead,
         threads: outcome.threads,
         harm: harm.as_ref().map(HarmFacts::of),
         seconds: None,

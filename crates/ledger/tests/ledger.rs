@@ -188,6 +188,7 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         plan: vec![],
         cut: vec![],
         notices: vec![],
+        instead: None,
         threads: vec![],
         harm: None,
         seconds: None,

@@ -9,7 +9,7 @@ use nimbet_trade::budget::Cost;
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::fasten::{Allowances, BoreSeats, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
-use nimbet_trade::shape::{BoardRequest, BoardView, Carried, Line, Shape};
+use nimbet_trade::shape::{BoardRequest, BoardView, Carried, EdgeRuns, Line, Shape};
 use nimbet_trade::wall::{PairReport, Process, WallFinding, WallReport};
 use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess, Weighing};
 use nimbet_trade::{Examination, Figures};
@@ -62,6 +62,7 @@ described! {
     cost: Cost,
     fit_report: FitReport,
     bore_seats: BoreSeats,
+    edge_runs: EdgeRuns,
     board_request: BoardRequest,
     board_view: BoardView,
     carried: Carried;

@@ -9,6 +9,7 @@ mod edge_chains;
 pub mod examine;
 pub mod fasten;
 pub mod harm;
+mod instead;
 mod limits;
 mod made;
 mod operation;
@@ -27,6 +28,7 @@ pub mod weigh;
 pub mod words;
 
 pub use examine::{Examination, Figures, PartState};
+pub use instead::{Instead, instead};
 pub use made::{Called, Made};
 pub use operation::{CutFaces, Operation, Outcome, TradeError};
 pub use plan::{Plan, PlanStage, PlannedStep};

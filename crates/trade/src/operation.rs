@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use crate::examine::{self, Examination};
 use nimbet_kernel::touching::parted;
-use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
+use nimbet_kernel::{Cancelled, FaceId, Mesh, MeshError, Point, Progress};
 use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::de::Error;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
@@ -106,6 +106,8 @@ pub struct Outcome {
     pub notices: Vec<Notice>,
     /// Threads it made or marked.
     pub threads: Vec<ThreadMark>,
+    /// Faces of the part before that are too tight for a wall, and vanished on the side that moved.
+    pub tight: Vec<FaceId>,
     /// All that is known of the part afterwards, where the operation looked at it itself.
     pub seen: Option<Box<Examination>>,
 }
@@ -194,6 +196,7 @@ impl Outcome {
             cut: vec![],
             notices: vec![],
             threads: vec![],
+            tight: vec![],
             seen: None,
         }
     }

@@ -731,6 +731,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/meshes/{mesh}/edge-runs': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The runs of edges a step means, not yet taken, and the largest figure each of them could have. */
+        post: operations['edge_runs'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/meshes/{mesh}/examination': {
         parameters: {
             query?: never;
@@ -1067,6 +1084,14 @@ export interface components {
              * @description The mean over the other mesh, mm.
              */
             mean_back: number;
+        };
+        /** @description The runs of edges it means. */
+        EdgeRunsView: {
+            found: components['schemas']['EdgeRuns'];
+        };
+        /** @description A step that rounds or chamfers edges. */
+        EdgesRequest: {
+            action: components['schemas']['Action'];
         };
         /** @description A change to steps that were done. */
         EditRequest: {
@@ -2162,14 +2187,20 @@ export interface components {
                    * @description The edges.
                    */
                   on: components['schemas']['EdgesOf'];
-                  /** @description The radius. */
+                  /**
+                   * Over the whole face
+                   * @description Whether the faces vanish: one rounding goes over each from what is on one side of it to what is on the other, as wide as there
+                   *     is room.
+                   */
+                  whole?: boolean;
+                  /** @description The radius; over whole faces it counts for nothing. */
                   radius: number;
                   /**
                    * Radius at the far end
                    * @description The radius where a run ends that is farther from the place it was picked at; between them it changes evenly.
                    */
                   far?: number | null;
-                  /** @description Further edges with a radius of their own, done in the same step. */
+                  /** @description Edges with a radius of their own, whether they are among those above or not, done in the same step. */
                   also?: components['schemas']['RoundedToo'][];
                   /**
                    * Leave those for which there is no room
@@ -3411,6 +3442,15 @@ export interface components {
             on: components['schemas']['EdgesOf'];
             /** @description Their radius. */
             radius: number;
+            /** @description Radii at places of theirs, instead: between two of one run it changes evenly, beyond the first and last it stays. */
+            along?: components['schemas']['RadiusAt'][];
+        };
+        /** @description A radius at a place. */
+        RadiusAt: {
+            /** @description The place, on an edge or near it. */
+            at: number[];
+            /** @description The radius there. */
+            radius: number;
         };
         /** @description What a chamfer is given beside its width. */
         Second:
@@ -4449,6 +4489,8 @@ export interface components {
             cut?: components['schemas']['CutFaces'][];
             /** @description What else it does that is worth knowing, with where. */
             notices?: components['schemas']['Notice'][];
+            /** @description Steps that would keep what it loses. */
+            instead?: components['schemas']['Instead'] | null;
             /** @description Threads it made or marked. */
             threads?: components['schemas']['ThreadMark'][];
             /**
@@ -4568,6 +4610,13 @@ export interface components {
              * @description Half the extent, mm.
              */
             radius: number;
+        };
+        /** @description Steps that do what one step was meant to, one after the other. */
+        Instead: {
+            /** @description What they do, in a line. */
+            label: string;
+            /** @description The steps. */
+            steps: components['schemas']['Operation'][];
         };
         /** @description A thread that a step made. Lengths in mm, places as the part was then. */
         ThreadMark: {
@@ -5576,6 +5625,50 @@ export interface components {
             at: number[];
             /** @description Into the material, of unit length. */
             way: number[];
+        };
+        /** @description The runs that are meant. */
+        EdgeRuns: {
+            /** @description Each, up to the first 60. */
+            runs: components['schemas']['EdgeRun'][];
+            /**
+             * Format: uint
+             * @description How many there are.
+             */
+            count: number;
+            /**
+             * Format: double
+             * @description The largest figure those without one of their own could have together, mm; absent where they are too many.
+             */
+            together?: number | null;
+        };
+        /** @description A run of edges that is meant. */
+        EdgeRun: {
+            /** @description A place in its middle, mm. */
+            at: number[];
+            /**
+             * Format: double
+             * @description How long it is, mm.
+             */
+            length: number;
+            /** @description Whether the material lies within more than half a turn. */
+            inner: boolean;
+            /**
+             * Format: double
+             * @description How far the faces turn at its middle, degrees.
+             */
+            turn: number;
+            /**
+             * Format: double
+             * @description What it is given, mm; absent over whole faces.
+             */
+            figure?: number | null;
+            /** @description Whether it has that of its own. */
+            own: boolean;
+            /**
+             * Format: double
+             * @description The largest it could have by itself, mm, by where the sections lie; 0 where it can have none.
+             */
+            largest: number;
         };
         /** @description A drawing to be shown, perhaps with a change made to it first, and what the hand is doing. */
         BoardRequest: {
@@ -8311,6 +8404,47 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+        };
+    };
+    edge_runs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mesh: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['EdgesRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['EdgeRunsView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -58,6 +58,8 @@ const rows = computed(() => {
 const all = ref(false);
 const shown = computed(() => rows.value.filter((r, i) => all.value || i === 0 || r.change !== 'none'));
 const same = computed(() => rows.value.length - shown.value.length);
+/** What would keep what it loses, where it is no step done before. */
+const instead = computed(() => (jobs.asOf?.reopened ? null : forecast.ready?.report.instead));
 /** Some steps only make further parts. */
 const unchanged = computed(() => {
     const report = forecast.ready?.report;
@@ -107,6 +109,18 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                     {{ n.text }}
                 </li>
             </ul>
+            <div v-if="instead" class="instead" data-testid="instead">
+                <p>What is too tight vanishes. It can stay:</p>
+                <button
+                    type="button"
+                    class="more"
+                    :disabled="isOld"
+                    data-testid="instead-do"
+                    @click="forecast.applyInstead()"
+                >
+                    {{ told(instead.label) }}
+                </button>
+            </div>
             <HarmRows
                 v-if="forecast.ready.report.harm && !unchanged"
                 :harm="forecast.ready.report.harm"

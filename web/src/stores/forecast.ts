@@ -191,6 +191,31 @@ export const useForecast = defineStore('forecast', () => {
         }
     }
 
+    /** Does, one after the other, the steps that would keep what the considered one loses; what was done stays where one fails. */
+    async function applyInstead(): Promise<void> {
+        const [instead, name] = [ready.value?.report.instead, title.value];
+        if (!instead || applying.value || jobs.asOf?.reopened) return;
+        const mine = ++turn;
+        applying.value = true;
+        try {
+            for (const step of instead.steps) {
+                await jobs.write(async () => {
+                    await jobs.finish(request('steps', step as Action), (t) => (task.value = t));
+                    await jobs.reload();
+                });
+            }
+            [draft.value, ready.value] = [null, null];
+            const done = jobs.job?.steps.at(-1);
+            if (done) applied.value = { title: name, report: done.report };
+            bench.selectFinding(null);
+        } catch (error) {
+            if (mine === turn) tellProblem(error);
+        } finally {
+            applying.value = false;
+            task.value = null;
+        }
+    }
+
     function tellProblem(error: unknown) {
         if (!(error instanceof ProblemError)) throw error;
         if (error.problem.type === 'urn:nimbet:cancelled') return;
@@ -271,6 +296,7 @@ export const useForecast = defineStore('forecast', () => {
         begin,
         wait,
         apply,
+        applyInstead,
         cancel,
         reopen,
     };

@@ -119,3 +119,52 @@ async fn a_dish_gets_a_wall_and_a_soft_lip_and_a_sawn_grip_soft_ends() -> Done {
     b.expect("gauge-state", "sealed").await?;
     b.close().await
 }
+
+#[tokio::test]
+async fn a_top_becomes_half_a_round_and_a_shell_keeps_its_roundings() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    let block =
+        json!({ "kind": "shape.body", "body": { "block": { "size": [60, 40, 50] } }, "at": [0, 0, 0], "chord": 0.05 });
+    client.ask("steps", json!({ "part": 0, "action": block })).await?;
+    b.choose_part("Block").await?;
+    b.click("station-shape").await?;
+    b.click("view-top").await?;
+    b.click("tools-round").await?;
+    b.click("on-faces").await?;
+    b.click_in("viewport", 0, 0).await?;
+    // What each edge could have is told before anything is typed, and one of them gets its own.
+    b.expect("most-together", "fits all of them").await?;
+    b.expect("run-0", "mm long").await?;
+    b.fill("radius", "3").await?;
+    b.fill("run-own-0", "6").await?;
+    b.expect("forecast", "4 edges rounded").await?;
+    b.expect("forecast-table", "sealed").await?;
+    // All of the face instead: 40 wide, so half a round of 20.
+    b.fill("run-own-0", "").await?;
+    b.tick("whole").await?;
+    b.expect("forecast", "1 face vanishes under a rounding of 20 mm").await?;
+    b.click("apply").await?;
+    b.expect("applied", "1 face vanishes").await?;
+    let left = volume(&client, "Block").await?;
+    let exact = 60.0 * (40.0 * 30.0 + std::f64::consts::PI * 200.0);
+    assert!((left / exact - 1.0).abs() < 1e-3, "{left} {exact}");
+
+    // Another one with its upright edges rounded: a wall thicker than they are would lose them.
+    let box_of = json!({ "kind": "shape.body", "body": { "block": { "size": [60, 40, 50], "rounded": 2 } }, "at": [0, 0, 0], "chord": 0.05 });
+    client.ask("steps", json!({ "part": 0, "action": box_of })).await?;
+    b.reload().await?;
+    b.choose_part("Block 2").await?;
+    b.click("station-wall").await?;
+    b.click("view-top").await?;
+    b.click("tools-shell").await?;
+    b.click_in("viewport", 100, 80).await?;
+    b.fill("wall", "4").await?;
+    b.expect("instead", "Take 4 roundings off first, make the wall, round again by 2 mm").await?;
+    b.click("instead-do").await?;
+    b.expect("applied", "4 edges rounded").await?;
+    let left = volume(&client, "Block 2").await?;
+    let exact = (60.0 * 40.0 - 4.0 * quarter(2.0)) * 50.0 - 52.0 * 32.0 * 46.0;
+    assert!((left / exact - 1.0).abs() < 2e-3, "{left} {exact}");
+    b.close().await
+}

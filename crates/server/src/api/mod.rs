@@ -3,6 +3,7 @@
 mod boards;
 mod catalogue;
 mod desk;
+mod edges;
 mod edits;
 mod extract;
 mod front;
@@ -73,6 +74,7 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(weigh::cut))
         .routes(routes!(weigh::drawing))
         .routes(routes!(weigh::measure))
+        .routes(routes!(edges::runs))
         .routes(routes!(threads::seats))
         .routes(routes!(boards::view))
         .routes(routes!(boards::of_mesh))

@@ -3,11 +3,12 @@
 use nimbet_edges::graph::{Graph, Run};
 use nimbet_edges::plan::Wanted;
 use nimbet_edges::station::Section;
-use nimbet_kernel::FaceId;
+use nimbet_kernel::{FaceId, Mesh, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use super::edge_runs::{self, EdgeRuns};
 use super::edges::{EdgesOf, Told, edges_done, fine, with_strips};
 use crate::budget::Extent;
 use crate::parameter::Length;
@@ -80,11 +81,7 @@ impl Tool for Chamfer {
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
-        let wanted = |graph: &Graph<'_>| {
-            let runs = self.on.runs(graph)?;
-            let areas = areas(graph);
-            Ok(runs.into_iter().map(|(run, _)| self.wanted(graph, run, &areas)).collect())
-        };
+        let wanted = |graph: &Graph<'_>| self.all(graph);
         let told = Told { chord: fine(self.width), leave: self.leave, done: "chamfered", figure: "width" };
         edges_done(given, &wanted, told)
     }
@@ -104,6 +101,20 @@ fn areas(graph: &Graph<'_>) -> std::collections::HashMap<FaceId, f64> {
 }
 
 impl Chamfer {
+    /// The runs that are meant, what each could have, without making any.
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`] where there are none.
+    pub fn runs(&self, mesh: &Mesh, progress: &Progress) -> Result<EdgeRuns, TradeError> {
+        edge_runs::told(mesh, &|graph| Ok((self.all(graph)?, vec![])), fine(self.width), progress)
+    }
+
+    fn all(&self, graph: &Graph<'_>) -> Result<Vec<Wanted>, TradeError> {
+        let runs = self.on.runs(graph)?;
+        let areas = areas(graph);
+        Ok(runs.into_iter().map(|(run, _)| self.wanted(graph, run, &areas)).collect())
+    }
+
     fn wanted(&self, graph: &Graph<'_>, number: u32, areas: &std::collections::HashMap<FaceId, f64>) -> Wanted {
         let run: &Run = &graph.runs[number as usize];
         let side = |k: usize| -> f64 {

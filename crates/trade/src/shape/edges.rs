@@ -238,8 +238,13 @@ fn places(of: &[Point]) -> String {
     format!("{}{more}", all.join(", "))
 }
 
-/// The largest figure that would fit, by where the sections lie, where there is one figure for all.
+/// The largest figure that would fit, where that is more than what is wanted.
 fn up_to(planner: &Planner<'_>, wanted: &[Wanted]) -> Result<Option<f64>, TradeError> {
+    Ok(most(planner, wanted)?.filter(|most| *most > wanted[0].size()))
+}
+
+/// The largest figure that would fit, by where the sections lie, where there is one figure for all.
+pub(super) fn most(planner: &Planner<'_>, wanted: &[Wanted]) -> Result<Option<f64>, TradeError> {
     /// Of more runs it is not told: it would take longer than the step.
     const MOST: usize = 200;
     let size = wanted.first().map_or(0.0, Wanted::size);
@@ -247,8 +252,7 @@ fn up_to(planner: &Planner<'_>, wanted: &[Wanted]) -> Result<Option<f64>, TradeE
         return Ok(None);
     }
     let does = |figure: f64| planner.spines(&scaled(wanted, figure / size)).is_ok();
-    let most = told(planner.largest(wanted)? * size, does);
-    Ok((most > size).then_some(most))
+    Ok(Some(told(planner.largest(wanted)? * size, does)))
 }
 
 fn scaled(wanted: &[Wanted], by: f64) -> Vec<Wanted> {

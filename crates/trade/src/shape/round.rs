@@ -1,19 +1,20 @@
 //! `shape.round`: edges made round, outer ones by taking material away, inner ones by filling them.
 
-use nimbet_edges::graph::Graph;
+use nimbet_edges::graph::{Along, Graph};
 use nimbet_edges::plan::Wanted;
 use nimbet_edges::station::Section;
-use nimbet_kernel::Point;
+use nimbet_kernel::{Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use super::edge_runs::{self, EdgeRuns, WithOwn};
 use super::edges::{EdgesOf, Sense, Told, beside_whole, edges_done, with_strips};
 use crate::budget::{Extent, around, refuse_fine_chord};
 use crate::examine::{About, FacePick};
-use crate::parameter::Length;
+use crate::parameter::{Length, Position};
 use crate::tool::{Cure, Entry, Given, Needs, Tool};
-use crate::words::{count, millimetres};
+use crate::words::{Xyz, count, millimetres};
 use crate::{Outcome, TradeError};
 
 /// Parameters of `shape.round`.
@@ -35,7 +36,7 @@ pub struct Round {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schemars(title = "Radius at the far end", with = "Option<Length>", extend("empty" = "the same", "when" = {"/on/edges": true}))]
     pub far: Option<f64>,
-    /// Further edges with a radius of their own, done in the same step.
+    /// Edges with a radius of their own, whether they are among those above or not, done in the same step.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     #[schemars(extend("asks" = "none"))]
     pub also: Vec<RoundedToo>,
@@ -56,6 +57,21 @@ pub struct RoundedToo {
     /// The edges.
     pub on: EdgesOf,
     /// Their radius.
+    #[schemars(with = "Length")]
+    pub radius: f64,
+    /// Radii at places of theirs, instead: between two of one run it changes evenly, beyond the first and last it stays.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub along: Vec<RadiusAt>,
+}
+
+/// A radius at a place.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RadiusAt {
+    /// The place, on an edge or near it.
+    #[schemars(with = "Position")]
+    pub at: Xyz,
+    /// The radius there.
     #[schemars(with = "Length")]
     pub radius: f64,
 }
@@ -99,11 +115,12 @@ impl Tool for Round {
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
-        let widest = self.also.iter().map(|a| a.radius).fold(self.radius.max(self.far.unwrap_or(0.0)), f64::max);
+        let widest =
+            self.also.iter().flat_map(RoundedToo::radii).fold(self.radius.max(self.far.unwrap_or(0.0)), f64::max);
         refuse_fine_chord(self.chord, &|chord| {
             with_strips(&[Extent::of(given.mesh)], around(widest.min(Extent::of(given.mesh).diagonal()), chord) / 4.0)
         })?;
-        let wanted = |graph: &Graph<'_>| self.wanted(graph);
+        let wanted = |graph: &Graph<'_>| self.wanted(graph).map(|(wanted, _)| wanted);
         let told = Told { chord: self.chord, leave: self.leave, done: "rounded", figure: "radius" };
         edges_done(given, &wanted, told)
     }
@@ -144,15 +161,34 @@ impl Round {
         }
     }
 
-    fn wanted(&self, graph: &Graph<'_>) -> Result<Vec<Wanted>, TradeError> {
+    /// The runs that are meant, what each could have, without making any.
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`] where there are none, or one is given two radii.
+    pub fn runs(&self, mesh: &Mesh, progress: &Progress) -> Result<EdgeRuns, TradeError> {
+        edge_runs::told(mesh, &|graph| self.wanted(graph), self.chord, progress)
+    }
+
+    /// What each run is given, and which have it of their own.
+    fn wanted(&self, graph: &Graph<'_>) -> Result<WithOwn, TradeError> {
         let plain = |radius: f64| Section::Round { radius };
         let mut wanted: Vec<Wanted> = Vec::new();
+        for also in &self.also {
+            for (run, _) in also.on.runs(graph)? {
+                if wanted.iter().any(|w| w.run == run) {
+                    let [a, b]: [Point; 2] = graph.ends(graph.runs[run as usize].edges[0]).map(|v| graph.place(v));
+                    return Err(TradeError::refused("an edge is given two radii of its own", vec![a.midpoint(b)]));
+                }
+                wanted.push(also.wanted(graph, run));
+            }
+        }
+        let own: Vec<u32> = wanted.iter().map(|w| w.run).collect();
         let (over, picked) = match self.over() {
             Some(faces) => (beside_whole(graph, faces)?, vec![]),
             None => (vec![], self.on.runs(graph)?),
         };
         wanted.extend(over.into_iter().map(|run| Wanted::all_along(run, Section::Over)));
-        for (run, picked) in picked {
+        for (run, picked) in picked.into_iter().filter(|(run, _)| !own.contains(run)) {
             let edges = &graph.runs[run as usize];
             let Some((far, at)) = self.far.zip(picked).filter(|_| !edges.closed) else {
                 wanted.push(Wanted::all_along(run, plain(self.radius)));
@@ -163,16 +199,25 @@ impl Round {
             let [from, to] = if off(first) <= off(last) { [self.radius, far] } else { [far, self.radius] };
             wanted.push(Wanted { run, sections: vec![(0.0, plain(from)), (1.0, plain(to))] });
         }
-        for also in &self.also {
-            for (run, _) in also.on.runs(graph)? {
-                if let Some(twice) = wanted.iter().find(|w| w.run == run) {
-                    let edge = graph.runs[twice.run as usize].edges[0];
-                    let [a, b]: [Point; 2] = graph.ends(edge).map(|v| graph.place(v));
-                    return Err(TradeError::refused("an edge is given two radii", vec![a.midpoint(b)]));
-                }
-                wanted.push(Wanted::all_along(run, plain(also.radius)));
-            }
+        Ok((wanted, own))
+    }
+}
+
+impl RoundedToo {
+    fn radii(&self) -> impl Iterator<Item = f64> {
+        self.along.iter().map(|r| r.radius).chain(self.along.is_empty().then_some(self.radius))
+    }
+
+    fn wanted(&self, graph: &Graph<'_>, run: u32) -> Wanted {
+        let plain = |radius: f64| Section::Round { radius };
+        if self.along.is_empty() {
+            return Wanted::all_along(run, plain(self.radius));
         }
-        Ok(wanted)
+        let along = Along::of(graph);
+        let share = |r: &RadiusAt| edge_runs::share_of(graph, &along, run, Point::from_array(r.at));
+        let mut sections: Vec<(f64, Section)> = self.along.iter().map(|r| (share(r), plain(r.radius))).collect();
+        sections.sort_by(|a, b| a.0.total_cmp(&b.0));
+        sections.dedup_by(|a, b| a.0 - b.0 < 1e-9);
+        Wanted { run, sections }
     }
 }

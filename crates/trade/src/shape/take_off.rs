@@ -95,8 +95,18 @@ impl Tool for TakeOff {
     }
 }
 
-/// The edges that were not there before.
+/// The edges that were not there before, rounded.
 fn new_edges(graph: &Graph<'_>, before: &Mesh, radius: f64) -> Result<Vec<Wanted>, TradeError> {
+    let runs = new_runs(graph, before);
+    let wanted: Vec<Wanted> = runs.into_iter().map(|run| Wanted::all_along(run, Section::Round { radius })).collect();
+    if wanted.is_empty() {
+        return Err(TradeError::refused("no edge came of it that could be rounded", vec![]));
+    }
+    Ok(wanted)
+}
+
+/// The runs of edges that were not there before.
+pub(crate) fn new_runs(graph: &Graph<'_>, before: &Mesh) -> Vec<u32> {
     let bvh = triangle_bvh(before);
     let off = default_tolerance(&Aabb::of(before.points().iter().copied())) * 0.1;
     let was_there = |edge: u32| {
@@ -115,12 +125,7 @@ fn new_edges(graph: &Graph<'_>, before: &Mesh, radius: f64) -> Result<Vec<Wanted
         let new: f64 = edges.iter().filter(|e| !was_there(e.0)).map(length).sum();
         new > edges.iter().map(length).sum::<f64>() * 0.5
     };
-    let runs = (0..graph.runs.len() as u32).filter(is_new);
-    let wanted: Vec<Wanted> = runs.map(|run| Wanted::all_along(run, Section::Round { radius })).collect();
-    if wanted.is_empty() {
-        return Err(TradeError::refused("no edge came of it that could be rounded", vec![]));
-    }
-    Ok(wanted)
+    (0..graph.runs.len() as u32).filter(is_new).collect()
 }
 
 fn refused(e: TakeOffError) -> TradeError {

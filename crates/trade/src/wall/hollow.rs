@@ -98,7 +98,9 @@ impl Tool for Hollow {
                 let void = grow(mesh, &|_| -wall, &how, &progress.stage(0.0, 0.6)).map_err(told)?;
                 outcome.done.extend(cleaned(void.cleaned));
                 if void.cleaned {
-                    outcome.notices.extend(lost_faces(mesh, &void.mesh, void.moved, -wall, progress)?);
+                    let (notices, tight) = lost_faces(mesh, &void.mesh, void.moved, -wall, progress)?;
+                    outcome.notices.extend(notices);
+                    outcome.tight = tight;
                     outcome.notices.extend(closing(mesh, Side::Inside, wall, &progress.stage(0.6, 0.7))?);
                 }
                 void

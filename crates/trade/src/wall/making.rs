@@ -144,16 +144,16 @@ pub(super) fn told(fault: Fault) -> TradeError {
 }
 
 /// The surfaces of a part that are gone after moving by a distance, which has the sign of the way they moved: what they are, how
-/// tight they are, where. `moved` is what was added to the numbers of faces.
+/// tight they are, where; and which are too tight for it. `moved` is what was added to the numbers of faces.
 pub(super) fn lost_faces(
     before: &Mesh,
     after: &Mesh,
     moved: u32,
     by: f64,
     progress: &Progress,
-) -> Result<Vec<Notice>, TradeError> {
+) -> Result<(Vec<Notice>, Vec<FaceId>), TradeError> {
     let there: std::collections::HashSet<u32> = after.face_of().iter().map(|f| f.0).collect();
-    let mut notices = Vec::new();
+    let (mut notices, mut tight) = (Vec::new(), Vec::new());
     for face in face_facts(before, None, progress)? {
         if there.contains(&(face.id + moved)) {
             continue;
@@ -166,6 +166,7 @@ pub(super) fn lost_faces(
         };
         let text = match hollow {
             Some((radius, hollow)) if radius <= by.abs() && hollow == (by > 0.0) => {
+                tight.push(FaceId(face.id));
                 format!(
                     "the {} disappears: its radius of {} is less than {}",
                     face.text,
@@ -175,12 +176,11 @@ pub(super) fn lost_faces(
             }
             _ => format!("the face ({}) disappears at {}", face.text, millimetres(by.abs())),
         };
-        notices.push(Notice { text, place: face.place });
-        if notices.len() >= MOST_NOTICES {
-            break;
+        if notices.len() < MOST_NOTICES {
+            notices.push(Notice { text, place: face.place });
         }
     }
-    Ok(notices)
+    Ok((notices, tight))
 }
 
 /// Slots, or thin places, that close when both their sides move by a distance, a notice for each face: `side` says through what

@@ -88,7 +88,7 @@ impl Tool for OffsetSheet {
         let mut outcome = Outcome::of(mesh.clone(), done);
         outcome.done.extend(cleaned(made.cleaned));
         if made.cleaned {
-            outcome.notices = lost_faces(&source, &made.mesh, first, by, progress)?;
+            outcome.notices = lost_faces(&source, &made.mesh, first, by, progress)?.0;
         }
         outcome.more = vec![Made::of(sheet, "Offset sheet")];
         Ok(outcome)

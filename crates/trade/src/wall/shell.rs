@@ -123,7 +123,9 @@ impl Tool for Shell {
         if cleaned_any {
             let by = if self.outward { wall } else { -wall };
             let moved = if self.outward { &outer } else { &inner };
-            outcome.notices.extend(lost_faces(mesh, moved, 0, by, progress)?);
+            let (notices, tight) = lost_faces(mesh, moved, 0, by, progress)?;
+            outcome.notices.extend(notices);
+            outcome.tight = tight;
         }
         Ok(outcome)
     }

@@ -100,7 +100,7 @@ impl Tool for Thicken {
             if by == 0.0 || !made.cleaned {
                 continue;
             }
-            outcome.notices.extend(lost_faces(&sheet, &outcome.mesh, moved, by, progress)?);
+            outcome.notices.extend(lost_faces(&sheet, &outcome.mesh, moved, by, progress)?.0);
             outcome.notices.extend(closing(&sheet, side, by.abs(), &progress.stage(0.8, 1.0))?);
         }
         if self.keep {

@@ -6,7 +6,8 @@ use nimbet_kernel::Point;
 use nimbet_kernel::shapes::block;
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::examine::{FaceSurface, face_facts};
-use nimbet_trade::{PartState, TradeError};
+use nimbet_trade::shape::{EdgeRuns, Round};
+use nimbet_trade::{Operation, PartState, TradeError, instead};
 use serde_json::{Value, json};
 
 use crate::making::*;
@@ -60,9 +61,6 @@ fn a_radius_changes_along_an_edge_and_differs_between_edges() {
     let also = json!({ "kind": "shape.round", "on": { "edges": [[1.0, 0.0, 8.0]] }, "radius": 1.0,
         "also": [{ "on": { "edges": [[1.0, 30.0, 8.0]] }, "radius": 3.0 }], "chord": 1e-3 });
     near(9600.0 - held(&done(also, &plate, &[]).unwrap().mesh), (quarter(1.0) + quarter(3.0)) * 40.0, 5e-3);
-    let twice = json!({ "kind": "shape.round", "on": { "edges": [[1.0, 0.0, 8.0]] }, "radius": 1.0,
-        "also": [{ "on": { "edges": [[9.0, 0.0, 8.0]] }, "radius": 3.0 }], "chord": 1e-3 });
-    assert!(matches!(done(twice, &plate, &[]), Err(TradeError::Refused { places, .. }) if places.len() == 1));
 }
 
 #[test]
@@ -186,4 +184,83 @@ fn a_whole_face_becomes_half_a_round_and_that_is_told() {
     let alone = json!({ "kind": "shape.round", "on": { "faces": [[0.0, 1.0, 8.0]] }, "whole": true, "radius": 1.0 });
     let Err(TradeError::Refused { why, places }) = done(alone, &drum, &[]) else { panic!() };
     assert!(why.starts_with("no edge of the same sense") && places.len() == 1, "{why}");
+}
+
+fn runs(mut step: Value, mesh: &Mesh) -> EdgeRuns {
+    step.as_object_mut().unwrap().remove("kind");
+    let round: Round = serde_json::from_value(step).unwrap();
+    round.runs(mesh, &Progress::unwatched()).unwrap()
+}
+
+#[test]
+fn what_each_edge_could_have_is_told_before_anything_is_done() {
+    let plate = plate();
+    let on = json!({ "edges": [[20.0, 0.0, 8.0], [0.0, 0.0, 4.0]] });
+    let told = runs(json!({ "on": on, "radius": 1.0 }), &plate);
+    assert_eq!((told.count, told.runs.len()), (2, 2));
+    let long = told.runs.iter().find(|r| r.length > 20.0).unwrap();
+    assert_eq!((long.length, long.turn.round(), long.inner, long.own), (40.0, 90.0, false, false));
+    assert_eq!(long.at, [20.0, 0.0, 8.0]);
+    // Alone it stops at the side, 8 high; the upright one at the smaller of both sides.
+    assert!((7.9..=8.0).contains(&long.largest), "{long:?}");
+    let upright = told.runs.iter().find(|r| r.length < 20.0).unwrap();
+    assert!((29.0..=30.0).contains(&upright.largest), "{upright:?}");
+    let together = told.together.unwrap();
+    // As told, so it works; and a tenth more does not.
+    assert!(done(rounded(on.clone(), together, 0.02), &plate, &[]).is_ok(), "{together}");
+    assert!(done(rounded(on, together * 1.1, 0.02), &plate, &[]).is_err(), "{together}");
+    let all = runs(json!({ "on": { "sharp": { "than": 30.0 } }, "radius": 1.0 }), &plate);
+    assert_eq!(all.count, 12);
+    assert!((3.9..=4.0).contains(&all.together.unwrap()), "{all:?}");
+}
+
+#[test]
+fn a_run_has_its_own_radius_or_several_along_it() {
+    let plate = plate();
+    let also = json!([{ "on": { "edges": [[20.0, 0.0, 8.0]] }, "radius": 3.0 }]);
+    let on = json!({ "edges": [[20.0, 0.0, 8.0], [20.0, 30.0, 8.0]] });
+    let step = json!({ "kind": "shape.round", "on": on, "radius": 1.0, "also": also, "chord": 1e-3 });
+    let lost = |step: Value| 9600.0 - held(&done(step, &plate, &[]).unwrap().mesh);
+    near(lost(step.clone()), (quarter(3.0) + quarter(1.0)) * 40.0, 1e-2);
+    let told = runs(step, &plate);
+    assert_eq!(
+        told.runs.iter().map(|r| (r.figure, r.own)).collect::<Vec<_>>(),
+        [(Some(3.0), true), (Some(1.0), false)]
+    );
+    // From 1 at a quarter up to 3 in the middle and down to 2 at the end: between two the mean of the squares.
+    let places = [(10.0, 1.0), (20.0, 3.0), (40.0, 2.0)];
+    let along: Vec<Value> = places.iter().map(|(x, r)| json!({ "at": [x, 0.0, 8.0], "radius": r })).collect();
+    let also = json!([{ "on": { "edges": [[20.0, 0.0, 8.0]] }, "radius": 1.0, "along": along }]);
+    let step = json!({ "kind": "shape.round", "on": { "edges": [[20.0, 30.0, 8.0]] }, "radius": 1.0, "also": also, "chord": 1e-3 });
+    let mean = |a: f64, b: f64| (a * a + a * b + b * b) / 3.0;
+    let squares = 10.0 + 10.0 * mean(1.0, 3.0) + 20.0 * mean(3.0, 2.0);
+    near(lost(step), quarter(1.0) * (squares + 40.0), 1e-2);
+    let twice = json!([{ "on": { "edges": [[20.0, 0.0, 8.0]] }, "radius": 3.0 }, { "on": { "faces": [[20.0, 10.0, 8.0]] }, "radius": 2.0 }]);
+    let step = json!({ "kind": "shape.round", "on": { "edges": [[20.0, 30.0, 8.0]] }, "radius": 1.0, "also": twice });
+    assert!(matches!(done(step, &plate, &[]), Err(TradeError::Refused { why, .. }) if why.contains("two radii")));
+}
+
+#[test]
+fn roundings_a_shell_would_lose_are_taken_off_first_and_come_again() {
+    // Upright edges of 2 and the rim of the floor of 1, under a wall of 3.
+    let upright = json!({ "edges": [[0.0, 0.0, 4.0], [40.0, 0.0, 4.0], [40.0, 30.0, 4.0], [0.0, 30.0, 4.0]] });
+    let block = with_faces(block(Point::ZERO, Point::new(40.0, 30.0, 20.0)));
+    let round = done(rounded(upright, 2.0, 0.01), &block, &[]).unwrap().mesh;
+    let both = done(rounded(json!({ "faces": [[20.0, 15.0, 0.0]] }), 1.0, 0.01), &round, &[]).unwrap().mesh;
+    let shell = json!({ "kind": "wall.shell", "wall": 3.0, "open": [[20.0, 15.0, 20.0]] });
+    let plain = done(shell.clone(), &both, &[]).unwrap();
+    assert!(!plain.tight.is_empty());
+    let step: Operation = serde_json::from_value(shell).unwrap();
+    let found = instead(&step, &both, &plain.tight, &Progress::unwatched()).unwrap().unwrap();
+    let rounds = found.label.split("round again by ").nth(1).unwrap();
+    assert!(found.label.starts_with("Take ") && rounds.contains("1 mm") && rounds.contains("2 mm"), "{}", found.label);
+    // Outside it is what it was; inside it is a sharp box, but for what the arcs take.
+    let mut mesh = both.clone();
+    for step in &found.steps {
+        mesh = done(serde_json::to_value(step).unwrap(), &mesh, &[]).unwrap().mesh;
+    }
+    near(held(&mesh), held(&both) - 34.0 * 24.0 * 17.0, 2e-3);
+    // Nothing is tight under a wall of half a millimetre.
+    let thin = done(json!({ "kind": "wall.shell", "wall": 0.5, "open": [[20.0, 15.0, 20.0]] }), &both, &[]).unwrap();
+    assert!(thin.tight.is_empty());
 }

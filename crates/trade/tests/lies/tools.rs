@@ -294,6 +294,19 @@ fn shaping() -> Vec<Tool> {
         on(&[&["block"]], json!({ "kind": "shape.round", "on": { "edges": [[3.0, -8.0, 6.0]] }, "radius": 2.0, "far": 0.5, "chord": 0.02 }))
             .off(1e-4)
             .any_faces(),
+        on(&[&["block"]], json!({ "kind": "shape.round", "on": { "faces": [[1.0, -8.0, 1.0]] }, "whole": true, "radius": 1.0 }))
+            .off(1e-4)
+            .any_faces(),
+        on(
+            &[&["block"]],
+            json!({ "kind": "shape.round", "on": { "edges": [[3.0, -8.0, 6.0]] }, "radius": 1.0, "also": [
+                { "on": { "edges": [[3.0, 8.0, 6.0]] }, "radius": 1.0, "along": [
+                    { "at": [-2.0, 8.0, 6.0], "radius": 0.5 }, { "at": [2.0, 8.0, 6.0], "radius": 1.5 }
+                ] }
+            ] }),
+        )
+        .off(1e-4)
+        .any_faces(),
         on(
             &[&["block"], &["bracket"], &["drum"]],
             json!({ "kind": "shape.chamfer", "on": { "sharp": { "sense": "outer", "than": 30.0 } }, "width": 0.5, "second": { "angle": 30.0 } }),

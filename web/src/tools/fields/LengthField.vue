@@ -79,7 +79,7 @@ onUnmounted(told);
     <v-text-field
         class="mt-2"
         :model-value="text"
-        :label="empty === undefined ? label : `${label} (empty: ${empty})`"
+        :label="empty ? `${label} (empty: ${empty})` : label"
         :suffix="shown"
         inputmode="decimal"
         :error-messages="wrong(text)"

@@ -1,0 +1,119 @@
+<script setup lang="ts">
+// The runs of edges that are meant, each with the largest figure it could have, and a slider that stops at what all could have.
+import { computed, ref, watch } from 'vue';
+import { millimetres, told } from '../../format';
+import { useEdgeRuns } from '../../stores/edgeRuns';
+import type { Schemas } from '../../api/client';
+import LengthField from './LengthField.vue';
+
+const props = defineProps<{
+    /** The figure all have that have none of their own, mm. */
+    figure: number;
+    /** What it is: radius, width. */
+    word: string;
+    /** Whether runs may have one of their own. */
+    own?: boolean;
+}>();
+const emit = defineEmits<{
+    change: [figure: number];
+    /** A run gets a figure of its own, or none any more. */
+    alone: [run: Schemas['EdgeRun'], figure: number | null];
+}>();
+/** More rows than this nobody reads. */
+const MOST = 12;
+const edges = useEdgeRuns();
+const runs = computed(() => edges.found?.runs ?? []);
+const most = computed(() => edges.found?.together ?? null);
+const slid = ref(props.figure);
+watch(
+    () => props.figure,
+    (figure) => (slid.value = figure),
+);
+/** To three digits of the largest. */
+const step = computed(() => (most.value ? 10 ** Math.floor(Math.log10(most.value) - 2) : 0.01));
+function slide(to: number) {
+    slid.value = Math.max(Number(to.toPrecision(3)), step.value);
+}
+const wording = (r: Schemas['EdgeRun']) =>
+    `${r.inner ? 'inner' : 'outer'}, ${millimetres(Number(r.length.toPrecision(3)))} long`;
+</script>
+
+<template>
+    <div v-if="edges.found" data-testid="edge-runs">
+        <template v-if="most">
+            <v-slider
+                :model-value="Math.min(slid, most)"
+                :min="0"
+                :max="most"
+                :step="step"
+                hide-details
+                density="compact"
+                thumb-size="16"
+                track-size="2"
+                :aria-label="`${word} by sliding`"
+                data-testid="figure-slider"
+                @update:model-value="slide"
+                @end="emit('change', slid)"
+            />
+            <p class="soft" data-testid="most-together">
+                {{
+                    told(`Up to ${millimetres(most)} fits ${edges.found.count === 1 ? 'it' : 'all of them'}.`)
+                }}
+            </p>
+        </template>
+        <table v-if="runs.length > 1" class="runs">
+            <thead>
+                <tr>
+                    <th>Edge</th>
+                    <th class="figure">Alone up to</th>
+                    <th v-if="own">Own {{ word }}</th>
+                </tr>
+            </thead>
+            <tbody>
+                <tr v-for="(r, n) in runs.slice(0, MOST)" :key="n" :data-testid="`run-${n}`">
+                    <td>{{ n + 1 }} · {{ wording(r) }}</td>
+                    <td class="figure">{{ r.largest > 0 ? millimetres(r.largest) : 'no room' }}</td>
+                    <td v-if="own" class="own">
+                        <LengthField
+                            label=""
+                            empty=""
+                            :value="r.own ? r.figure : null"
+                            :testid="`run-own-${n}`"
+                            @change="emit('alone', r, $event)"
+                        />
+                    </td>
+                </tr>
+            </tbody>
+        </table>
+        <p v-if="edges.found.count > MOST" class="soft">
+            and {{ edges.found.count - Math.min(MOST, runs.length) }} more
+        </p>
+    </div>
+</template>
+
+<style scoped>
+.runs {
+    width: 100%;
+    border-collapse: collapse;
+    font-size: 13px;
+}
+th {
+    font-weight: 500;
+    text-align: left;
+}
+td,
+th {
+    padding: 2px 4px;
+}
+td.figure,
+th.figure {
+    text-align: right;
+    white-space: nowrap;
+}
+th.figure {
+    font-family: inherit;
+}
+.own {
+    width: 104px;
+}
+</style>
