@@ -295,13 +295,11 @@ impl<'a> Planner<'a> {
         // The face a foot lies on, where that is not its own.
         let under = |s: &Station, k: usize, own: FaceId| {
             let foot = s.feet[k];
-            let near = self.graph.faces.sag(own) * 2.0 + s.reach() * NEAR;
+            let (t, square) = self.bvh.nearest(foot, s.reach(), |t| Some(off(foot, t)))?;
+            // Where they meet it lies on both: then it stays on its own.
             let on_own = |t: u32| (mesh.face_of()[t as usize] == own).then(|| off(foot, t));
-            if self.bvh.nearest(foot, near, on_own).is_some() {
-                return None;
-            }
-            let (t, _) = self.bvh.nearest(foot, s.reach(), |t| Some(off(foot, t)))?;
-            Some(mesh.face_of()[t as usize])
+            let near = square.sqrt() + self.precise * 16.0;
+            self.bvh.nearest(foot, near, on_own).is_none().then(|| mesh.face_of()[t as usize])
         };
         let mut best = (*place, found);
         for k in 0..2 {
@@ -569,7 +567,17 @@ fn with_sections(places: Vec<Place>, wanted: &Wanted) -> (Vec<Place>, Vec<f64>) 
     }
     let whole = along[along.len() - 1];
     let mut all: Vec<(f64, Place)> = along.iter().copied().zip(places.iter().copied()).collect();
-    for at in wanted.sections.iter().map(|(share, _)| share * whole) {
+    // Where they only go on as between those before and after, none is needed.
+    let bends = |three: &&[(f64, Section)]| {
+        let [(a, p), (b, q), (c, r)] = three[..] else { return false };
+        let even = size_of(p.between(r, (b - a) / (c - a)));
+        (even - size_of(q)).abs() > size_of(q) * 1e-9
+    };
+    let ends = [wanted.sections.first(), wanted.sections.last()].map(|s| s.map(|s| s.1));
+    let [Some(first), Some(last)] = ends else { return (places, along) };
+    // Beyond the first and the last they stay.
+    let sections = [&[(-1.0, first)], &wanted.sections[..], &[(2.0, last)]].concat();
+    for at in sections.windows(3).filter(bends).map(|three| three[1].0 * whole) {
         let n = along.partition_point(|a| *a <= at);
         let (Some(from), Some(to)) = (n.checked_sub(1), along.get(n)) else { continue };
         if at - along[from] > whole * NEAR && to - at > whole * NEAR {

@@ -31,10 +31,10 @@ async fn edges_are_rounded_cut_off_and_made_sharp_again() -> Done {
     b.click("view-top").await?;
     b.click_in("viewport", 0, 0).await?;
     b.fill("radius", "30").await?;
-    b.expect("problem", "the largest radius that works there is 19.9").await?;
+    b.expect("problem", "the largest radius that works there is 20 mm").await?;
     b.fill("radius", "10").await?;
     b.expect("forecast", "4 edges rounded").await?;
-    b.expect("forecast", "a radius of up to about 19.9").await?;
+    b.expect("forecast", "a radius of up to about 20 mm").await?;
     b.click("apply").await?;
     b.expect("applied", "4 edges rounded").await?;
     let rounded = volume(&client, "Block").await?;
