@@ -294,12 +294,12 @@ fn shaping() -> Vec<Tool> {
         on(&[&["block"]], json!({ "kind": "shape.round", "on": { "edges": [[3.0, -8.0, 6.0]] }, "radius": 2.0, "far": 0.5, "chord": 0.02 }))
             .off(1e-4)
             .any_faces(),
-        on(&[&["block"]], json!({ "kind": "shape.round", "on": { "faces": [[1.0, -8.0, 1.0]] }, "whole": true, "radius": 1.0 }))
+        on(&[&["block"]], json!({ "kind": "shape.round", "on": { "faces": [[1.0, -8.0, 1.0]] }, "whole": true, "radius": 1.0, "chord": 0.02 }))
             .off(1e-4)
             .any_faces(),
         on(
             &[&["block"]],
-            json!({ "kind": "shape.round", "on": { "edges": [[3.0, -8.0, 6.0]] }, "radius": 1.0, "also": [
+            json!({ "kind": "shape.round", "on": { "edges": [[3.0, -8.0, 6.0]] }, "radius": 1.0, "chord": 0.02, "also": [
                 { "on": { "edges": [[3.0, 8.0, 6.0]] }, "radius": 1.0, "along": [
                     { "at": [-2.0, 8.0, 6.0], "radius": 0.5 }, { "at": [2.0, 8.0, 6.0], "radius": 1.5 }
                 ] }
