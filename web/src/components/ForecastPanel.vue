@@ -240,6 +240,12 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
     background: rgb(var(--v-theme-surface));
     border-radius: 0 0 4px 4px;
 }
+.instead {
+    margin-top: 8px;
+}
+.instead .more {
+    text-align: left;
+}
 .more {
     padding: 4px 0;
     font-size: 13px;
