@@ -14,6 +14,7 @@ pub mod graph;
 mod open;
 mod over;
 pub mod plan;
+mod room;
 mod sheet;
 pub mod station;
 mod take_off;
