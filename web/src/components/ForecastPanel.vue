@@ -110,7 +110,7 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
                 </li>
             </ul>
             <div v-if="instead" class="instead" data-testid="instead">
-                <p>What is too tight vanishes. It can stay:</p>
+                <p>The wall can be made without folding there:</p>
                 <button
                     type="button"
                     class="more"
