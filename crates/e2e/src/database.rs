@@ -20,6 +20,14 @@ impl OwnDatabase {
     /// # Errors
     /// When it does not come up.
     pub fn start(folder: &Path) -> anyhow::Result<Self> {
+        Self::start_with(folder, "")
+    }
+
+    /// Starts a database with further options of its own.
+    ///
+    /// # Errors
+    /// When it does not come up.
+    pub fn start_with(folder: &Path, options: &str) -> anyhow::Result<Self> {
         let script = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../scripts/with-mariadb");
         let told = folder.with_extension("url");
         let _ = std::fs::remove_file(&told);
@@ -27,7 +35,11 @@ impl OwnDatabase {
             "printf %s \"$NIMBET_DATABASE_URL\" > '{0}.new'; mv '{0}.new' '{0}'; exec sleep 1000",
             told.display()
         );
-        let script = Command::new(script).arg(folder).args(["--", "sh", "-c", &tell]).spawn()?;
+        let script = Command::new(script)
+            .arg(folder)
+            .args(["--", "sh", "-c", &tell])
+            .env("NIMBET_MARIADB_OPTIONS", options)
+            .spawn()?;
         let begin = Instant::now();
         while begin.elapsed() < Duration::from_secs(60) {
             if let Ok(url) = std::fs::read_to_string(&told) {

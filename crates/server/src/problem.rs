@@ -123,6 +123,13 @@ impl Problem {
         Self::new("database-away", "The database does not answer", StatusCode::SERVICE_UNAVAILABLE, detail)
     }
 
+    /// The database cannot keep more.
+    pub(crate) fn no_room() -> Self {
+        let detail = "There is no room left where the database keeps its data. Nothing was changed, and what was kept is whole. \
+            Its operator can make room (docs/operate.md).";
+        Self::new("no-room", "No room left", StatusCode::INSUFFICIENT_STORAGE, detail)
+    }
+
     /// Too much is under way.
     pub(crate) fn busy(what: &str) -> Self {
         let detail = format!("{what} at the moment. Ask again in a while.");
@@ -215,6 +222,10 @@ impl From<StoreError> for Problem {
             away if away.is_away() => {
                 tracing::warn!("{away}");
                 Self::away()
+            }
+            full if full.has_no_room() => {
+                tracing::error!("{full}");
+                Self::no_room()
             }
             other => Self::internal(other),
         }

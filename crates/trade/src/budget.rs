@@ -191,23 +191,3 @@ fn about(n: f64) -> String {
         _ => "more than a million million".into(),
     }
 }
-
-#[cfg(test)]
-mod tests {
-    #![allow(clippy::unwrap_used)] // a failed test says so by panicking
-
-    use super::*;
-
-    #[test]
-    fn what_is_too_much_is_told_with_what_would_fit() {
-        let by_square = |chord: f64| 8000.0 / chord;
-        assert_eq!(refuse_fine_chord(0.1, &by_square), Ok(()));
-        let told = refuse_fine_chord(1e-4, &by_square).unwrap_err().to_string();
-        let wanted =
-            "this would make about 80 million triangles; the limit is 8 million; a chord of 0.005 mm makes 1.6 million";
-        assert_eq!(told, wanted);
-        let told = refuse_fine_chord(1e-12, &|_| f64::INFINITY).unwrap_err().to_string();
-        assert!(told.contains("more than a million million") && told.contains("no chord"), "{told}");
-        assert!(refuse_many(7e6).is_ok() && refuse_many(9e6).is_err() && refuse_many(f64::NAN).is_err());
-    }
-}

@@ -79,22 +79,3 @@ pub fn whole(n: usize) -> String {
 pub fn count(n: usize, one: &str, many: &str) -> String {
     format!("{} {}", whole(n), if n == 1 { one } else { many })
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn figures_read_well() {
-        assert_eq!(millimetres(214.04), "214 mm");
-        assert_eq!(millimetres(3.2749), "3.27 mm");
-        assert_eq!(millimetres(0.04), "0.04 mm");
-        assert_eq!(millimetres(-1e-10), "0 mm");
-        assert_eq!(figure(-123_456.7), "-123\u{2009}457");
-        assert_eq!(grams(14_060.1), "14.06 kg");
-        assert_eq!(millimetres(0.000_123), "0.00012 mm");
-        assert_eq!(millimetres(1.234e-7), "0.00000012 mm");
-        assert_eq!(millimetres(1e-13), "0 mm");
-        assert_eq!(count(1, "rim", "rims"), "1 rim");
-    }
-}

@@ -1,7 +1,9 @@
 //! Every figure of every tool as people should not type it: an answer comes soon, and takes little memory.
 #![allow(clippy::unwrap_used, clippy::panic, dead_code)] // a failed test says so by panicking; the parts are shared
 
+#[path = "whole/dice/mod.rs"]
 mod dice;
+#[path = "whole/lies/mod.rs"]
 mod lies;
 
 use std::sync::mpsc::{RecvTimeoutError, channel};
@@ -31,7 +33,7 @@ const MOST_MB: f64 = 100.0;
 /// After this it is told to stop. A second is what is asked for; machines that are busy otherwise are let take longer.
 const SOON: Duration = Duration::from_secs(10);
 
-const FIGURES: [f64; 7] = [0.0, -1.0, 1e-12, 1e-3, 1e6, 1e12, 1e308];
+const FIGURES: [f64; 9] = [0.0, -1.0, 1e-300, 1e-12, 1e-3, 1e6, 1e12, 1e308, -1e308];
 const COUNTS: [i64; 4] = [0, -1, 1_000_000, 4_000_000_000];
 
 /// A step with one of its figures in turn replaced by others; with what was replaced.

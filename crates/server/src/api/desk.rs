@@ -5,11 +5,12 @@ use std::time::Duration;
 
 use nimbet_kernel::{Mesh, Progress, mesh_bytes};
 use nimbet_ledger::Hash;
+use nimbet_trade::Examination;
 
 use super::watch::Waited;
 use crate::App;
 use crate::problem::Problem;
-use crate::work::mesh_blob;
+use crate::work::{examined, mesh_blob};
 
 /// The longest anybody waits for an answer.
 const LONGEST: Duration = Duration::from_secs(300);
@@ -32,6 +33,12 @@ pub(super) async fn at_desk<T: Send + 'static>(
         Ok(done) => done.map_err(Problem::internal)?,
         Err(_) => Err(Problem::too_long(LONGEST.as_secs())),
     }
+}
+
+/// What is known of a mesh. Where it has to be found anew, that is stopped when nobody waits for it any more.
+pub(super) async fn examined_here(app: &Arc<App>, mesh: Hash) -> Result<Examination, Problem> {
+    let waited = Waited::begin(app);
+    examined(app, mesh, &waited.progress()).await
 }
 
 /// [`at_desk`], on meshes.

@@ -17,11 +17,12 @@ use nimbet_trade::weigh::{Faceting, VolumeGuess, Weighing, faceting, guess_volum
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
-use super::desk::on_meshes;
+use super::desk::{examined_here, on_meshes};
 use super::extract::At;
+use super::watch::Waited;
 use crate::App;
 use crate::problem::Problem;
-use crate::work::{examined, examined_json};
+use crate::work::examined_json;
 
 pub(super) const FOR_EVER: &str = "public, max-age=31536000, immutable";
 
@@ -36,7 +37,8 @@ pub(crate) async fn examination(
     State(app): State<Arc<App>>,
     At(mesh): At<String>,
 ) -> Result<impl IntoResponse, Problem> {
-    let text = examined_json(&app, parse(&mesh)?).await?;
+    let waited = Waited::begin(&app);
+    let text = examined_json(&app, parse(&mesh)?, &waited.progress()).await?;
     // Not for ever: a later version of the program may see more in the same mesh.
     Ok(([(header::CONTENT_TYPE, "application/json"), (header::CACHE_CONTROL, "no-cache")], text))
 }
@@ -59,7 +61,7 @@ pub(crate) struct WeighingView {
     responses((status = 200, body = WeighingView), (status = 404, body = Problem)))]
 pub(crate) async fn weighing(State(app): State<Arc<App>>, At(mesh): At<String>) -> Result<Json<WeighingView>, Problem> {
     let hash = parse(&mesh)?;
-    let weighing = examined(&app, hash).await?.weighing;
+    let weighing = examined_here(&app, hash).await?.weighing;
     let work = move |[mesh]: [Mesh; 1], progress: &Progress| {
         let sealed = weighing.volume.is_some();
         let faceting = sealed.then(|| faceting(&mesh, progress)).transpose().map_err(|_| Problem::cancelled())?;
@@ -92,7 +94,7 @@ pub(crate) async fn display(
 }
 
 async fn make_display(app: Arc<App>, hash: Hash, coarse: bool) -> Result<Bytes, Problem> {
-    let tangle = examined(&app, hash).await?.tangle;
+    let tangle = examined_here(&app, hash).await?.tangle;
     on_meshes(&app, [hash], move |[mesh], _| {
         let topology = Topology::new(mesh.triangles(), mesh.points().len());
         // The rims of a profile are its outlines: they have no names, and nothing is wrong with them.

@@ -12,10 +12,10 @@ use serde_json::Value;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
+use super::desk::examined_here;
 use super::extract::{At, Sent};
 use crate::App;
 use crate::problem::Problem;
-use crate::work::examined;
 
 #[derive(Deserialize, IntoParams)]
 pub(crate) struct ToolsQuery {
@@ -61,7 +61,7 @@ pub(crate) async fn list(
         None => None,
     };
     let seen = match &part {
-        Some(part) => Some(examined(&app, part.mesh).await?),
+        Some(part) => Some(examined_here(&app, part.mesh).await?),
         None => None,
     };
     // A step on the empty bench begins as for a part a hand's breadth across.

@@ -21,12 +21,11 @@ use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
-use super::desk::on_meshes;
+use super::desk::{examined_here, on_meshes};
 use super::extract::At;
 use super::meshes::{FOR_EVER, parse};
 use crate::App;
 use crate::problem::Problem;
-use crate::work::examined;
 
 #[derive(Deserialize, IntoParams)]
 pub(crate) struct WallQuery {
@@ -138,7 +137,7 @@ async fn look_for_findings(
     asks: Process,
 ) -> Result<WallFindingsView, Problem> {
     let Some((mut step, mut mesh)) = states.pop() else { return Err(Problem::not_found("part")) };
-    let seen = examined(&app, mesh).await?;
+    let seen = examined_here(&app, mesh).await?;
     let look = move |[mesh]: [Mesh; 1], progress: &Progress| {
         wall_findings(&mesh, &seen, &asks, progress).map_err(|_| Problem::cancelled())
     };

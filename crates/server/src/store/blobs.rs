@@ -2,7 +2,7 @@
 
 use nimbet_kernel::Mesh;
 use nimbet_ledger::{Hash, mesh_hash};
-use sqlx::Row;
+use sqlx::{AssertSqlSafe, MySqlExecutor, Row};
 
 use super::{Result, Store, StoreError, off_the_runtime};
 
@@ -14,9 +14,7 @@ const LEVEL: i32 = 1;
 impl Store {
     /// Keeps `bytes` under their hash, if they are not kept yet.
     pub(crate) async fn keep_blob(&self, hash: Hash, bytes: Vec<u8>) -> Result<()> {
-        let known =
-            sqlx::query("SELECT 1 FROM blobs WHERE hash = ?").bind(&hash.0[..]).fetch_optional(&self.pool).await?;
-        if known.is_some() {
+        if is_kept(&self.pool, hash).await? {
             return Ok(());
         }
         let length = bytes.len() as i64;
@@ -42,11 +40,23 @@ impl Store {
 
     /// Keeps a blob no longer: it is damaged.
     pub(crate) async fn forget_blob(&self, hash: Hash) -> Result<()> {
+        self.forget_blob_if(hash, "TRUE").await.map(drop)
+    }
+
+    /// Keeps a blob no longer if it was last kept so many days ago; gives whether it was.
+    pub(super) async fn forget_old_blob(&self, hash: Hash, days: u32) -> Result<bool> {
+        self.forget_blob_if(hash, &format!("kept_at <= UTC_TIMESTAMP(3) - INTERVAL {days} DAY")).await
+    }
+
+    async fn forget_blob_if(&self, hash: Hash, condition: &str) -> Result<bool> {
         let mut tx = self.pool.begin().await?;
-        for query in ["DELETE FROM blobs WHERE hash = ?", "DELETE FROM blob_chunks WHERE hash = ?"] {
-            sqlx::query(query).bind(&hash.0[..]).execute(&mut *tx).await?;
+        let blob = AssertSqlSafe(format!("DELETE FROM blobs WHERE hash = ? AND {condition}"));
+        let gone = sqlx::query(blob).bind(&hash.0[..]).execute(&mut *tx).await?.rows_affected() == 1;
+        if gone {
+            sqlx::query("DELETE FROM blob_chunks WHERE hash = ?").bind(&hash.0[..]).execute(&mut *tx).await?;
         }
-        Ok(tx.commit().await?)
+        tx.commit().await?;
+        Ok(gone)
     }
 
     /// The bytes kept under `hash`, checked.
@@ -78,6 +88,13 @@ impl Store {
         })
         .await
     }
+}
+
+/// Whether a blob is kept. If so it counts as kept just now: who asks is about to refer to it, and it must not be tidied away
+/// before that.
+pub(super) async fn is_kept(on: impl MySqlExecutor<'_>, hash: Hash) -> Result<bool> {
+    let again = "UPDATE blobs SET kept_at = UTC_TIMESTAMP(3) WHERE hash = ?";
+    Ok(sqlx::query(again).bind(&hash.0[..]).execute(on).await?.rows_affected() == 1)
 }
 
 pub(super) fn compressed(chunk: &[u8]) -> Result<Vec<u8>> {

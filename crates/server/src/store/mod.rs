@@ -120,18 +120,27 @@ impl Store {
 }
 
 impl StoreError {
-    /// Whether the database does not answer, or has no room: nothing that was asked is at fault.
+    /// Whether the database does not answer: nothing that was asked is at fault.
     pub(crate) fn is_away(&self) -> bool {
         use sqlx::Error;
-        /// ER_DISK_FULL, ER_RECORD_FILE_FULL, ER_SERVER_SHUTDOWN, ER_CON_COUNT_ERROR, ER_ERROR_ON_WRITE.
-        const AWAY: [u16; 5] = [1021, 1114, 1053, 1040, 1026];
+        /// ER_SERVER_SHUTDOWN, ER_CON_COUNT_ERROR.
+        const AWAY: [u16; 2] = [1053, 1040];
         match self {
             Self::Database(Error::Io(_) | Error::PoolTimedOut | Error::PoolClosed | Error::WorkerCrashed) => true,
-            Self::Database(Error::Database(e)) => {
-                e.try_downcast_ref::<sqlx::mysql::MySqlDatabaseError>().is_some_and(|e| AWAY.contains(&e.number()))
-            }
-            _ => false,
+            _ => self.is_one_of(&AWAY),
         }
+    }
+
+    /// Whether the database has no room for what it was given.
+    pub(crate) fn has_no_room(&self) -> bool {
+        /// EE_WRITE, ER_DISK_FULL, ER_ERROR_ON_WRITE, ER_RECORD_FILE_FULL.
+        const FULL: [u16; 4] = [3, 1021, 1026, 1114];
+        self.is_one_of(&FULL)
+    }
+
+    fn is_one_of(&self, numbers: &[u16]) -> bool {
+        let Self::Database(sqlx::Error::Database(e)) = self else { return false };
+        e.try_downcast_ref::<sqlx::mysql::MySqlDatabaseError>().is_some_and(|e| numbers.contains(&e.number()))
     }
 
     /// Whether the database gave way to another transaction (deadlock or lock wait): the same again will do.

@@ -41,7 +41,10 @@ impl Store {
                 .bind(&examination_key(hash).0[..])
                 .execute(&self.pool)
                 .await?;
-            self.forget_blob(hash).await?;
+            // Somebody may just have kept it again, to refer to it.
+            if !self.forget_old_blob(hash, days).await? {
+                continue;
+            }
             reclaimed.blobs += 1;
             reclaimed.bytes += row.try_get::<i64, _>(1)?.unsigned_abs();
         }

@@ -6,7 +6,7 @@ use nimbet_ledger::Hash;
 use sqlx::Row;
 use uuid::Uuid;
 
-use super::blobs::{CHUNK, compressed};
+use super::blobs::{CHUNK, compressed, is_kept};
 use super::{Result, Store};
 
 /// An upload that is not there within this time is given up, hours.
@@ -101,9 +101,7 @@ impl Upload {
         }
         let hash = self.hasher.finish();
         let mut tx = self.store.pool.begin().await?;
-        let known =
-            sqlx::query("SELECT 1 FROM blobs WHERE hash = ?").bind(&hash.0[..]).fetch_optional(&mut *tx).await?;
-        if known.is_none() {
+        if !is_kept(&mut *tx, hash).await? {
             // Of two that bring the same file at once one moves its chunks here, and the other finds them there.
             sqlx::query("UPDATE IGNORE blob_chunks SET hash = ? WHERE hash = ?")
                 .bind(&hash.0[..])

@@ -11,7 +11,7 @@ use crate::problem::Problem;
 use crate::store::StoreError;
 
 /// What is known of a mesh, as JSON text.
-pub(crate) async fn examined_json(app: &App, mesh: Hash) -> Result<Vec<u8>, Problem> {
+pub(crate) async fn examined_json(app: &App, mesh: Hash, progress: &Progress) -> Result<Vec<u8>, Problem> {
     if let Some(kept) = app.store.kept_examination(mesh).await? {
         return Ok(kept);
     }
@@ -19,10 +19,11 @@ pub(crate) async fn examined_json(app: &App, mesh: Hash) -> Result<Vec<u8>, Prob
         StoreError::NoSuch(_) => StoreError::NoSuch("mesh"),
         other => other,
     })?;
+    let progress = progress.clone();
     let examination = blocking(move || {
-        let quiet = Progress::unwatched();
         let read = mesh_bytes::from_bytes(&bytes).map_err(|_| StoreError::Damaged(mesh.to_string()))?;
-        let seen = examine(&read, &quiet).and_then(|seen| with_least_wall(seen, &read, &quiet));
+        let seen = examine(&read, &progress.stage(0.0, 0.5))
+            .and_then(|seen| with_least_wall(seen, &read, &progress.stage(0.5, 1.0)));
         seen.map_err(|_| Problem::cancelled())
     })
     .await?;
@@ -30,7 +31,7 @@ pub(crate) async fn examined_json(app: &App, mesh: Hash) -> Result<Vec<u8>, Prob
 }
 
 /// What is known of a mesh.
-pub(crate) async fn examined(app: &App, mesh: Hash) -> Result<Examination, Problem> {
-    let text = examined_json(app, mesh).await?;
+pub(crate) async fn examined(app: &App, mesh: Hash, progress: &Progress) -> Result<Examination, Problem> {
+    let text = examined_json(app, mesh, progress).await?;
     blocking(move || serde_json::from_slice(&text).map_err(Problem::internal)).await
 }

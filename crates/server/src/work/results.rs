@@ -88,7 +88,7 @@ pub(super) async fn result_of(
         store.keep_result(key, step.mesh, &step.report).await?;
         return Ok(Ok((step.mesh, step.report)));
     }
-    let before = examined(app, inputs[0]).await?;
+    let before = examined(app, inputs[0], progress).await?;
     let mut blobs = Vec::with_capacity(inputs.len());
     for input in inputs {
         blobs.push(mesh_blob(app, *input).await?);
@@ -96,7 +96,7 @@ pub(super) async fn result_of(
     if let Action::Operation(work) = action {
         let mut parts = vec![Extent::from(&before.figures)];
         for other in &inputs[1..] {
-            parts.push(Extent::from(&examined(app, *other).await?.figures));
+            parts.push(Extent::from(&examined(app, *other, progress).await?.figures));
         }
         let within = work.operation.refuse_outside_limits();
         let fits = || refuse_costly(&work.operation, &parts, Some(app.config.task_memory()));

@@ -214,11 +214,11 @@ impl Running<'_> {
         if job.history.part(part).is_none_or(|p| p.mesh != mesh) {
             return Err(Problem::part_changed(&wanted.name));
         }
-        let history = threads_cut(self.app, &job, part, &self.progress.stage(0.0, 0.5)).await?;
+        let history = threads_cut(self.app, &job, part, &self.progress.stage(0.0, 0.4)).await?;
         let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
         wanted.losses.steps = history.losses(part);
         let threads: Vec<ThreadMark> = history.threads(part).into_iter().map(|t| t.mark).collect();
-        let examination = examined(self.app, cut).await?;
+        let examination = examined(self.app, cut, &self.progress.stage(0.4, 0.5)).await?;
         let bytes = mesh_blob(self.app, cut).await?;
         let progress = self.progress.stage(0.5, 1.0);
         let mut released = blocking(move || {

@@ -342,16 +342,3 @@ fn junctions(mesh: &Mesh, border: &Border<'_>, in_gap: &[bool], on_edge: f64) ->
     }
     facts
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn reaches_are_rounded_up_to_two_digits() {
-        assert_eq!(reach_for(0.08), 0.088);
-        assert_eq!(reach_for(0.0801), 0.089);
-        assert_eq!(reach_for(1.0), 1.1);
-        assert_eq!(reach_for(0.0), 0.0001);
-    }
-}

@@ -8,7 +8,7 @@ use super::cutter::{HEAD, LEAD_IN, Threaded, Turning, WALL, lathe, prism, slot, 
 use super::fittings::{Fitting, POCKETS, Pocket, fitting, lead_in};
 use super::reach::Span;
 use super::sizes::size;
-use super::thread::{Form, segments};
+use super::thread::{ThreadForm, segments};
 use crate::TradeError;
 use crate::budget::around;
 use crate::words::millimetres;
@@ -17,7 +17,7 @@ use crate::words::millimetres;
 pub(super) enum Cut {
     Turned { radius: f64, head: Option<Head> },
     Drawn { outline: Vec<[f64; 2]>, radius: f64, across: Option<Point> },
-    Thread { form: Box<Form>, lead_in: Option<f64> },
+    Thread { form: Box<ThreadForm>, lead_in: Option<f64> },
 }
 
 /// What is wider at the mouth.
@@ -178,7 +178,7 @@ impl Bore {
     fn threaded_body(
         &self,
         bore: &ThreadedBore,
-        form: &Form,
+        form: &ThreadForm,
         lead_in: Option<f64>,
         span: &Span,
     ) -> Result<(Mesh, Option<f64>), TradeError> {

@@ -8,7 +8,7 @@ use std::f64::consts::TAU;
 use nimbet_kernel::triangulate::{PlaneFrame, triangulate_flat};
 use nimbet_kernel::{FaceId, Mesh, Point};
 
-use super::thread::{Form, Gender, rod};
+use super::thread::{Gender, ThreadForm, rod};
 use crate::TradeError;
 
 /// The face of the lead-in, countersink or shoulder at the mouth.
@@ -108,7 +108,7 @@ pub(super) fn slot(radius: f64, length: f64, segments: usize) -> Vec<[f64; 2]> {
 
 /// A threaded bore between two heights, threaded down to `thread`; cone-shaped lead-ins of a radius at either mouth.
 pub(super) struct Threaded<'a> {
-    pub form: &'a Form,
+    pub form: &'a ThreadForm,
     pub top: f64,
     pub thread: f64,
     pub end: f64,
@@ -192,27 +192,4 @@ pub(super) fn placed(body: Mesh, mouth: Point, way: Point, across: Option<Point>
     let u = flat.unwrap_or(plane.directions()[0]);
     let v = plane.normal.cross(u);
     Ok(body.map_points(|p| mouth + u * p.x + v * p.y + plane.normal * p.z)?)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use nimbet_kernel::measure::measure;
-    use nimbet_kernel::topology::{EdgeUse, Topology};
-
-    #[test]
-    fn bodies_are_closed_and_of_the_volume_of_their_outlines() {
-        let cone = lathe(&[(4.0, -1.0, HEAD), (4.0, 0.0, LEAD_IN), (2.0, 2.0, WALL), (2.0, 9.0, BOTTOM)], 720).unwrap();
-        let volume = std::f64::consts::PI * (16.0 + 2.0 / 3.0 * (16.0 + 8.0 + 4.0) + 4.0 * 7.0);
-        let drop = prism(&teardrop(3.0, 720), 0.0, 2.0).unwrap();
-        let area = 0.75 * std::f64::consts::PI * 9.0 + 9.0;
-        let oblong = prism(&slot(3.0, 10.0, 720), 1.0, 3.0).unwrap();
-        for (body, expected) in
-            [(cone, volume), (drop, area * 2.0), (oblong, (60.0 + std::f64::consts::PI * 9.0) * 2.0)]
-        {
-            assert!((measure(&body).volume / expected - 1.0).abs() < 1e-4, "{} {expected}", measure(&body).volume);
-            let topology = Topology::new(body.triangles(), body.points().len());
-            assert_eq!(topology.edges_with(EdgeUse::Regular).count(), topology.edge_count());
-        }
-    }
 }

@@ -147,37 +147,3 @@ pub const ALLOWANCES: &[Allowances] = &[
     allow("sand-bronze", 0.3, [0.3, 0.5, 0.8], [0.2, 0.3, 0.4]),
     allow("sand-aluminium", 0.3, [0.3, 0.5, 0.8], [0.2, 0.3, 0.4]),
 ];
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::wall::PROCESSES;
-
-    #[test]
-    fn rows_grow_with_the_screw_and_leave_room() {
-        for pair in FITTINGS.windows(2) {
-            assert!(pair[0].screw < pair[1].screw && pair[0].counterbore < pair[1].counterbore);
-        }
-        for f in FITTINGS {
-            let [fine, medium, coarse] = f.clearance;
-            assert!(f.screw < fine && fine < medium && medium < coarse, "{f:?}");
-            assert!(coarse < f.countersink && f.countersink < f.spot_face * 1.5 && coarse < f.counterbore, "{f:?}");
-        }
-        for p in POCKETS {
-            assert!(p.screw < p.diameter && p.diameter < p.mouth && p.depth > p.screw, "{p:?}");
-        }
-        assert_eq!(fitting("M4").map(|f| f.clearance), Some([4.3, 4.5, 4.8]));
-        assert_eq!(fitting("M4.2"), None);
-    }
-
-    #[test]
-    fn every_process_has_allowances_that_grow_from_snug_to_loose() {
-        assert_eq!(
-            PROCESSES.iter().map(|p| p.key).collect::<Vec<_>>(),
-            ALLOWANCES.iter().map(|a| a.process).collect::<Vec<_>>()
-        );
-        for a in ALLOWANCES {
-            assert!(a.radial[0] < a.radial[1] && a.radial[1] < a.radial[2] && a.axial[0] < a.axial[1], "{a:?}");
-        }
-    }
-}

@@ -97,28 +97,3 @@ fn stretches(hits: &[(f64, bool, FaceId)]) -> Option<Vec<Stretch>> {
     });
     pairs.collect()
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use nimbet_kernel::shapes::block;
-
-    #[test]
-    fn stretches_come_in_order_also_along_edges_and_corners() {
-        let (mut points, mut triangles, _) = block(Point::ZERO, Point::splat(10.0)).into_parts();
-        let upper = block(Point::Z * 15.0, Point::splat(10.0));
-        triangles.extend(upper.triangles().iter().map(|t| t.map(|p| p + 8)));
-        points.extend(upper.points());
-        let mesh = Mesh::with_one_face(points, triangles).unwrap();
-        let lines = Lines::new(&mesh);
-        // Through the middle the line meets the diagonals of the ends.
-        for at in [Point::new(5.0, 5.0, 3.0), Point::new(2.0, 7.0, 100.0)] {
-            let found: Vec<(f64, f64)> =
-                lines.through(at, Point::NEG_Z).iter().map(|s| (at.z - s.enter, at.z - s.leave)).collect();
-            assert_eq!(found, [(25.0, 15.0), (10.0, 0.0)]);
-        }
-        assert!(lines.through(Point::new(20.0, 5.0, 0.0), Point::Z).is_empty());
-        assert_eq!(lines.clear(Point::new(5.0, 4.0, 5.0), Point::X, 20.0), Some(5.0));
-        assert_eq!(lines.clear(Point::new(5.0, 4.0, 5.0), Point::X, 4.0), None);
-    }
-}

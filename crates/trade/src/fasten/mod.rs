@@ -28,7 +28,7 @@ pub use plug::{Plug, Rebore};
 pub use reach::Reach;
 pub use sizes::{Family, PitchClass, Size, size, sizes, sizes_for_bore, sizes_for_pin};
 pub use stud::Stud;
-pub use thread::{Allowance, FreeThread, Gender, Thread, ThreadSize};
+pub use thread::{Allowance, FreeThread, Gender, Thread, ThreadForm, ThreadSize};
 
 /// The chord of threads and bores to begin with, mm: no coarser than fits need.
 fn fine(b: &crate::tool::Begin<'_>) -> f64 {

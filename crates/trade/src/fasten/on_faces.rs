@@ -16,7 +16,7 @@ use super::fittings::lead_in;
 use super::lines::Lines;
 use super::marks::ThreadMark;
 use super::sizes::{sizes_for_bore, sizes_for_pin};
-use super::thread::{Form, Gender, Thread, rod, segments};
+use super::thread::{Gender, Thread, ThreadForm, rod, segments};
 use super::{fine, thread};
 use crate::budget::Extent;
 use crate::examine::{FacePick, FaceSurface, Place, face_surface};
@@ -165,7 +165,7 @@ impl ThreadFaces {
     }
 
     /// Whether the face is of a diameter for this thread, and what is worth knowing of it.
-    fn holds(&self, form: &Form, round: &Round) -> Result<Option<Notice>, TradeError> {
+    fn holds(&self, form: &ThreadForm, round: &Round) -> Result<Option<Notice>, TradeError> {
         let deep = form.depth();
         let (what, hold, near) = match round.gender {
             Gender::Internal => {
@@ -195,7 +195,7 @@ impl ThreadFaces {
     }
 
     /// From where to where it is threaded, from the begin of the face; past open ends.
-    fn ends(&self, form: &Form, round: &Round) -> Result<[f64; 2], TradeError> {
+    fn ends(&self, form: &ThreadForm, round: &Round) -> Result<[f64; 2], TradeError> {
         let over = form.pitch * 0.6;
         let off = match round.gender {
             Gender::Internal => OFF_BOTTOM * form.pitch,
@@ -217,7 +217,7 @@ impl ThreadFaces {
     }
 
     /// What is taken away; of a marked thread only its lead-ins and groove.
-    fn body(&self, form: &Form, round: &Round, [begin, end]: [f64; 2]) -> Result<Option<Mesh>, TradeError> {
+    fn body(&self, form: &ThreadForm, round: &Round, [begin, end]: [f64; 2]) -> Result<Option<Mesh>, TradeError> {
         let segments = segments(form.major * 0.5, self.chord)?;
         let over = form.pitch * 0.6;
         let open = [self.lead_in && !round.stops[0], self.lead_in && !round.stops[1] && end > round.length];

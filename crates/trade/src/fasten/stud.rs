@@ -11,7 +11,7 @@ use super::cutter::{LEAD_IN, Threaded, Turning, WALL, lathe, placed};
 use super::fine;
 use super::fittings::lead_in;
 use super::marks::ThreadMark;
-use super::thread::{Form, Gender, Thread, rod, segments};
+use super::thread::{Gender, Thread, ThreadForm, rod, segments};
 use crate::budget::Extent;
 use crate::parameter::{Direction, Length, Position};
 use crate::solids::{arranged, whole_body};
@@ -134,7 +134,7 @@ impl Stud {
     }
 
     /// A pin with lead-ins at both ends, and the number of its ridges' face.
-    fn stud(&self, form: &Form, segments: usize, progress: &Progress) -> Result<(Mesh, u32), TradeError> {
+    fn stud(&self, form: &ThreadForm, segments: usize, progress: &Progress) -> Result<(Mesh, u32), TradeError> {
         let (l, root) = (self.length, form.root());
         let pin = |crest: f64| {
             let foot = (crest - root).min(l * 0.4);
@@ -161,7 +161,13 @@ impl Stud {
         Ok((made.mesh, ridge as u32))
     }
 
-    fn ring(&self, form: &Form, outer: f64, segments: usize, progress: &Progress) -> Result<(Mesh, u32), TradeError> {
+    fn ring(
+        &self,
+        form: &ThreadForm,
+        outer: f64,
+        segments: usize,
+        progress: &Progress,
+    ) -> Result<(Mesh, u32), TradeError> {
         let lid = self.lid.unwrap_or(0.0);
         if !(outer * 0.5 > form.major * 0.5 + form.play() + lead_in(form.major) && lid >= 0.0 && lid.is_finite()) {
             let why = format!("the ring must be wider than {} with its lead-in", form.name);

@@ -94,15 +94,15 @@ pub enum Gender {
 
 /// A thread worked out. Lengths in mm.
 #[derive(Clone, Debug, PartialEq)]
-pub(crate) struct Form {
-    pub name: String,
-    pub major: f64,
-    pub pitch: f64,
-    pub lead: f64,
+pub struct ThreadForm {
+    pub(crate) name: String,
+    pub(crate) major: f64,
+    pub(crate) pitch: f64,
+    pub(crate) lead: f64,
     /// Half the bore of the internal thread, allowance included.
-    pub bore: f64,
+    pub(crate) bore: f64,
     /// Half the diameter of the ridges of the external one, allowance included.
-    pub crest: f64,
+    pub(crate) crest: f64,
     left: bool,
     starts: u32,
     allowance: Allowance,
@@ -117,7 +117,10 @@ const LEAST_HOLD: f64 = 0.25;
 
 impl Thread {
     /// Worked out.
-    pub(crate) fn form(&self) -> Result<Form, TradeError> {
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`] for a size there is not, and for figures that leave no thread.
+    pub fn form(&self) -> Result<ThreadForm, TradeError> {
         let refused = |why: String| Err(TradeError::refused(why, vec![]));
         let Allowance { radial, axial } = self.allowance;
         let (name, major, pitch, ridge, groove) = match &self.size {
@@ -156,7 +159,7 @@ impl Thread {
             }
         };
         let inner = ridge.first().map_or(0.0, |p| p.1);
-        let mut form = Form {
+        let mut form = ThreadForm {
             name: if self.starts > 1 { format!("{name}, {} starts", self.starts) } else { name },
             major,
             pitch,
@@ -237,7 +240,7 @@ fn rounded(major: f64, pitch: f64) -> Halves {
     (half.clone(), half)
 }
 
-impl Form {
+impl ThreadForm {
     /// How far ridges and bore overlap.
     pub fn depth(&self) -> f64 {
         self.major * 0.5 - self.nominal_bore()
@@ -313,7 +316,7 @@ impl Form {
     }
 }
 
-impl Form {
+impl ThreadForm {
     /// Flanks divided so that between two segments of a turn no chord across them strays from the screw line by more than
     /// round walls do: a steep lead over a deep flank would.
     fn fine(&self, profile: Vec<(f64, f64)>, segments: usize) -> Vec<(f64, f64)> {
@@ -397,63 +400,4 @@ pub(super) fn rod(screw: &Screw, from: f64, to: f64) -> Result<Mesh, TradeError>
     let turns = (to - from).abs() / screw.pitch + 2.0;
     refuse_many(2.0 * turns * screw.segments as f64 * screw.profile.len() as f64)?;
     Ok(screw.rod(from, to)?)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::super::sizes::sizes;
-    use super::*;
-    use nimbet_kernel::Progress;
-    use nimbet_kernel::crossings::{crossing_pairs, triangle_bvh};
-    use nimbet_kernel::measure::measure;
-
-    fn of(name: &str) -> Thread {
-        Thread { size: ThreadSize::Standard(name.into()), left: false, starts: 1, allowance: Allowance::default() }
-    }
-
-    fn crosses(mesh: &Mesh) -> bool {
-        !crossing_pairs(mesh, &triangle_bvh(mesh), &Progress::unwatched()).unwrap().is_empty()
-    }
-
-    #[test]
-    fn every_size_of_every_family_is_a_clean_body_inside_and_out() {
-        for s in sizes() {
-            let form = of(&s.name).form().unwrap();
-            for gender in [Gender::Internal, Gender::External] {
-                let screw = form.screw(gender, 24, None);
-                assert!(screw.profile.windows(2).all(|w| w[0].0 < w[1].0), "{}: {:?}", s.name, screw.profile);
-                let rod = screw.rod(0.0, s.pitch * 2.3).unwrap();
-                assert!(measure(&rod).volume > 0.0 && !crosses(&rod), "{}", s.name);
-            }
-        }
-    }
-
-    #[test]
-    fn flanks_lie_on_the_pitch_diameter_at_the_angle_of_the_family() {
-        for (name, flank) in [("M10x1.5", 30.0), ("1/2-13 UNC", 30.0), ("G 1/2", 27.5), ("Tr 20x4", 15.0)] {
-            let s = size(name).unwrap();
-            for gender in [Gender::Internal, Gender::External] {
-                let screw = of(name).form().unwrap().screw(gender, 4000, None);
-                // The flank that rises through the pitch radius, a quarter of the pitch before the middle.
-                let r = s.pitch_diameter * 0.5;
-                let (a, b) = screw.profile.windows(2).map(|w| (w[0], w[1])).find(|(a, b)| a.1 <= r && b.1 > r).unwrap();
-                assert!((((b.0 - a.0) / (b.1 - a.1)).atan().to_degrees() - flank).abs() < 0.01, "{name} {gender:?}");
-                let at = a.0 + (r - a.1) / (b.1 - a.1) * (b.0 - a.0);
-                assert!((at - s.pitch * 0.25).abs() < 1e-4 * s.pitch, "{name}: {at}");
-            }
-        }
-    }
-
-    #[test]
-    fn an_allowance_that_leaves_no_thread_is_refused() {
-        for allowance in [Allowance { radial: 0.6, axial: 0.0 }, Allowance { radial: 0.0, axial: 0.6 }] {
-            let thread = Thread { allowance, ..of("M4x0.7") };
-            assert!(thread.form().is_err_and(|e| e.to_string().contains("leaves nothing of M4x0.7")), "{allowance:?}");
-        }
-        assert!(of("M4x0.6").form().is_err_and(|e| e.to_string().contains("no thread “M4x0.6”")));
-        let fat = FreeThread { diameter: 4.0, pitch: 6.0, angle: 60.0 };
-        assert!(
-            Thread { size: ThreadSize::Free(fat), ..of("") }.form().is_err_and(|e| e.to_string().contains("no core"))
-        );
-    }
 }

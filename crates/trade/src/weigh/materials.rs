@@ -128,25 +128,3 @@ pub const MATERIALS: &[Material] = &[
 pub fn material(key: &str) -> Option<&'static Material> {
     MATERIALS.iter().find(|m| m.key == key)
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn keys_are_unique_and_densities_plausible() {
-        let mut keys: Vec<_> = MATERIALS.iter().map(|m| m.key).collect();
-        keys.sort_unstable();
-        keys.dedup();
-        assert_eq!(keys.len(), MATERIALS.len());
-        for m in MATERIALS {
-            let range = match m.group {
-                MaterialGroup::CastingMetal => 2.0..20.0,
-                MaterialGroup::Pattern | MaterialGroup::Liquid => 0.85..1.1,
-                _ => 0.9..1.5,
-            };
-            assert!(range.contains(&m.density) && (0.0..3.0).contains(&m.shrinkage), "{}", m.name);
-            assert!(m.colour.len() == 7, "{}", m.name);
-        }
-    }
-}

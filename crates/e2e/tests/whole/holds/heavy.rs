@@ -46,12 +46,15 @@ async fn tasks_that_take_too_much_or_crash_fail_alone() -> Done {
 
 #[tokio::test]
 async fn what_is_worked_out_at_the_desk_takes_nothing_else_down() -> Done {
-    let server = Server::start(&fresh_database().await?, &[])?;
+    let database = fresh_database().await?;
+    let server = Server::start(&database, &[])?;
     let client = Client::with_new_job(&server.address).await?;
+    let block = client.bring_in("block.off", block_of(20.0)).await?;
+    assert_eq!(block["state"], "done");
     for (kills, status) in [(1, 200), (2, 500)] {
         // What is measured once is kept, so each time it is another.
         client.bring_in("ball.stl", stl_of(&big_ball(400 + kills))?).await?;
-        let mesh = client.show().await?["parts"][kills - 1]["mesh"].as_str().unwrap().to_owned();
+        let mesh = client.show().await?["parts"][kills]["mesh"].as_str().unwrap().to_owned();
         let walls = format!("{}/api/v1/meshes/{mesh}/wall/display.glb", server.address);
         let name = format!("walls {kills}");
         let ask = reqwest::Client::new().get(walls).header("nimbet-watch", &name).send();
@@ -66,10 +69,19 @@ async fn what_is_worked_out_at_the_desk_takes_nothing_else_down() -> Done {
                 std::process::Command::new("kill").args(["-KILL", &desk.to_string()]).status()?;
             }
             // The job is there all the while.
-            assert_eq!(client.show().await?["parts"][kills - 1]["mesh"], mesh);
+            assert_eq!(client.show().await?["parts"][kills]["mesh"], mesh);
         }
         assert_eq!(waiting.await??.status(), status);
     }
+    // One that needs more memory than there is ends with the desk; others are answered by the next one.
+    let narrow = Server::start(&database, &["--task-memory-mb", "100"])?;
+    let parts = client.show().await?["parts"].clone();
+    let [large, small] = [&parts[1]["mesh"], &parts[0]["mesh"]].map(|m| m.as_str().unwrap().to_owned());
+    let walls = |mesh: &str| reqwest::get(format!("{}/api/v1/meshes/{mesh}/wall/display.glb", narrow.address));
+    let over = walls(&large).await?;
+    assert_eq!(over.status(), 422);
+    assert_eq!(over.json::<Value>().await?["type"], "urn:nimbet:too-much-memory");
+    assert_eq!(walls(&small).await?.status(), 200);
     Ok(())
 }
 

@@ -2,6 +2,7 @@
 
 mod asked;
 mod heavy;
+mod kept;
 
 use std::io::{Read, Write};
 use std::time::{Duration, Instant};
