@@ -203,7 +203,10 @@ impl IntoResponse for Problem {
         if status == StatusCode::SERVICE_UNAVAILABLE {
             answer.headers_mut().insert(header::RETRY_AFTER, HeaderValue::from_static("1"));
         }
-        if matches!(status, StatusCode::PAYLOAD_TOO_LARGE | StatusCode::REQUEST_TIMEOUT) {
+        if matches!(
+            status,
+            StatusCode::PAYLOAD_TOO_LARGE | StatusCode::REQUEST_TIMEOUT | StatusCode::INSUFFICIENT_STORAGE
+        ) {
             // The rest of the request is never read, so the connection ends here: who is told can make no other
             // request on it, and find it closed halfway.
             answer.headers_mut().insert(header::CONNECTION, HeaderValue::from_static("close"));
