@@ -230,7 +230,7 @@ fn write_proved(
     let steps = reports().filter_map(|(action, report)| Loss::of(action, report)).collect();
     let name = path.file_stem().unwrap_or_default().to_string_lossy();
     let losses = Losses { steps, may_lose, accepted: false };
-    let wanted = ReleaseAs { name: &name, format, unit: LengthUnit::Millimetre, losses };
+    let wanted = ReleaseAs { name: &name, colour: PART_COLOUR, format, unit: LengthUnit::Millimetre, losses };
     let released =
         release(&wanted, mesh, seen, &threads, &Progress::unwatched()).with_context(|| path.display().to_string())?;
     std::fs::write(path, &released.bytes).with_context(|| path.display().to_string())?;

@@ -1,15 +1,14 @@
-//! 3MF (ISO/IEC 25422, core specification): meshes, unit, name and one display colour.
+//! Reads 3MF (ISO/IEC 25422, core specification).
 //!
-//! The container and the XML are read and written with `zip` and `quick-xml`. Reading takes mesh objects and the build
+//! The container and the XML are read with `zip` and `quick-xml`. What counts are mesh objects and the build
 //! items' transforms, objects made of others, names and the colours of whole objects; each item of the build is a body.
 
 use std::collections::HashMap;
-use std::io::{BufRead, BufReader, Read, Seek, Write};
+use std::io::{BufRead, BufReader, Read};
 
 use nimbet_kernel::{Point, Progress};
 use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
-use zip::write::SimpleFileOptions;
 
 use crate::archive::Archive;
 use crate::errors::{Place, ReadError};
@@ -17,10 +16,8 @@ use crate::input::number;
 use crate::polygons::Polygons;
 use crate::read::{FileBody, Held, Limits};
 use crate::units::LengthUnit;
-use crate::write::Body;
 
-const MODEL: &str = "3D/3dmodel.model";
-const CORE: &str = "http://schemas.microsoft.com/3dmanufacturing/core/2015/02";
+pub(crate) const MODEL: &str = "3D/3dmodel.model";
 /// The longest tag or text between tags. A triangle takes 40 bytes; other programs put long notes into some.
 const LONGEST_EVENT: usize = 1 << 20;
 /// More objects, or instances of them, are no part.
@@ -60,46 +57,8 @@ impl<R: Read> BufRead for Bounded<R> {
     }
 }
 
-pub(crate) fn write(body: &Body<'_>, unit: LengthUnit, out: &mut (impl Write + Seek)) -> std::io::Result<()> {
-    let mut archive = zip::ZipWriter::new(out);
-    // A fixed date: the same solid gives the same bytes.
-    let options = SimpleFileOptions::default().last_modified_time(zip::DateTime::default());
-    archive.start_file("[Content_Types].xml", options)?;
-    archive.write_all(br#"<?xml version="1.0" encoding="UTF-8"?>
-<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>"#)?;
-    archive.start_file("_rels/.rels", options)?;
-    write!(
-        archive,
-        r#"<?xml version="1.0" encoding="UTF-8"?>
-<Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/{MODEL}" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>"#
-    )?;
-    archive.start_file(MODEL, options)?;
-    let mut xml = std::io::BufWriter::new(archive);
-    let name = quick_xml::escape::escape(body.name);
-    let [r, g, b] = body.colour;
-    writeln!(xml, r#"<?xml version="1.0" encoding="UTF-8"?>"#)?;
-    writeln!(xml, r#"<model unit="{}" xml:lang="en-US" xmlns="{CORE}">"#, unit.name_in_3mf())?;
-    writeln!(xml, r##"<metadata name="Title">{name}</metadata><resources>"##)?;
-    writeln!(
-        xml,
-        r##"<basematerials id="1"><base name="{name}" displaycolor="#{r:02X}{g:02X}{b:02X}"/></basematerials>"##
-    )?;
-    writeln!(xml, r#"<object id="2" type="model" name="{name}" pid="1" pindex="0"><mesh><vertices>"#)?;
-    for p in body.mesh.points() {
-        writeln!(xml, r#"<vertex x="{}" y="{}" z="{}"/>"#, p.x, p.y, p.z)?;
-    }
-    writeln!(xml, "</vertices><triangles>")?;
-    for t in body.mesh.triangles() {
-        writeln!(xml, r#"<triangle v1="{}" v2="{}" v3="{}"/>"#, t[0], t[1], t[2])?;
-    }
-    writeln!(xml, r#"</triangles></mesh></object></resources><build><item objectid="2"/></build></model>"#)?;
-    xml.flush()?;
-    xml.into_inner().map_err(std::io::IntoInnerError::into_error)?.finish()?;
-    Ok(())
-}
-
 /// A transform of the format: three rows of a matrix for row vectors, and the move.
-type Transform = [f64; 12];
+pub(crate) type Transform = [f64; 12];
 
 /// An object: triangles, others where they stand in it, or both.
 #[derive(Default)]
@@ -377,7 +336,7 @@ fn refuse_needed(tag: &BytesStart<'_>, at: Place) -> Result<(), ReadError> {
     Ok(())
 }
 
-fn moved(m: &Transform, p: Point) -> Point {
+pub(crate) fn moved(m: &Transform, p: Point) -> Point {
     let axis = |k: usize| p.x * m[k] + p.y * m[3 + k] + p.z * m[6 + k] + m[9 + k];
     Point::new(axis(0), axis(1), axis(2))
 }

@@ -8,7 +8,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::units::LengthUnit;
-use crate::{glb, model_3mf, obj, ply, stl};
+use crate::{glb, model_3mf_out, obj, ply, stl};
 
 /// The formats a release can have.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
@@ -111,7 +111,7 @@ pub fn write_body(body: &Body<'_>, format: ReleaseFormat, unit: LengthUnit) -> R
     let body = Body { mesh: scaled.as_ref().unwrap_or(body.mesh), ..*body };
     let mut out = Cursor::new(Vec::new());
     match format {
-        ReleaseFormat::ThreeMf => model_3mf::write(&body, unit, &mut out)?,
+        ReleaseFormat::ThreeMf => drop(model_3mf_out::write(body.name, &[body], unit, &mut out)?),
         ReleaseFormat::Stl => stl::write(body.mesh, body.name, &mut out)?,
         ReleaseFormat::Obj => obj::write(body.mesh, body.name, &mut out)?,
         ReleaseFormat::Ply => ply::write(body.mesh, body.name, &mut out)?,
@@ -119,6 +119,24 @@ pub fn write_body(body: &Body<'_>, format: ReleaseFormat, unit: LengthUnit) -> R
         ReleaseFormat::Step => return Ok(write_exact(&body, &Progress::unwatched())?.0),
     }
     Ok(out.into_inner())
+}
+
+/// The bytes of a 3MF file that holds several bodies, with numbers in `unit`; and for each body the earlier one of which it is a moved
+/// copy, where it is one: that stands in the file once.
+///
+/// # Errors
+/// [`WriteError`].
+pub fn write_together(
+    title: &str,
+    bodies: &[Body<'_>],
+    unit: LengthUnit,
+) -> Result<(Vec<u8>, Vec<Option<usize>>), WriteError> {
+    let scaled = bodies.iter().map(|b| b.mesh.clone().map_points(|p| p / unit.millimetres()));
+    let scaled: Vec<Mesh> = scaled.collect::<Result<_, _>>()?;
+    let bodies: Vec<Body<'_>> = bodies.iter().zip(&scaled).map(|(body, mesh)| Body { mesh, ..*body }).collect();
+    let mut out = Cursor::new(Vec::new());
+    let copies = model_3mf_out::write(title, &bodies, unit, &mut out)?;
+    Ok((out.into_inner(), copies))
 }
 
 /// The bytes of a STEP file of a solid, and what of it is exact.

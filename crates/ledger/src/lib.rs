@@ -17,6 +17,7 @@ mod release;
 mod replay;
 mod setup;
 mod threads;
+mod together;
 
 pub use action::{Action, BringIn, Delete, Keep, Label, MOST_BODIES, PickedBody, SetMaterial, UnitChoice, Work};
 pub use bill::{BillLine, bill_csv};
@@ -27,7 +28,10 @@ pub use history::{CutBy, History, MadePart, Part, PartId, Step, StepReport, Step
 pub use losses::{Loss, Losses};
 pub use perform::{Performed, StepError, perform};
 pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, RecipeStep, run_recipe};
-pub use release::{CheckSheet, PART_COLOUR, ReleaseAs, ReleaseError, Released, SinglePrecision, release};
+pub use release::{
+    CheckSheet, PART_COLOUR, PartProof, ReleaseAs, ReleaseError, Released, SinglePrecision, colour_of, release,
+};
 pub use replay::{Due, Replay};
 pub use setup::{NamedMeasure, NamedSection, Setup};
 pub use threads::PartThread;
+pub use together::{MOST_TOGETHER, PartToRelease, release_together};

@@ -1,5 +1,6 @@
 //! Release: written, read back and proved before it is handed out.
 
+use std::borrow::Cow;
 use std::collections::HashSet;
 
 use nimbet_formats::{
@@ -11,7 +12,7 @@ use nimbet_kernel::single::{RoundFault, fit_for_single};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::release::{Check, ExactFile, checks, exact_checks, read_back_checks, thread_check};
-use nimbet_trade::{Examination, examine};
+use nimbet_trade::{Examination, Figures, examine};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -19,8 +20,15 @@ use crate::bill::BillLine;
 use crate::hash::Hash;
 use crate::losses::Losses;
 
-/// The colour parts are written in: the pewter they are shown in.
+/// The colour parts are written in that have none of their own: the pewter they are shown in.
 pub const PART_COLOUR: [u8; 3] = [0xA9, 0xAF, 0xB2];
+
+/// The colour a part is written in, of what it is shown in (`#rrggbb`).
+pub fn colour_of(shown: Option<&str>) -> [u8; 3] {
+    let eight_bits = |hex: &str, n: usize| u8::from_str_radix(hex.get(n..n + 2)?, 16).ok();
+    let read = |hex: &str| Some([eight_bits(hex, 1)?, eight_bits(hex, 3)?, eight_bits(hex, 5)?]);
+    shown.and_then(read).unwrap_or(PART_COLOUR)
+}
 
 /// What was proved of a released file.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -47,9 +55,30 @@ pub struct CheckSheet {
     /// What comes of the numbers in a reader of single precision; of sheets from before that was proved nothing.
     #[serde(default)]
     pub single: Option<SinglePrecision>,
+    /// Of a file of several parts, what was proved of each.
+    #[serde(default)]
+    pub parts: Vec<PartProof>,
     /// The parts of the job when it was released; this one as it is in the file, with all its threads.
     #[serde(default)]
     pub bill: Vec<BillLine>,
+}
+
+/// What was proved of one of several parts in a file.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct PartProof {
+    /// The part's name.
+    pub part: String,
+    /// Another part of the file of which it is a copy, turned or moved, that stands in the file once.
+    #[serde(default)]
+    pub copy_of: Option<String>,
+    /// Volume read back from the file, mm³.
+    pub volume: f64,
+    /// Every claim with its evidence.
+    pub checks: Vec<Check>,
+    /// What mending took off the part.
+    pub losses: Losses,
+    /// What comes of the numbers in a reader of single precision.
+    pub single: SinglePrecision,
 }
 
 /// What comes of a part when its numbers are rounded to single precision in the file's unit, as some readers do.
@@ -110,12 +139,59 @@ fn failed(checks: &[Check]) -> String {
 pub struct ReleaseAs<'a> {
     /// The part's name.
     pub name: &'a str,
+    /// The colour it is shown in, red green blue.
+    pub colour: [u8; 3],
     /// The file's format.
     pub format: ReleaseFormat,
     /// The unit of the numbers in it.
     pub unit: LengthUnit,
     /// What mending took off the part.
     pub losses: Losses,
+}
+
+/// A part that was proved, as it is written.
+pub(crate) struct Proved<'a> {
+    pub checks: Vec<Check>,
+    pub single: SinglePrecision,
+    pub figures: Figures,
+    pub mesh: Cow<'a, Mesh>,
+}
+
+/// Proves a part, of which all `threads` must be cut, before it is written.
+pub(crate) fn prove<'a>(
+    wanted: &ReleaseAs<'_>,
+    mesh: &'a Mesh,
+    examination: &Examination,
+    threads: &[ThreadMark],
+    progress: &Progress,
+) -> Result<Proved<'a>, ReleaseError> {
+    let mut proved = checks(&examination.figures);
+    proved.push(wanted.losses.check());
+    let faces: HashSet<u32> = mesh.face_of().iter().map(|f| f.0).collect();
+    proved.extend(thread_check(threads, |face| faces.contains(&face)));
+    if proved.iter().any(|c| !c.holds) {
+        return Err(ReleaseError::NotProved(proved));
+    }
+    let (single, rounded) = in_single_precision(mesh, wanted.unit, &progress.stage(0.0, 0.7))?;
+    proved.extend(single_check(&single, wanted.format));
+    if proved.iter().any(|c| !c.holds) {
+        return Err(ReleaseError::NotProved(proved));
+    }
+    let mut figures = examination.figures.clone();
+    let mended = matches!(single, SinglePrecision::Fit { mended: true, .. });
+    let mesh = match rounded {
+        Some(rounded) if mended => {
+            figures = examine(&rounded, &progress.stage(0.7, 1.0))?.figures;
+            Cow::Owned(rounded)
+        }
+        Some(rounded) if !wanted.format.keeps_double() => {
+            let held = measure(&rounded);
+            (figures.volume, figures.area) = (Some(held.volume), held.area);
+            Cow::Borrowed(mesh)
+        }
+        _ => Cow::Borrowed(mesh),
+    };
+    Ok(Proved { checks: proved, single, figures, mesh })
 }
 
 /// Proves a part, of which all `threads` must be cut, writes it, reads the bytes back and proves them again.
@@ -129,37 +205,14 @@ pub fn release(
     threads: &[ThreadMark],
     progress: &Progress,
 ) -> Result<Released, ReleaseError> {
-    let ReleaseAs { name, format, unit, ref losses } = *wanted;
-    let unit = format.unit().unwrap_or(unit);
-    let mut proved = checks(&examination.figures);
-    proved.push(losses.check());
-    let faces: HashSet<u32> = mesh.face_of().iter().map(|f| f.0).collect();
-    proved.extend(thread_check(threads, |face| faces.contains(&face)));
-    if proved.iter().any(|c| !c.holds) {
-        return Err(ReleaseError::NotProved(proved));
-    }
-    let (single, rounded) = in_single_precision(mesh, unit, &progress.stage(0.0, 0.25))?;
-    proved.extend(single_check(&single, format));
-    if proved.iter().any(|c| !c.holds) {
-        return Err(ReleaseError::NotProved(proved));
-    }
-    let mut figures = examination.figures.clone();
-    let mended = matches!(single, SinglePrecision::Fit { mended: true, .. });
-    let mesh = match &rounded {
-        Some(rounded) if mended => {
-            figures = examine(rounded, &progress.stage(0.25, 0.35))?.figures;
-            rounded
-        }
-        Some(rounded) if !format.keeps_double() => {
-            let held = measure(rounded);
-            (figures.volume, figures.area) = (Some(held.volume), held.area);
-            mesh
-        }
-        _ => mesh,
-    };
+    let unit = wanted.format.unit().unwrap_or(wanted.unit);
+    let wanted = &ReleaseAs { unit, ..wanted.clone() };
+    let ReleaseAs { name, colour, format, ref losses, .. } = *wanted;
+    let proved = prove(wanted, mesh, examination, threads, &progress.stage(0.0, 0.35))?;
+    let Proved { checks: mut proved, single, figures, mesh } = proved;
     progress.report(0.35, "writing the file")?;
     let file = format!("{}.{}", file_stem(name), format.extension());
-    let body = Body { name, colour: PART_COLOUR, mesh };
+    let body = Body { name, colour, mesh: &mesh };
     let (bytes, exact) = match format {
         ReleaseFormat::Step => {
             let (bytes, faces) = write_exact(&body, &progress.stage(0.35, 0.4))?;
@@ -192,6 +245,7 @@ pub fn release(
         checks: proved,
         losses: losses.clone(),
         single: Some(single),
+        parts: vec![],
         bill: vec![],
     };
     Ok(Released { bytes, sheet })
@@ -256,7 +310,7 @@ fn single_check(single: &SinglePrecision, format: ReleaseFormat) -> Option<Check
 }
 
 /// A part's name as a file name every system takes.
-fn file_stem(name: &str) -> String {
+pub(crate) fn file_stem(name: &str) -> String {
     let tidy: String = name.chars().map(|c| if c.is_alphanumeric() || "-_.".contains(c) { c } else { '-' }).collect();
     let tidy = tidy.trim_matches(['-', '.']).to_lowercase();
     if tidy.is_empty() { "part".into() } else { tidy }

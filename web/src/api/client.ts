@@ -18,6 +18,7 @@ export type StepState = Schemas['StepState'];
 export type LaterStep = Schemas['LaterStep'];
 export type Report = Schemas['StepReport'];
 export type Release = Schemas['ReleaseView'];
+export type Check = Schemas['Check'];
 export type Face = Schemas['FaceFacts'];
 export type PlanStage = Schemas['PlanStage'];
 export type Material = Schemas['Material'];

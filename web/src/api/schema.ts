@@ -479,7 +479,7 @@ export interface paths {
         /** The releases of a job, the newest first. */
         get: operations['list_releases'];
         put?: never;
-        /** Writes a part, reads it back, proves it, and keeps the file with its check sheet. */
+        /** Writes a part, or several into one 3MF, reads the file back, proves it, and keeps it with its check sheet. */
         post: operations['make_release'];
         delete?: never;
         options?: never;
@@ -1340,6 +1340,8 @@ export interface components {
             /** Format: int64 */
             revision: number;
             unit: components['schemas']['LengthUnit'];
+            /** @description Further parts that go into the same file: 3MF only. */
+            with?: number[];
         };
         /** @description A released file with its check sheet. */
         ReleaseView: {
@@ -4856,6 +4858,11 @@ export interface components {
              */
             single: components['schemas']['SinglePrecision'] | null;
             /**
+             * @description Of a file of several parts, what was proved of each.
+             * @default []
+             */
+            parts: components['schemas']['PartProof'][];
+            /**
              * @description The parts of the job when it was released; this one as it is in the file, with all its threads.
              * @default []
              */
@@ -4931,6 +4938,27 @@ export interface components {
                   /** @description Where it is too fine, mm. */
                   at: number[];
               };
+        /** @description What was proved of one of several parts in a file. */
+        PartProof: {
+            /** @description The part's name. */
+            part: string;
+            /**
+             * @description Another part of the file of which it is a copy, turned or moved, that stands in the file once.
+             * @default null
+             */
+            copy_of: string | null;
+            /**
+             * Format: double
+             * @description Volume read back from the file, mm³.
+             */
+            volume: number;
+            /** @description Every claim with its evidence. */
+            checks: components['schemas']['Check'][];
+            /** @description What mending took off the part. */
+            losses: components['schemas']['Losses'];
+            /** @description What comes of the numbers in a reader of single precision. */
+            single: components['schemas']['SinglePrecision'];
+        };
         /** @description One part on the bill. */
         BillLine: {
             /** @description The part. */

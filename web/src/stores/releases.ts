@@ -32,14 +32,15 @@ export const useReleases = defineStore('releases', () => {
     }
     watch(() => jobs.job?.id, load, { immediate: true });
 
-    /** Proves and releases a part. Rethrows its problem. */
-    async function release(part: number, acceptLoss: boolean): Promise<void> {
+    /** Proves and releases a part, or several in one 3MF. Rethrows its problem. */
+    async function release(part: number, acceptLoss: boolean, others: number[] = []): Promise<void> {
         const job = jobs.job;
         if (!job) return;
         const body = {
             revision: job.revision,
             part,
-            format: format.value,
+            with: others,
+            format: others.length ? ('3mf' as const) : format.value,
             unit: unit.value,
             accept_loss: acceptLoss,
         };
@@ -72,10 +73,26 @@ export const useReleases = defineStore('releases', () => {
         told.value = [`${done} of ${ids.length} released`, ...failed].join('. ');
     }
 
+    /** Releases several parts in one file: all of them, or none. */
+    async function together([first, ...others]: readonly number[]): Promise<void> {
+        if (first == null) return;
+        running.value = true;
+        told.value = `Releasing ${others.length + 1} parts in one 3MF`;
+        try {
+            await release(first, false, others);
+            told.value = `Released in one file: ${list.value[0]?.sheet.checks[0]?.evidence ?? ''}`;
+        } catch (error) {
+            if (!(error instanceof ProblemError)) throw error;
+            const fails = error.problem.checks?.find((c) => !c.holds);
+            told.value = fails ? `Not released. ${fails.claim}: ${fails.evidence}` : error.problem.detail;
+        }
+        running.value = false;
+    }
+
     function cancel() {
         if (task.value)
             void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: task.value.id } } });
     }
 
-    return { list, format, unit, task, running, chosen, told, load, release, several, cancel };
+    return { list, format, unit, task, running, chosen, told, load, release, several, together, cancel };
 });

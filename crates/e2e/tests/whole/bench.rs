@@ -30,6 +30,8 @@ async fn parts_are_named_grouped_copied_and_deleted_one_by_one_and_many_at_once(
     b.expect("row-Hinge leaf coat", "hinge").await?;
     b.choose("many-material", "Tin bronze").await?;
     b.expect("row-Leaf, port 2", "Tin bronze").await?;
+    b.click("many-together").await?;
+    b.expect("many-told", "3 parts, 2 objects and 1 copy of one").await?;
     b.click("many-delete").await?;
     b.expect("parts-list", "No part is like that").await?;
     b.click("parts-list-close").await?;

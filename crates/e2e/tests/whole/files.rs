@@ -113,3 +113,36 @@ async fn bodies_are_asked_for_listed_and_picked_by_the_api() -> Done {
     }
     Ok(())
 }
+
+#[tokio::test]
+async fn lamp_posts_leave_in_one_file_where_they_stand_once() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let (_, task) = client.upload_with("lantern.step", lantern()?, &[("bodies", "each".to_owned())]).await?;
+    client.end_of(&task).await?;
+    let parts = client.show().await?["parts"].clone();
+    let named = |wanted: &str| -> Vec<Value> {
+        let all = parts.as_array().into_iter().flatten();
+        all.filter(|p| p["name"].as_str().is_some_and(|n| n.starts_with(wanted))).map(|p| p["id"].clone()).collect()
+    };
+    let (posts, housing) = (named("Lamp post"), named("Housing"));
+    assert_eq!((posts.len(), housing.len()), (4, 1));
+    let wanted =
+        |with: &[Value], format: &str| json!({ "part": posts[0], "with": with, "format": format, "unit": "inch" });
+    let task = client.ask("releases", wanted(&posts[1..], "3mf")).await?;
+    assert_eq!(task["state"], "done", "{task}");
+    let sheet = client.get(&format!("/jobs/{}/releases", client.job)).await?[0]["sheet"].clone();
+    assert_eq!(sheet["checks"][0]["evidence"], "4 parts, 1 object and 3 copies of one");
+    assert_eq!(sheet["parts"].as_array().map(Vec::len), Some(4));
+    let id = task["result"]["release"].as_str().context("no release")?;
+    let again = read_back(&client.bytes(&format!("/releases/{id}/file")).await?, "posts.3mf")?;
+    assert_eq!((again.figures.state, again.figures.shells), (PartState::Sealed, 4));
+    // One that is open keeps all of them back, and is named.
+    let open = client.ask("releases", wanted(&housing, "3mf")).await?;
+    assert_eq!(open["problem"]["type"], "urn:nimbet:not-proved");
+    assert!(open["problem"]["detail"].as_str().is_some_and(|d| d.contains("Housing")), "{open}");
+    for refused in [wanted(&posts[1..], "stl"), wanted(&posts[..1], "3mf"), wanted(&[json!(4_000_000)], "3mf")] {
+        assert!(client.ask("releases", refused).await.is_err());
+    }
+    Ok(())
+}

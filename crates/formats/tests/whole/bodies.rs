@@ -4,9 +4,10 @@ use std::io::Write;
 
 use nimbet_formats::{
     Body, FileFormat, Imported, LengthUnit, Limits, ReadError, ReleaseFormat, Wanted, read_bodies, read_model,
-    write_body,
+    write_body, write_together,
 };
 use nimbet_kernel::measure::measure;
+use nimbet_kernel::shapes::turned;
 use nimbet_kernel::{Point, Progress};
 
 fn read(name: &str, bytes: &[u8]) -> Result<Imported, ReadError> {
@@ -216,4 +217,40 @@ fn step_that_is_broken_is_told_with_its_line() {
     let told =
         read("a.step", text.replace("MANIFOLD_SOLID_BREP", "NOTHING_AT_ALL").as_bytes()).unwrap_err().to_string();
     assert!(told.contains("no solid"), "{told}");
+}
+
+#[test]
+fn moved_copies_stand_once_in_a_3mf() {
+    let foot = turned(&[(0.0, 0.0), (4.0, 0.0), (3.0, 7.0), (0.0, 7.0)], 24).map_points(|p| p * 1.01).unwrap();
+    let turn = glam::DQuat::from_euler(glam::EulerRot::XYZ, 0.7, -1.1, 2.3);
+    let moved = |by: &dyn Fn(Point) -> Point| foot.clone().map_points(by).unwrap();
+    let beside = moved(&|p| p + Point::new(31.7, -4.1, 0.3));
+    let askew = moved(&|p| turn * p + Point::new(-2.0, 300.0, 1.0));
+    let mirrored = moved(&|p| Point::new(-p.x, p.y, p.z));
+    let larger = moved(&|p| p * 1.000_001);
+    let grey = [0xA9, 0xAF, 0xB2];
+    let told = [
+        ("Foot", grey, &foot, None),
+        ("Foot 2", grey, &beside, Some(0)),
+        ("Foot 3", grey, &askew, Some(0)),
+        ("Foot 4", [200, 10, 10], &beside, None),
+        ("Cap <&> lid", grey, &beside, None),
+        ("Foot 5", grey, &mirrored, None),
+        ("Foot 6", grey, &larger, None),
+        ("Cap <&> lid 2", grey, &foot, Some(4)),
+    ];
+    for unit in [LengthUnit::Millimetre, LengthUnit::Inch] {
+        let bodies = told.map(|(name, colour, mesh, _)| Body { name, colour, mesh });
+        let (bytes, copies) = write_together("Feet", &bodies, unit).unwrap();
+        assert_eq!(copies, told.map(|t| t.3));
+        let got = read("feet.3mf", &bytes).unwrap();
+        assert_eq!(got.bodies.len(), told.len());
+        for (n, (name, colour, mesh, of)) in told.into_iter().enumerate() {
+            let own = of.map_or(name, |k: usize| told[k].0);
+            assert_eq!((got.bodies[n].name.as_str(), got.bodies[n].colour), (own, Some(colour)));
+            let body = got.body(n).unwrap();
+            let far = body.points().iter().zip(mesh.points()).map(|(a, b)| (*a * unit.millimetres()).distance(*b));
+            assert!(body.points().len() == mesh.points().len() && far.fold(0.0, f64::max) < 1e-12 * 400.0, "{name}");
+        }
+    }
 }

@@ -7,7 +7,7 @@ use nimbet_ledger::*;
 use nimbet_trade::{PartState, demo, examine};
 
 fn released_as(name: &str, format: ReleaseFormat, unit: LengthUnit) -> ReleaseAs<'_> {
-    ReleaseAs { name, format, unit, losses: Losses::default() }
+    ReleaseAs { name, colour: PART_COLOUR, format, unit, losses: Losses::default() }
 }
 
 fn quiet() -> Progress {
@@ -66,6 +66,51 @@ fn every_format_and_unit_of_a_sealed_part_is_proved_from_its_own_bytes() {
             }
         }
     }
+}
+
+fn to_release(name: &str, mesh: Mesh) -> PartToRelease {
+    let examination = examine(&mesh, &quiet()).unwrap();
+    PartToRelease {
+        name: name.into(),
+        colour: colour_of(Some("#10a0ff")),
+        mesh,
+        examination,
+        threads: vec![],
+        losses: Losses::default(),
+    }
+}
+
+#[test]
+fn parts_that_leave_together_are_proved_each_and_repeats_stand_once() {
+    let leaf = demo::hinge_leaf();
+    let aside = leaf.clone().map_points(|p| p + Point::new(0.0, 80.0, 0.0)).unwrap();
+    let cup = demo::strainer_cup();
+    let parts = [to_release("Hinge leaf", leaf), to_release("Strainer cup", cup), to_release("Hinge leaf 2", aside)];
+    for unit in [LengthUnit::Millimetre, LengthUnit::Inch] {
+        let out = release_together("Hinge leaf and 2 more", unit, &parts, &quiet()).unwrap();
+        let sheet = &out.sheet;
+        assert_eq!((sheet.file.as_str(), sheet.hash), ("hinge-leaf-and-2-more.3mf", Hash::of(&out.bytes)));
+        assert_eq!(sheet.checks[0].evidence, "3 parts, 2 objects and 1 copy of one");
+        let copies: Vec<_> = sheet.parts.iter().map(|p| p.copy_of.as_deref()).collect();
+        assert_eq!(copies, [None, None, Some("Hinge leaf")]);
+        for (part, proof) in parts.iter().zip(&sheet.parts) {
+            assert!(proof.checks.len() > 8 && proof.checks.iter().all(|c| c.holds));
+            let volume = part.examination.figures.volume.unwrap();
+            assert!((proof.volume / volume - 1.0).abs() < 1e-9, "{}", proof.part);
+        }
+        assert!((sheet.volume - sheet.parts.iter().map(|p| p.volume).sum::<f64>()).abs() < 1e-9);
+        // A sheet reads back as it was written.
+        let text = serde_json::to_string(sheet).unwrap();
+        assert_eq!(&serde_json::from_str::<CheckSheet>(&text).unwrap(), sheet);
+    }
+    let open = to_release("Vent cowl", demo::vent_cowl());
+    let [leaf, cup, _] = parts;
+    let error = release_together("All", LengthUnit::Millimetre, &[leaf, open, cup], &quiet()).unwrap_err();
+    assert!(error.to_string().contains("Vent cowl: Closed: no edge is naked"), "{error}");
+    let stopped = Progress::default();
+    stopped.cancel();
+    let none = release_together("All", LengthUnit::Millimetre, &[to_release("Cup", demo::strainer_cup())], &stopped);
+    assert!(matches!(none, Err(ReleaseError::Cancelled(_))));
 }
 
 /// What a reader makes of a file that keeps its numbers in single precision.

@@ -7,7 +7,7 @@ use axum::extract::State;
 use axum::http::{StatusCode, header};
 use axum::response::IntoResponse;
 use nimbet_formats::{LengthUnit, ReleaseFormat};
-use nimbet_ledger::{CheckSheet, PartId};
+use nimbet_ledger::{CheckSheet, Hash, History, MOST_TOGETHER, PartId};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -48,6 +48,9 @@ pub(crate) struct ReleaseRequest {
     format: ReleaseFormat,
     #[schema(schema_with = crate::schema::unit)]
     unit: LengthUnit,
+    /// Further parts that go into the same file: 3MF only.
+    #[serde(default)]
+    with: Vec<u32>,
     /// Whether more of the surface may be lost by mending than may be without asking.
     #[serde(default)]
     accept_loss: bool,
@@ -60,7 +63,7 @@ pub(crate) async fn list(State(app): State<Arc<App>>, At(job): At<Uuid>) -> Resu
     Ok(Json(app.store.releases(job).await?.into_iter().map(Into::into).collect()))
 }
 
-/// Writes a part, reads it back, proves it, and keeps the file with its check sheet.
+/// Writes a part, or several into one 3MF, reads the file back, proves it, and keeps it with its check sheet.
 #[utoipa::path(post, operation_id = "make_release", path = "/jobs/{job}/releases", params(("job" = Uuid, Path)), request_body = ReleaseRequest,
     responses((status = 202, body = TaskView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 pub(crate) async fn make(
@@ -76,15 +79,37 @@ pub(crate) async fn make(
         return Err(Problem::after_stopped(stopped));
     }
     let part = row.history.part(PartId(wanted.part)).ok_or_else(|| Problem::not_found("part"))?;
-    let request = TaskRequest::Release {
-        part: part.id,
-        mesh: part.mesh,
-        name: part.name,
-        format: wanted.format,
-        unit: wanted.unit,
-        accept_loss: wanted.accept_loss,
+    let ReleaseRequest { format, unit, accept_loss, .. } = wanted;
+    let request = match wanted.with.len() {
+        0 => TaskRequest::Release { part: part.id, mesh: part.mesh, format, unit, accept_loss },
+        more => {
+            let title = format!("{} and {more} more", part.name);
+            TaskRequest::ReleaseTogether { parts: together(&row.history, &wanted)?, title, unit, accept_loss }
+        }
     };
     queue(&app, job, &request).await
+}
+
+/// The parts of one file, each once.
+fn together(history: &History, wanted: &ReleaseRequest) -> Result<Vec<(PartId, Hash)>, Problem> {
+    if wanted.format != ReleaseFormat::ThreeMf {
+        return Err(Problem::bad_request("Several parts go into one file as 3MF only."));
+    }
+    if wanted.with.len() >= MOST_TOGETHER {
+        return Err(Problem::bad_request(format!("At most {MOST_TOGETHER} parts go into one file.")));
+    }
+    let mut parts: Vec<(PartId, Hash)> = Vec::with_capacity(wanted.with.len() + 1);
+    for id in std::iter::once(&wanted.part).chain(&wanted.with).map(|n| PartId(*n)) {
+        if let Some(stopped) = history.stopped(id) {
+            return Err(Problem::after_stopped(stopped));
+        }
+        let part = history.part(id).ok_or_else(|| Problem::not_found("part"))?;
+        if parts.iter().any(|(known, _)| *known == id) {
+            return Err(Problem::bad_request(format!("{} is named twice.", part.name)));
+        }
+        parts.push((id, part.mesh));
+    }
+    Ok(parts)
 }
 
 /// The released file.

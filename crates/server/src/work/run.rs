@@ -5,7 +5,8 @@ use std::sync::Arc;
 use nimbet_formats::{FileFormat, LengthUnit, ReleaseFormat};
 use nimbet_kernel::{Progress, mesh_bytes};
 use nimbet_ledger::{
-    Action, BillLine, Bodies, BringIn, Edit, Hash, Losses, PartId, Recipe, ReleaseAs, StepError, StepState, release,
+    Action, BillLine, Bodies, BringIn, Edit, Hash, Losses, PartId, PartToRelease, Recipe, ReleaseAs, Released,
+    StepError, StepState, colour_of, release, release_together,
 };
 use nimbet_trade::fasten::{ThreadMark, fit};
 use serde::{Deserialize, Serialize};
@@ -71,10 +72,15 @@ pub(crate) enum TaskRequest {
     Release {
         part: PartId,
         mesh: Hash,
-        name: String,
         format: ReleaseFormat,
         unit: LengthUnit,
         #[serde(default)]
+        accept_loss: bool,
+    },
+    ReleaseTogether {
+        parts: Vec<(PartId, Hash)>,
+        title: String,
+        unit: LengthUnit,
         accept_loss: bool,
     },
 }
@@ -105,9 +111,11 @@ pub(super) async fn run(app: Arc<App>, task: Claimed, progress: Progress) -> Res
         TaskRequest::Apply { revision, part, action, who } => running.apply(revision, part, action, who).await,
         TaskRequest::Edit { revision, edit, who } => running.edit(revision, &edit, who).await,
         TaskRequest::ForetellEdit { edit } => running.foretell_edit(&edit).await,
-        TaskRequest::Release { part, mesh, name, format, unit, accept_loss } => {
-            let losses = Losses { accepted: accept_loss, ..Losses::default() };
-            running.release(part, mesh, Wanted { name, format, unit, losses }).await
+        TaskRequest::Release { part, mesh, format, unit, accept_loss } => {
+            running.release(part, mesh, Wanted { format, unit, accept_loss }).await
+        }
+        TaskRequest::ReleaseTogether { parts, title, unit, accept_loss } => {
+            running.release_together(&parts, title, unit, accept_loss).await
         }
         TaskRequest::CutThreads { part } => running.cut_threads(part).await,
         TaskRequest::Fit { internal, external } => running.fit([internal, external]).await,
@@ -121,12 +129,11 @@ struct Running<'a> {
     progress: &'a Progress,
 }
 
-/// How a part is to be released; as [`ReleaseAs`], but its own.
+/// How a part is to be released.
 struct Wanted {
-    name: String,
     format: ReleaseFormat,
     unit: LengthUnit,
-    losses: Losses,
+    accept_loss: bool,
 }
 
 type Ended = Result<Option<Value>, Problem>;
@@ -209,28 +216,86 @@ impl Running<'_> {
         Ok(Some(json!({ "mesh": done.map(|s| s.mesh), "report": done.map(|s| &s.report), "later": later })))
     }
 
-    async fn release(&self, part: PartId, mesh: Hash, mut wanted: Wanted) -> Ended {
-        let (job, store) = (self.job().await?, &self.app.store);
-        if job.history.part(part).is_none_or(|p| p.mesh != mesh) {
-            return Err(Problem::part_changed(&wanted.name));
+    /// A part as it leaves: with all its threads, as long as it is what was asked for.
+    async fn leaving(
+        &self,
+        job: &JobRow,
+        (part, mesh): (PartId, Hash),
+        accepted: bool,
+        progress: &Progress,
+    ) -> Result<(PartToRelease, BillLine), Problem> {
+        let asked = job.history.part(part).ok_or_else(|| Problem::not_found("part"))?;
+        if asked.mesh != mesh {
+            return Err(Problem::part_changed(&asked.name));
         }
-        let history = threads_cut(self.app, &job, part, &self.progress.stage(0.0, 0.4)).await?;
-        let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?.mesh;
-        wanted.losses.steps = history.losses(part);
-        let threads: Vec<ThreadMark> = history.threads(part).into_iter().map(|t| t.mark).collect();
-        let examination = examined(self.app, cut, &self.progress.stage(0.4, 0.5)).await?;
-        let bytes = mesh_blob(self.app, cut).await?;
+        let history = threads_cut(self.app, job, part, &progress.stage(0.0, 0.7)).await?;
+        let cut = history.part(part).ok_or_else(|| Problem::not_found("part"))?;
+        let examination = examined(self.app, cut.mesh, &progress.stage(0.7, 1.0)).await?;
+        let bytes = mesh_blob(self.app, cut.mesh).await?;
+        let mesh = blocking(move || mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)).await?;
+        let line = BillLine::of(&cut, &history, &job.setup);
+        let leaving = PartToRelease {
+            name: asked.name,
+            colour: colour_of(cut.colour.as_deref()),
+            mesh,
+            examination,
+            threads: history.threads(part).into_iter().map(|t| t.mark).collect(),
+            losses: Losses { steps: history.losses(part), accepted, ..Losses::default() },
+        };
+        Ok((leaving, line))
+    }
+
+    async fn release(&self, part: PartId, mesh: Hash, wanted: Wanted) -> Ended {
+        let job = self.job().await?;
+        let (leaving, line) =
+            self.leaving(&job, (part, mesh), wanted.accept_loss, &self.progress.stage(0.0, 0.5)).await?;
         let progress = self.progress.stage(0.5, 1.0);
-        let mut released = blocking(move || {
-            let mesh = mesh_bytes::from_bytes(&bytes).map_err(Problem::internal)?;
-            let Wanted { name, format, unit, losses } = wanted;
-            Ok(release(&ReleaseAs { name: &name, format, unit, losses }, &mesh, &examination, &threads, &progress)?)
-        })
-        .await?;
+        let released = blocking(move || {
+            let PartToRelease { name, colour, mesh, examination, threads, losses } = leaving;
+            let wanted = ReleaseAs { name: &name, colour, format: wanted.format, unit: wanted.unit, losses };
+            Ok(release(&wanted, &mesh, &examination, &threads, &progress)?)
+        });
+        self.keep(&job, (part, mesh), released.await?, &[line]).await
+    }
+
+    async fn release_together(
+        &self,
+        parts: &[(PartId, Hash)],
+        title: String,
+        unit: LengthUnit,
+        accepted: bool,
+    ) -> Ended {
+        let job = self.job().await?;
+        let (mut leaving, mut lines) = (Vec::with_capacity(parts.len()), Vec::with_capacity(parts.len()));
+        for (n, part) in parts.iter().enumerate() {
+            let turn = self.progress.stage(0.0, 0.4).part(n, parts.len());
+            let (part, line) = self.leaving(&job, *part, accepted, &turn).await?;
+            leaving.push(part);
+            lines.push(line);
+        }
+        let progress = self.progress.stage(0.4, 1.0);
+        let released = blocking(move || Ok(release_together(&title, unit, &leaving, &progress)?));
+        // The first stands for all of them.
+        let first = *parts.first().ok_or_else(|| Problem::not_found("part"))?;
+        self.keep(&job, first, released.await?, &lines).await
+    }
+
+    /// Keeps a released file with its sheet, and on it the bill of the job with these lines for what was released.
+    async fn keep(
+        &self,
+        job: &JobRow,
+        (part, mesh): (PartId, Hash),
+        mut released: Released,
+        lines: &[BillLine],
+    ) -> Ended {
         let mut bill = BillLine::all(&job.history, &job.setup);
-        let line = history.part(part).map(|cut| BillLine::of(&cut, &history, &job.setup));
-        bill.iter_mut().filter(|l| l.id == part).zip(line).for_each(|(own, cut)| *own = cut);
+        for own in &mut bill {
+            if let Some(line) = lines.iter().find(|line| line.id == own.id) {
+                own.clone_from(line);
+            }
+        }
         released.sheet.bill = bill;
+        let store = &self.app.store;
         store.keep_blob(released.sheet.hash, released.bytes).await?;
         let id = store.keep_release(self.task.job_id, part, mesh, &released.sheet).await?;
         Ok(Some(json!({ "release": id })))

@@ -5,6 +5,7 @@ import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
 import { useParts } from '../../stores/parts';
 import { useReleases } from '../../stores/releases';
+import TaskProgress from '../TaskProgress.vue';
 import ColourRow from './ColourRow.vue';
 
 const props = defineProps<{ chosen: readonly number[] }>();
@@ -74,6 +75,15 @@ const unproved = computed(
         <v-btn
             size="small"
             variant="outlined"
+            :disabled="chosen.length < 2 || unproved > 0 || releases.running"
+            title="All of them in one file; what is there several times stands in it once"
+            data-testid="many-together"
+            @click="releases.together(chosen)"
+            >Release in one 3MF</v-btn
+        >
+        <v-btn
+            size="small"
+            variant="outlined"
             color="error"
             :disabled="!chosen.length"
             data-testid="many-delete"
@@ -84,6 +94,7 @@ const unproved = computed(
     <p v-if="unproved && chosen.length" class="soft">
         {{ unproved }} of those marked are no proved solids, and cannot be released.
     </p>
+    <TaskProgress v-if="releases.task" :task="releases.task" what="Releasing" @cancel="releases.cancel()" />
     <p v-if="releases.told" role="status" data-testid="many-told">{{ releases.told }}</p>
 </template>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { mdiCheckCircleOutline, mdiCloseCircleOutline, mdiDownload } from '@mdi/js';
+import { mdiDownload } from '@mdi/js';
 import { storeToRefs } from 'pinia';
 import { computed, nextTick, ref, watch } from 'vue';
 import {
@@ -14,6 +14,7 @@ import { useBench } from '../../stores/bench';
 import { useJob } from '../../stores/job';
 import { useReleases } from '../../stores/releases';
 import { unitNames } from '../../text';
+import CheckList from '../CheckList.vue';
 import TaskProgress from '../TaskProgress.vue';
 import BillTable from '../weigh/BillTable.vue';
 
@@ -148,19 +149,24 @@ async function release() {
         </div>
         <section v-if="checks.length" class="sheet" data-testid="check-sheet" aria-label="Check sheet">
             <p class="small-caps">Check sheet</p>
-            <ul>
-                <li v-for="c in checks" :key="c.claim" :class="{ fails: !c.holds }">
-                    <v-icon
-                        :icon="c.holds ? mdiCheckCircleOutline : mdiCloseCircleOutline"
-                        :color="c.holds ? 'success' : 'error'"
-                        size="17"
-                        :aria-label="c.holds ? 'holds' : 'fails'"
-                    />
-                    <span>
-                        {{ c.claim }}<span class="figure evidence">{{ c.evidence }}</span>
-                    </span>
-                </li>
-            </ul>
+            <CheckList :checks="checks" />
+        </section>
+        <section
+            v-if="current?.sheet.parts?.length"
+            class="sheet"
+            data-testid="sheet-parts"
+            aria-label="Parts in the file"
+        >
+            <p class="small-caps">Parts in the file</p>
+            <details v-for="p in current.sheet.parts" :key="p.part">
+                <summary>
+                    {{ p.part }}<span v-if="p.copy_of" class="soft">, a copy of {{ p.copy_of }}</span>
+                    <span class="figure evidence"
+                        >{{ volume(p.volume) }}, {{ p.checks.length }} claims proved</span
+                    >
+                </summary>
+                <CheckList :checks="p.checks" />
+            </details>
         </section>
         <section
             v-if="current?.sheet.bill.length"
@@ -204,18 +210,13 @@ async function release() {
 .sheet {
     margin-top: 12px;
 }
-ul {
-    list-style: none;
-}
-li {
-    display: grid;
-    grid-template-columns: 24px 1fr;
+details {
     padding: 5px 0;
     border-top: 1px solid rgb(var(--v-theme-rule));
     font-size: 13px;
 }
-.fails {
-    font-weight: 600;
+summary {
+    cursor: pointer;
 }
 .evidence {
     display: block;

@@ -140,3 +140,24 @@ async fn what_is_tidied_is_old_and_nothing_refers_to_it() -> Done {
     assert!(count(old).await? < count(BLOBS).await?);
     Ok(())
 }
+
+#[tokio::test]
+async fn a_task_that_another_took_over_is_done_once() -> Done {
+    let database = fresh_database().await?;
+    let pool = sqlx::mysql::MySqlPool::connect(&database).await?;
+    let server = Server::start(&database, &["--task-slots", "1"])?;
+    let client = Client::with_new_job(&server.address).await?;
+    let (_, task) = client.upload("ball.stl", stl_of(&big_ball(600))?).await?;
+    client.wait(&task, |t| t["state"] == "running" && t["fraction"].as_f64() > Some(0.02)).await?;
+    // As if its worker had slept longer than its lease, and another that took it over were gone by now, too.
+    let lost = "UPDATE tasks SET worker = UNHEX(REPEAT('AB', 16)), lease_until = UTC_TIMESTAMP(3) - INTERVAL 1 SECOND \
+        WHERE state = 'running'";
+    assert_eq!(sqlx::query(lost).execute(&pool).await?.rows_affected(), 1);
+    let over = client.end_of(&task).await?;
+    assert_eq!(over["state"], "done", "{over}");
+    let attempts: i32 = sqlx::query("SELECT attempts FROM tasks").fetch_one(&pool).await?.try_get(0)?;
+    assert_eq!(attempts, 2, "begun once more");
+    let job = client.show().await?;
+    assert_eq!((job["steps"].as_array().map(Vec::len), &job["revision"]), (Some(1), &json!(2)), "and committed once");
+    Ok(())
+}

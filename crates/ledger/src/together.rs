@@ -1,0 +1,130 @@
+//! Several parts released in one 3MF file: each proved as it would be alone, and again from the bytes of the file.
+
+use nimbet_formats::{Body, LengthUnit, Limits, ReadError, ReleaseFormat, read_model, write_together};
+use nimbet_kernel::{Mesh, Progress};
+use nimbet_trade::fasten::ThreadMark;
+use nimbet_trade::release::{Check, read_back_checks};
+use nimbet_trade::words::count;
+use nimbet_trade::{Examination, examine};
+
+use crate::hash::Hash;
+use crate::losses::{Loss, Losses};
+use crate::release::{CheckSheet, PartProof, Proved, ReleaseAs, ReleaseError, Released, file_stem, prove};
+
+/// The most parts of one file.
+pub const MOST_TOGETHER: usize = 500;
+
+/// A part that is released with others.
+#[derive(Clone, Debug)]
+pub struct PartToRelease {
+    /// Its name.
+    pub name: String,
+    /// The colour it is shown in, red green blue.
+    pub colour: [u8; 3],
+    /// Its triangles, all threads cut.
+    pub mesh: Mesh,
+    /// What is known of it.
+    pub examination: Examination,
+    /// Its threads.
+    pub threads: Vec<ThreadMark>,
+    /// What mending took off it.
+    pub losses: Losses,
+}
+
+/// Proves parts, writes them into one 3MF, reads the bytes back and proves each again.
+///
+/// # Errors
+/// [`ReleaseError`], with the name of the part in each claim that does not hold; no file then.
+pub fn release_together(
+    title: &str,
+    unit: LengthUnit,
+    parts: &[PartToRelease],
+    progress: &Progress,
+) -> Result<Released, ReleaseError> {
+    let format = ReleaseFormat::ThreeMf;
+    let mut proved = Vec::with_capacity(parts.len());
+    for (n, part) in parts.iter().enumerate() {
+        let wanted = ReleaseAs { name: &part.name, colour: part.colour, format, unit, losses: part.losses.clone() };
+        let turn = progress.stage(0.0, 0.5).part(n, parts.len());
+        turn.report(0.0, &format!("proving {}", part.name))?;
+        let one = prove(&wanted, &part.mesh, &part.examination, &part.threads, &turn);
+        proved.push(one.map_err(|e| named(e, &part.name))?);
+    }
+    progress.report(0.5, "writing the file")?;
+    let body = |(part, proved): (&PartToRelease, &Proved<'_>)| -> (String, [u8; 3], Mesh) {
+        (part.name.clone(), part.colour, proved.mesh.clone().into_owned())
+    };
+    let held: Vec<(String, [u8; 3], Mesh)> = parts.iter().zip(&proved).map(body).collect();
+    let bodies: Vec<Body<'_>> = held.iter().map(|(name, colour, mesh)| Body { name, colour: *colour, mesh }).collect();
+    let (bytes, copies) = write_together(title, &bodies, unit)?;
+    progress.report(0.55, "reading it back")?;
+    let file = format!("{}.{}", file_stem(title), format.extension());
+    let limits = Limits { triangles: usize::MAX };
+    let again = read_model(&bytes[..], bytes.len() as u64, &file, &limits, &progress.stage(0.55, 0.65))
+        .map_err(ReleaseError::ReadBack)?;
+    let objects = copies.iter().filter(|c| c.is_none()).count();
+    let whole = Check {
+        claim: "Read back, every part is in the file".into(),
+        holds: again.bodies.len() == parts.len(),
+        evidence: format!(
+            "{}, {} and {}",
+            count(parts.len(), "part", "parts"),
+            count(objects, "object", "objects"),
+            count(parts.len() - objects, "copy of one", "copies of one")
+        ),
+    };
+    if !whole.holds {
+        return Err(ReleaseError::NotProved(vec![whole]));
+    }
+    let mut proofs = Vec::with_capacity(parts.len());
+    for (n, (part, Proved { checks, single, figures, .. })) in parts.iter().zip(proved).enumerate() {
+        let turn = progress.stage(0.65, 1.0).part(n, parts.len());
+        let body = again.body(n).map_err(ReleaseError::ReadBack)?;
+        let body =
+            body.map_points(|p| p * unit.millimetres()).map_err(|e| ReleaseError::ReadBack(ReadError::from(e)))?;
+        // Afresh, as for a part alone.
+        let seen = examine(&body, &turn)?;
+        let checks: Vec<Check> = checks.into_iter().chain(read_back_checks(&figures, &seen.figures)).collect();
+        if checks.iter().any(|c| !c.holds) {
+            return Err(named(ReleaseError::NotProved(checks), &part.name));
+        }
+        proofs.push(PartProof {
+            part: part.name.clone(),
+            copy_of: copies[n].map(|of| parts[of].name.clone()),
+            volume: seen.figures.volume.unwrap_or(0.0),
+            checks,
+            losses: part.losses.clone(),
+            single,
+        });
+    }
+    let claims: usize = proofs.iter().map(|p| p.checks.len()).sum();
+    let each = Check {
+        claim: "Every part is proved by itself, and again from the file".into(),
+        holds: true,
+        evidence: count(claims, "claim", "claims"),
+    };
+    let steps = proofs.iter().flat_map(|p| p.losses.steps.iter().map(|loss| (&p.part, loss)));
+    let steps = steps.map(|(part, loss)| Loss { title: format!("{part}: {}", loss.title), ..loss.clone() }).collect();
+    let sheet = CheckSheet {
+        part: title.to_owned(),
+        file,
+        format,
+        unit,
+        bytes: bytes.len(),
+        hash: Hash::of(&bytes),
+        volume: proofs.iter().map(|p| p.volume).sum(),
+        checks: vec![whole, each],
+        losses: Losses { steps, accepted: parts.iter().any(|p| p.losses.accepted), ..Losses::default() },
+        single: None,
+        parts: proofs,
+        bill: vec![],
+    };
+    Ok(Released { bytes, sheet })
+}
+
+/// What is against a release, with the part it is about.
+fn named(error: ReleaseError, part: &str) -> ReleaseError {
+    let ReleaseError::NotProved(checks) = error else { return error };
+    let named = |c: Check| Check { claim: format!("{part}: {}", c.claim), ..c };
+    ReleaseError::NotProved(checks.into_iter().map(named).collect())
+}
