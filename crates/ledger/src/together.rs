@@ -66,12 +66,15 @@ pub fn release_together(
     let whole = Check {
         claim: "Read back, every part is in the file".into(),
         holds: again.bodies.len() == parts.len(),
-        evidence: format!(
-            "{}, {} and {}",
-            count(parts.len(), "part", "parts"),
-            count(objects, "object", "objects"),
-            count(parts.len() - objects, "copy of one", "copies of one")
-        ),
+        evidence: match parts.len() - objects {
+            0 => format!("{}, each an object of its own", count(parts.len(), "part", "parts")),
+            repeats => format!(
+                "{}, {} and {}",
+                count(parts.len(), "part", "parts"),
+                count(objects, "object", "objects"),
+                count(repeats, "copy of one", "copies of one")
+            ),
+        },
     };
     if !whole.holds {
         return Err(ReleaseError::NotProved(vec![whole]));

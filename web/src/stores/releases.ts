@@ -23,6 +23,8 @@ export const useReleases = defineStore('releases', () => {
     const chosen = ref<string | null>(null);
     /** What came of releasing several, in words. */
     const told = ref('');
+    /** The file several were released in together. */
+    const made = shallowRef<Release | null>(null);
 
     async function load() {
         const job = jobs.job;
@@ -57,6 +59,7 @@ export const useReleases = defineStore('releases', () => {
     /** Releases several parts; what cannot be is told, and the others are released all the same. */
     async function several(ids: readonly number[]): Promise<void> {
         running.value = true;
+        made.value = null;
         const failed: string[] = [];
         for (const [n, id] of ids.entries()) {
             const name = jobs.parts.find((p) => p.id === id)?.name ?? '';
@@ -77,10 +80,12 @@ export const useReleases = defineStore('releases', () => {
     async function together([first, ...others]: readonly number[]): Promise<void> {
         if (first == null) return;
         running.value = true;
+        made.value = null;
         told.value = `Releasing ${others.length + 1} parts in one 3MF`;
         try {
             await release(first, false, others);
-            told.value = `Released in one file: ${list.value[0]?.sheet.checks[0]?.evidence ?? ''}`;
+            made.value = list.value[0] ?? null;
+            told.value = `Proved and released: ${made.value?.sheet.checks[0]?.evidence ?? ''}.`;
         } catch (error) {
             if (!(error instanceof ProblemError)) throw error;
             const fails = error.problem.checks?.find((c) => !c.holds);
@@ -94,5 +99,19 @@ export const useReleases = defineStore('releases', () => {
             void api.DELETE('/api/v1/tasks/{task}', { params: { path: { task: task.value.id } } });
     }
 
-    return { list, format, unit, task, running, chosen, told, load, release, several, together, cancel };
+    return {
+        list,
+        format,
+        unit,
+        task,
+        running,
+        chosen,
+        told,
+        made,
+        load,
+        release,
+        several,
+        together,
+        cancel,
+    };
 });

@@ -59,7 +59,8 @@ async function create() {
             {{ jobs.trouble.title }}: {{ jobs.trouble.detail }} Trying again every few seconds.
         </p>
         <p class="soft">
-            Drop files anywhere here: they become a job of their own. STL, OBJ, PLY, OFF or 3MF.
+            Drop files anywhere here: they become a job of their own. STL, OBJ, PLY, OFF, 3MF, glTF, STEP;
+            outlines as DXF or SVG.
         </p>
         <ul v-if="shown.length" class="jobs" aria-label="Jobs">
             <JobCard

@@ -95,7 +95,12 @@ const unproved = computed(
         {{ unproved }} of those marked are no proved solids, and cannot be released.
     </p>
     <TaskProgress v-if="releases.task" :task="releases.task" what="Releasing" @cancel="releases.cancel()" />
-    <p v-if="releases.told" role="status" data-testid="many-told">{{ releases.told }}</p>
+    <p v-if="releases.told" role="status" data-testid="many-told">
+        {{ releases.told }}
+        <a v-if="releases.made" :href="`/api/v1/releases/${releases.made.id}/file`" data-testid="many-file">{{
+            releases.made.sheet.file
+        }}</a>
+    </p>
 </template>
 
 <style scoped>
