@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 use std::time::Duration;
 
-use nimbet_e2e::{Browser, Client, Server, fresh_database, ply_of, winged_block};
+use nimbet_e2e::{Browser, Client, Server, ply_of, winged_block};
 use nimbet_trade::demo;
 use serde_json::{Value, json};
 
@@ -24,7 +24,7 @@ impl Camera {
 
 #[tokio::main]
 async fn main() -> anyhow::Result<()> {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let folder = PathBuf::from(std::env::args().nth(1).unwrap_or_else(|| "docs/screenshots".into()));
     let camera = Camera { browser: Browser::open_smooth(&server.address).await?, folder };
     let b = &camera.browser;

@@ -103,6 +103,10 @@ impl Browser {
             wanted.add_arg(flag)?;
         }
         wanted.add_arg(&format!("--force-device-scale-factor={scale}"))?;
+        if scale < 1.0 {
+            // By software either way, and this is the shorter one.
+            wanted.add_arg("--disable-gpu-rasterization")?;
+        }
         wanted.add_arg(&format!("--user-data-dir={}", driver.profile.display()))?;
         let downloads = serde_json::json!({
             "download.default_directory": folder.path().join("downloads"),

@@ -5,6 +5,8 @@ use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
 use anyhow::{Context, bail};
+use sqlx::Row;
+use tokio::sync::OnceCell;
 
 /// A running server. Killed when dropped.
 pub struct Server {
@@ -26,6 +28,37 @@ pub async fn fresh_database() -> anyhow::Result<String> {
     pool.close().await;
     let (server, _) = base.rsplit_once('/').context("the database URL has no name")?;
     Ok(format!("{server}/{name}"))
+}
+
+/// A database with the demo job in it: put down once, and copied for each test, since examining its parts takes seconds.
+///
+/// # Errors
+/// When there is no MariaDB to make it in.
+async fn demo_database() -> anyhow::Result<String> {
+    static WHOLE: OnceCell<String> = OnceCell::const_new();
+    let whole = WHOLE
+        .get_or_try_init(|| async {
+            let whole = fresh_database().await?;
+            let mut server = Server::start(&whole, &["--demo", "--task-slots", "0"])?;
+            anyhow::ensure!(server.stop(), "the demo job is not there");
+            anyhow::Ok(whole)
+        })
+        .await?;
+    let copy = fresh_database().await?;
+    let (_, from) = whole.rsplit_once('/').context("the database URL has no name")?;
+    let pool = sqlx::mysql::MySqlPool::connect(&copy).await?;
+    let tables = sqlx::query("SELECT CAST(table_name AS CHAR) FROM information_schema.tables WHERE table_schema = ?");
+    for row in tables.bind(from).fetch_all(&pool).await? {
+        let table: String = row.try_get(0)?;
+        for query in [
+            format!("CREATE TABLE {table} LIKE {from}.{table}"),
+            format!("INSERT INTO {table} SELECT * FROM {from}.{table}"),
+        ] {
+            sqlx::query(sqlx::AssertSqlSafe(query)).execute(&pool).await?;
+        }
+    }
+    pool.close().await;
+    Ok(copy)
 }
 
 /// Fills an empty database with what an earlier version of the program kept.
@@ -111,6 +144,14 @@ impl Server {
                 bail!("the server did not come up")
             }
         }
+    }
+
+    /// Starts one on the demo job.
+    ///
+    /// # Errors
+    /// When it does not come up.
+    pub async fn with_demo() -> anyhow::Result<Self> {
+        Self::start(&demo_database().await?, &["--demo"])
     }
 
     /// The process.

@@ -370,7 +370,7 @@ async fn events_tell_a_task_from_its_queue_to_its_end() -> Done {
 
 #[tokio::test]
 async fn jobs_stand_side_by_side_and_names_are_checked() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let client = Client::with_new_job(&server.address).await?;
     let list = client.get("/jobs").await?;
     let names: Vec<&str> = list.as_array().unwrap().iter().filter_map(|j| j["name"].as_str()).collect();

@@ -9,7 +9,7 @@ use crate::Done;
 
 #[tokio::test]
 async fn parts_are_named_grouped_copied_and_deleted_one_by_one_and_many_at_once() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Hinge leaf").await?;
     b.click("part-more").await?;
@@ -45,7 +45,7 @@ async fn parts_are_named_grouped_copied_and_deleted_one_by_one_and_many_at_once(
 
 #[tokio::test]
 async fn an_open_tool_stays_at_its_station_and_hears_enter_and_escape() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Strainer cup").await?;
     b.click("station-wall").await?;
@@ -84,7 +84,7 @@ async fn an_open_tool_stays_at_its_station_and_hears_enter_and_escape() -> Done 
 
 #[tokio::test]
 async fn the_view_stays_and_a_finding_is_seen_from_its_side() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Vent cowl").await?;
     b.click("view-back").await?;
@@ -108,7 +108,7 @@ async fn the_view_stays_and_a_finding_is_seen_from_its_side() -> Done {
 
 #[tokio::test]
 async fn undo_says_whose_step_it_would_be() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Strainer cup").await?;
     let jobs = reqwest::get(format!("{}/api/v1/jobs", server.address)).await?.json::<serde_json::Value>().await?;
@@ -128,7 +128,7 @@ async fn undo_says_whose_step_it_would_be() -> Done {
 
 #[tokio::test]
 async fn every_place_has_an_address_and_jobs_a_page() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Strainer cup").await?;
     b.click("station-wall").await?;
@@ -172,7 +172,7 @@ async fn every_place_has_an_address_and_jobs_a_page() -> Done {
 /// Each station, an open tool, a finding, the lists: by day and by night.
 #[tokio::test]
 async fn nothing_on_the_screen_keeps_people_out() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     let clear = async |place: &str| -> Done {
         let barriers = b.barriers().await?;

@@ -8,7 +8,7 @@ const ENDS: [(i64, i64); 2] = [(-212, -231), (243, -123)];
 
 #[tokio::test]
 async fn a_rim_is_split_at_its_corners_and_its_runs_covered_or_bridged() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Bailer").await?;
     b.expect("gauge-state", "open: 1 rim, 342 mm").await?;
@@ -53,7 +53,7 @@ async fn a_rim_is_split_at_its_corners_and_its_runs_covered_or_bridged() -> Done
 
 #[tokio::test]
 async fn a_place_painted_over_is_re_skinned_and_the_deviation_shown() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Tiller grip").await?;
     b.click("view-home").await?;

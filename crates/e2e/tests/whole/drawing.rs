@@ -28,7 +28,7 @@ async fn write(b: &Browser, rows: &[&str]) -> Done {
 
 #[tokio::test]
 async fn a_plate_is_drawn_extruded_and_changed_in_its_drawing() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     open_board(&b).await?;
     // Drawn by hand: a frame from corner to corner by two clicks and typed figures, a bore by its diameter.
@@ -107,7 +107,7 @@ async fn a_plate_is_drawn_extruded_and_changed_in_its_drawing() -> Done {
 
 #[tokio::test]
 async fn figures_and_rules_hold_a_drawing() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     open_board(&b).await?;
     // What is typed while drawing is held, and written on the paper.
@@ -161,7 +161,7 @@ async fn figures_and_rules_hold_a_drawing() -> Done {
 
 #[tokio::test]
 async fn a_dish_is_turned_from_half_a_profile_and_thickened() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.click("station-shape").await?;
     b.click("tools-profile").await?;
@@ -183,7 +183,7 @@ async fn a_dish_is_turned_from_half_a_profile_and_thickened() -> Done {
 
 #[tokio::test]
 async fn gaps_are_found_joined_and_crossing_lines_cut_back() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     open_board(&b).await?;
     // An outline from a file, in millimetres, that does not close by 0.02.

@@ -85,7 +85,7 @@ async fn a_rounding_is_taken_off_and_comes_again_smaller() -> Done {
 
 #[tokio::test]
 async fn a_dish_gets_a_wall_and_a_soft_lip_and_a_sawn_grip_soft_ends() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Fog bell").await?;
     b.click("station-wall").await?;

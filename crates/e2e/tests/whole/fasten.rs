@@ -13,7 +13,7 @@ async fn choose_size(b: &Browser, name: &str) -> Done {
 
 #[tokio::test]
 async fn a_plate_gets_four_threads_in_one_step_and_a_bore_too_near_the_edge_is_plugged() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Deck plate").await?;
     b.click("station-fasten").await?;
@@ -63,7 +63,7 @@ async fn a_plate_gets_four_threads_in_one_step_and_a_bore_too_near_the_edge_is_p
 
 #[tokio::test]
 async fn a_left_hand_neck_and_its_cap_are_threaded_and_screwed_together() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Filler neck").await?;
     b.click("station-fasten").await?;

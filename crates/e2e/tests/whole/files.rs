@@ -15,7 +15,7 @@ fn lantern() -> anyhow::Result<Vec<u8>> {
 
 #[tokio::test]
 async fn three_of_the_eight_bodies_of_an_assembly_come_in_and_one_is_sealed_shelled_and_released() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.click("station-bring").await?;
     b.give_file("Mast lantern.step", &lantern()?).await?;

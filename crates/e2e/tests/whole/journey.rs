@@ -75,7 +75,7 @@ async fn the_vent_cowl_is_covered_rim_by_rim_weighed_and_released() -> Done {
 
 #[tokio::test]
 async fn the_porthole_ring_is_closed_with_a_reach_typed_by_hand() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Porthole ring").await?;
     b.expect("seal-summary", "5 findings block").await?;
@@ -128,7 +128,7 @@ async fn the_porthole_ring_is_closed_with_a_reach_typed_by_hand() -> Done {
 
 #[tokio::test]
 async fn the_mooring_buoy_is_turned_by_keyboard_alone() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.expect("gauge-state", "open").await?;
     // Ctrl k, the part's name, Enter.

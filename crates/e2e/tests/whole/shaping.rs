@@ -6,7 +6,7 @@ use nimbet_e2e::*;
 
 #[tokio::test]
 async fn a_half_is_mirrored_and_joined_and_sawn_with_pegs() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Half fairlead").await?;
     b.click("station-shape").await?;
@@ -36,7 +36,7 @@ async fn a_half_is_mirrored_and_joined_and_sawn_with_pegs() -> Done {
 
 #[tokio::test]
 async fn boxes_are_untangled_and_a_drum_is_taken_away() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Coaming").await?;
     b.expect("gauge-state", "tangled").await?;
@@ -57,7 +57,7 @@ async fn boxes_are_untangled_and_a_drum_is_taken_away() -> Done {
 
 #[tokio::test]
 async fn the_chambers_of_a_vessel_are_pointed_to_and_picked() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Bailer").await?;
     b.click("station-shape").await?;
@@ -87,7 +87,7 @@ async fn the_chambers_of_a_vessel_are_pointed_to_and_picked() -> Done {
 
 #[tokio::test]
 async fn a_bend_is_untangled_and_cut_along_a_drawn_line() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Stanchion bend").await?;
     b.click("finding-tangle-X1").await?;

@@ -6,7 +6,7 @@ use nimbet_e2e::*;
 
 #[tokio::test]
 async fn a_bell_is_thickened_by_number_and_by_its_handle_and_its_wall_is_read() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Fog bell").await?;
     b.click("station-wall").await?;
@@ -58,7 +58,7 @@ async fn a_bell_is_thickened_by_number_and_by_its_handle_and_its_wall_is_read() 
 
 #[tokio::test]
 async fn a_body_is_hollowed_with_a_drain_and_coated() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Fog bell").await?;
     b.click("station-shape").await?;
@@ -85,7 +85,7 @@ async fn a_body_is_hollowed_with_a_drain_and_coated() -> Done {
 
 #[tokio::test]
 async fn a_leaf_is_coated_but_for_a_face() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Hinge leaf").await?;
     b.click("station-wall").await?;
@@ -110,7 +110,7 @@ async fn a_leaf_is_coated_but_for_a_face() -> Done {
 
 #[tokio::test]
 async fn a_groove_too_deep_is_found_with_its_step_and_undone() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Hinge leaf").await?;
     b.click("station-shape").await?;
@@ -138,7 +138,7 @@ async fn a_groove_too_deep_is_found_with_its_step_and_undone() -> Done {
 
 #[tokio::test]
 async fn parts_that_overlap_are_found_and_told_apart() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Deck plate").await?;
     b.click("station-wall").await?;

@@ -9,7 +9,7 @@ use serde_json::json;
 
 #[tokio::test]
 async fn a_cup_is_filled_cut_open_and_measured() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Strainer cup").await?;
     b.click("station-weigh").await?;
@@ -67,7 +67,7 @@ fn area_of(svg: &str) -> f64 {
 
 #[tokio::test]
 async fn a_measure_follows_the_part_and_a_hollow_is_compared() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let b = Browser::open(&server.address).await?;
     b.choose_part("Tiller core").await?;
     b.click("station-weigh").await?;

@@ -177,6 +177,19 @@ fn huge_counts_neither_allocate_nor_hang() {
     assert!(matches!(read(b"OFF\n3 99999999 0\n", "a.off"), Err(ReadError::TooManyTriangles { .. })));
     let ply = b"ply\nformat ascii 1.0\nelement vertex 18446744073709551615\nproperty float x\nend_header\n1\n";
     assert!(matches!(read(ply, "a.ply"), Err(ReadError::Truncated { .. })));
+    // Points that are really there, far more than triangles need: refused as they come.
+    let narrow = |bytes: &[u8], name| {
+        let limits = Limits { triangles: 100 };
+        read_model(bytes, bytes.len() as u64, name, &limits, &Progress::unwatched()).map(|got| got.mesh)
+    };
+    let loose = "v 0 0 0\n".repeat(301) + "f 1 2 3\n";
+    assert_eq!(narrow(loose.as_bytes(), "a.obj"), Err(ReadError::TooManyTriangles { limit: 100 }));
+    let off = format!("OFF\n301 1 0\n{}3 0 1 2\n", "0 0 0\n".repeat(301));
+    assert_eq!(narrow(off.as_bytes(), "a.off"), Err(ReadError::TooManyTriangles { limit: 100 }));
+    let head =
+        "ply\nformat ascii 1.0\nelement vertex 301\nproperty float x\nproperty float y\nproperty float z\nend_header\n";
+    let ply = head.to_owned() + &"0 0 0\n".repeat(301);
+    assert_eq!(narrow(ply.as_bytes(), "a.ply"), Err(ReadError::TooManyTriangles { limit: 100 }));
     let list = b"ply\nformat binary_little_endian 1.0\nelement face 1\nproperty list uint int vertex_index\nend_header\n\xff\xff\xff\xff";
     assert!(matches!(read(list, "a.ply"), Err(ReadError::Malformed { .. })));
     assert_eq!(read(b"OFF\n3 0 0\n0 0 0\n1 0 0\n0 1 0\n", "a.off").unwrap_err(), ReadError::NoTriangles);

@@ -221,7 +221,7 @@ async fn a_backup_is_restored() -> Done {
 #[tokio::test]
 #[ignore = "takes a minute, and tells only on a machine that is not busy otherwise"]
 async fn fifty_people_read_while_heavy_tasks_run() -> Done {
-    let server = Server::start(&fresh_database().await?, &["--demo"])?;
+    let server = Server::with_demo().await?;
     let jobs: Value = reqwest::get(format!("{}/api/v1/jobs", server.address)).await?.json().await?;
     let demo = jobs[0]["id"].as_str().unwrap().to_owned();
     let client = Client::with_new_job(&server.address).await?;
