@@ -39,8 +39,14 @@ async fn demo_database() -> anyhow::Result<String> {
     let whole = WHOLE
         .get_or_try_init(|| async {
             let whole = fresh_database().await?;
-            let mut server = Server::start(&whole, &["--demo", "--task-slots", "0"])?;
-            anyhow::ensure!(server.stop(), "the demo job is not there");
+            let server = Server::start(&whole, &["--demo", "--task-slots", "0"])?;
+            // It comes into the database as a whole, a while after the server listens.
+            let pool = sqlx::mysql::MySqlPool::connect(&whole).await?;
+            while sqlx::query("SELECT 1 FROM jobs").fetch_optional(&pool).await?.is_none() {
+                tokio::time::sleep(Duration::from_millis(20)).await;
+            }
+            pool.close().await;
+            drop(server);
             anyhow::Ok(whole)
         })
         .await?;
