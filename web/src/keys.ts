@@ -40,7 +40,7 @@ export function useKeys() {
         h: () => (bench.hidden = true),
         H: () => bench.showAll(),
         o: () => bench.only(),
-        p: () => (parts.listed = true),
+        p: () => (parts.listed = jobs.job !== null),
         f: () => walk(1),
         F: () => walk(-1),
         x: () => (bench.lens = bench.lens === 'xray' ? 'plain' : 'xray'),
