@@ -84,6 +84,13 @@ impl Problem {
         Self::new("too-large", "File too large", StatusCode::PAYLOAD_TOO_LARGE, detail)
     }
 
+    /// More was sent than this address takes, which is not a file.
+    pub(crate) fn too_many_words() -> Self {
+        let detail = "What was sent is larger than what this address takes: 64 kB of a few words and numbers, 2 MB of a step, \
+            a recipe or settings.";
+        Self::new("too-large", "Too much at once", StatusCode::PAYLOAD_TOO_LARGE, detail)
+    }
+
     /// Why a step that is done over cannot be done.
     pub(crate) fn stopped(why: &str, places: Vec<[f64; 3]>, new_pick: bool) -> Self {
         let (kind, title) =

@@ -20,7 +20,7 @@ impl From<JsonRejection> for Problem {
     fn from(fault: JsonRejection) -> Self {
         match fault.status() {
             StatusCode::UNPROCESSABLE_ENTITY => Self::bad_body(fault.body_text()),
-            StatusCode::PAYLOAD_TOO_LARGE => Self::too_large(crate::BODY),
+            StatusCode::PAYLOAD_TOO_LARGE => Self::too_many_words(),
             _ => Self::bad_request(fault.body_text()),
         }
     }

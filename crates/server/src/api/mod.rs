@@ -46,7 +46,7 @@ use utoipa_axum::routes;
 
 use crate::problem::Problem;
 use crate::work::{at_the_desk, how_far};
-use crate::{App, BODY};
+use crate::{App, BODY, FEW};
 
 #[derive(OpenApi)]
 #[openapi(
@@ -92,6 +92,11 @@ fn how_far_it_is() -> OpenApiRouter<Arc<App>> {
     OpenApiRouter::new().routes(routes!(watch::show))
 }
 
+/// For what is asked with a few words and numbers.
+fn few() -> DefaultBodyLimit {
+    DefaultBodyLimit::max(FEW)
+}
+
 /// Everything that can be asked; what is worked out, of the desk of a server.
 fn described(server: Option<&Arc<App>>) -> OpenApiRouter<Arc<App>> {
     let (mut worked_out, mut how_far_it_is) = (worked_out(), how_far_it_is());
@@ -100,12 +105,12 @@ fn described(server: Option<&Arc<App>>) -> OpenApiRouter<Arc<App>> {
         how_far_it_is = how_far_it_is.layer(from_fn_with_state(app.clone(), how_far));
     }
     let v1 = OpenApiRouter::new()
-        .routes(routes!(job_list::list, job_list::create))
+        .routes(routes!(job_list::list, job_list::create).layer(few()))
         .routes(routes!(jobs::show))
-        .routes(routes!(job_list::delete, job_list::change))
-        .routes(routes!(job_list::create_demo))
+        .routes(routes!(job_list::delete, job_list::change).layer(few()))
+        .routes(routes!(job_list::create_demo).layer(few()))
         .routes(routes!(job_list::deleted))
-        .routes(routes!(job_list::bring_back))
+        .routes(routes!(job_list::bring_back).layer(few()))
         .routes(routes!(jobs::bring_in).layer(DefaultBodyLimit::disable()))
         .routes(routes!(recipes::run))
         .routes(routes!(jobs::forecast))
@@ -113,20 +118,20 @@ fn described(server: Option<&Arc<App>>) -> OpenApiRouter<Arc<App>> {
         .routes(routes!(edits::edit))
         .routes(routes!(edits::forecast_edit))
         .routes(routes!(edits::parts_at))
-        .routes(routes!(edits::undo))
-        .routes(routes!(edits::redo))
-        .routes(routes!(edits::copy))
+        .routes(routes!(edits::undo).layer(few()))
+        .routes(routes!(edits::redo).layer(few()))
+        .routes(routes!(edits::copy).layer(few()))
         .routes(routes!(edits::events))
         .routes(routes!(jobs::change_settings))
-        .routes(routes!(jobs::label_step))
+        .routes(routes!(jobs::label_step).layer(few()))
         .routes(routes!(jobs::export_recipe))
         .routes(routes!(weigh::bill))
-        .routes(routes!(threads::cut))
-        .routes(routes!(threads::check_fit))
+        .routes(routes!(threads::cut).layer(few()))
+        .routes(routes!(threads::check_fit).layer(few()))
         .routes(routes!(threads::sizes))
-        .routes(routes!(releases::list, releases::make))
+        .routes(routes!(releases::list, releases::make).layer(few()))
         .routes(routes!(releases::file))
-        .routes(routes!(tasks::show, tasks::cancel))
+        .routes(routes!(tasks::show, tasks::cancel).layer(few()))
         .routes(routes!(tasks::events))
         .routes(routes!(catalogue::show))
         .merge(worked_out)

@@ -169,8 +169,16 @@ async fn files_flow_through_and_slow_or_endless_senders_are_dropped() -> Done {
     let after = Server::peak_memory(server.process())?;
     assert!(after < before + 60, "{before} MB, then {after} MB");
     assert_eq!(client.upload("zeros.stl", vec![0; 161 << 20]).await?.0, 413);
-    let long = json!({ "name": "x".repeat(3 << 20) });
-    assert_eq!(client.send(Method::POST, "/jobs", Some(long)).await?.0, 413);
+    // What is asked with a few words takes no more of them; a step may say more.
+    let long = |bytes: usize| json!({ "name": "x".repeat(bytes) });
+    for (path, bytes, status) in [("/jobs", 3 << 20, 413), ("/jobs", 100_000, 413), ("/jobs", 1000, 400)] {
+        assert_eq!(client.send(Method::POST, path, Some(long(bytes))).await?.0, status, "{path} {bytes}");
+    }
+    let outline: Vec<[f64; 2]> = (0..9000).map(|n| [f64::from(n).sin() * 9.0, f64::from(n).cos() * 9.0]).collect();
+    let step = |more: usize| json!({ "revision": 1, "part": 1, "action": { "kind": "no.such", "outline": outline, "more": "x".repeat(more) } });
+    let forecast = format!("/jobs/{}/forecasts", client.job);
+    assert_eq!(client.send(Method::POST, &forecast, Some(step(0))).await?.0, 422);
+    assert_eq!(client.send(Method::POST, &forecast, Some(step(2 << 20))).await?.0, 413);
     // Who never says what they want is dropped; others are answered meanwhile.
     let place = server.address.strip_prefix("http://").unwrap();
     let mut slow = std::net::TcpStream::connect(place)?;
