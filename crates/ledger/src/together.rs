@@ -5,7 +5,7 @@ use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::fasten::ThreadMark;
 use nimbet_trade::release::{Check, read_back_checks};
 use nimbet_trade::words::count;
-use nimbet_trade::{Examination, examine};
+use nimbet_trade::{Examination, Figures, examine};
 
 use crate::hash::Hash;
 use crate::losses::{Loss, Losses};
@@ -51,11 +51,11 @@ pub fn release_together(
         proved.push(one.map_err(|e| named(e, &part.name))?);
     }
     progress.report(0.5, "writing the file")?;
-    let body = |(part, proved): (&PartToRelease, &Proved<'_>)| -> (String, [u8; 3], Mesh) {
-        (part.name.clone(), part.colour, proved.mesh.clone().into_owned())
+    let body = |(part, proved): (_, _)| {
+        let (part, proved): (&PartToRelease, &Proved<'_>) = (part, proved);
+        Body { name: &part.name, colour: part.colour, mesh: &proved.mesh }
     };
-    let held: Vec<(String, [u8; 3], Mesh)> = parts.iter().zip(&proved).map(body).collect();
-    let bodies: Vec<Body<'_>> = held.iter().map(|(name, colour, mesh)| Body { name, colour: *colour, mesh }).collect();
+    let bodies: Vec<Body<'_>> = parts.iter().zip(&proved).map(body).collect();
     let (bytes, copies) = write_together(title, &bodies, unit)?;
     progress.report(0.55, "reading it back")?;
     let file = format!("{}.{}", file_stem(title), format.extension());
@@ -87,7 +87,8 @@ pub fn release_together(
             body.map_points(|p| p * unit.millimetres()).map_err(|e| ReleaseError::ReadBack(ReadError::from(e)))?;
         // Afresh, as for a part alone.
         let seen = examine(&body, &turn)?;
-        let checks: Vec<Check> = checks.into_iter().chain(read_back_checks(&figures, &seen.figures)).collect();
+        let again = read_back_checks(&figures, &seen.figures).into_iter().chain([in_place(&figures, &seen.figures)]);
+        let checks: Vec<Check> = checks.into_iter().chain(again).collect();
         if checks.iter().any(|c| !c.holds) {
             return Err(named(ReleaseError::NotProved(checks), &part.name));
         }
@@ -123,6 +124,21 @@ pub fn release_together(
         bill: vec![],
     };
     Ok(Released { bytes, sheet })
+}
+
+/// Whether a part that was read back lies where it lay: a copy is where its object and its move put it.
+fn in_place(part: &Figures, again: &Figures) -> Check {
+    /// As a share of the largest coordinate: turning and moving cost some last places.
+    const SAME: f64 = 1e-12;
+    let ends = |f: &Figures| [f.least, [0, 1, 2].map(|k| f.least[k] + f.size[k])].concat();
+    let (ends, ends_again) = (ends(part), ends(again));
+    let largest = ends.iter().fold(0.0, |most: f64, x| most.max(x.abs()));
+    let off = ends.iter().zip(&ends_again).fold(0.0, |most: f64, (a, b)| most.max((a - b).abs()));
+    Check {
+        claim: "Read back, it lies where it lay".into(),
+        holds: off <= largest * SAME,
+        evidence: format!("its ends are off by at most {off:.1e} mm"),
+    }
 }
 
 /// What is against a release, with the part it is about.

@@ -95,6 +95,7 @@ fn parts_that_leave_together_are_proved_each_and_repeats_stand_once() {
         assert_eq!(copies, [None, None, Some("Hinge leaf")]);
         for (part, proof) in parts.iter().zip(&sheet.parts) {
             assert!(proof.checks.len() > 8 && proof.checks.iter().all(|c| c.holds));
+            assert!(proof.checks.iter().any(|c| c.claim == "Read back, it lies where it lay"));
             let volume = part.examination.figures.volume.unwrap();
             assert!((proof.volume / volume - 1.0).abs() < 1e-9, "{}", proof.part);
         }

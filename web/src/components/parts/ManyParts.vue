@@ -114,6 +114,9 @@ const unproved = computed(
 .many > .v-input {
     flex: 0 1 190px;
 }
+a {
+    color: rgb(var(--v-theme-primary));
+}
 .idle {
     opacity: 0.6;
 }
