@@ -54,12 +54,12 @@ impl From<ArrangeError> for RoundFault {
 pub fn fit_for_single(solid: &Mesh, progress: &Progress) -> Result<Rounded, RoundFault> {
     let how = Settling {
         step: step_of(solid),
-        rounds: &[0.0, 1.0, 2.0, 2.0, 2.0, 4.0, 4.0, 8.0, 8.0, 16.0],
+        levels: &[0.0, 1.0, 2.0, 4.0, 8.0, 16.0],
         place: &single,
         what: "rounding to single precision",
     };
     match settled(solid.clone(), &how, &progress.stage(0.0, 0.7))? {
-        Settled::Fit { mesh, rounds } => told(solid, mesh, rounds > 0, &progress.stage(0.7, 1.0)),
+        Settled::Fit { mesh, mended } => told(solid, mesh, mended, &progress.stage(0.7, 1.0)),
         Settled::Torn(at) => Err(RoundFault::Torn(at)),
     }
 }
@@ -97,7 +97,7 @@ fn single(p: Point) -> Point {
 mod tests {
     use super::*;
     use crate::arrange::Arrangement;
-    use crate::arrange::settle::fault;
+    use crate::arrange::settle::is_solid;
     use crate::shapes::{ball, block};
     use glam::{DQuat, EulerRot};
     use proptest::prelude::*;
@@ -135,7 +135,7 @@ mod tests {
             let got = got.unwrap();
             let single = |x: f64| f64::from(x as f32) == x;
             prop_assert!(got.mesh.points().iter().all(|p| p.to_array().into_iter().all(single)));
-            prop_assert!(fault(&got.mesh, &Progress::unwatched()).unwrap().is_none());
+            prop_assert!(is_solid(&got.mesh, &Progress::unwatched()).unwrap());
             prop_assert!(got.largest_move <= 24.0 * step_of(&heap), "{} of {}", got.largest_move, step_of(&heap));
             let (was, is) = (measure(&heap), measure(&got.mesh));
             prop_assert!((was.volume - is.volume).abs() <= was.area * 2.0 * step_of(&heap));

@@ -15,12 +15,17 @@ const SHORT: f64 = 1e-3;
 /// The surface without triangles whose height is less than `least` times their longest side, as far as that is possible
 /// without opening it, turning a triangle over or making an edge of three.
 pub fn without_slender(mesh: Mesh, least: f64) -> Mesh {
-    mended(Work::new(mesh, least, false))
+    mended(mesh, Least { height: least, absolute: false }, |_| true)
 }
 
 /// As [`without_slender`], of triangles whose height itself is less than `least`, mm.
 pub fn without_thin(mesh: Mesh, least: f64) -> Mesh {
-    mended(Work::new(mesh, least, true))
+    without_thin_among(mesh, least, |_| true)
+}
+
+/// As [`without_thin`], of triangles for whose corners something holds.
+pub fn without_thin_among(mesh: Mesh, least: f64, among: impl Fn([Point; 3]) -> bool + Sync) -> Mesh {
+    mended(mesh, Least { height: least, absolute: true }, among)
 }
 
 /// The triangles whose height is less than `least`, mm.
@@ -33,14 +38,34 @@ pub fn thin_triangles(mesh: &Mesh, least: f64) -> Vec<u32> {
     (0..mesh.triangles().len() as u32).into_par_iter().filter(is_thin).collect()
 }
 
-fn mended(mut work: Work) -> Mesh {
-    let mut slender: Vec<u32> = (0..work.triangles.len() as u32).filter(|t| work.is_slender(*t)).collect();
-    if slender.is_empty() {
-        return work.finish();
+/// What is slender.
+#[derive(Clone, Copy)]
+struct Least {
+    height: f64,
+    /// Whether that is a height, rather than a share of the longest side.
+    absolute: bool,
+}
+
+impl Least {
+    /// The height of a triangle over its longest side, as a share of that unless it is asked for itself.
+    fn height_of(self, [a, b, c]: [Point; 3]) -> f64 {
+        let longest = a.distance_squared(b).max(b.distance_squared(c)).max(c.distance_squared(a));
+        let over = if self.absolute { longest.sqrt() } else { longest };
+        if over > 0.0 { (b - a).cross(c - a).length() / over } else { 0.0 }
     }
+}
+
+fn mended(mesh: Mesh, least: Least, among: impl Fn([Point; 3]) -> bool + Sync) -> Mesh {
+    let is_slender =
+        |t: &u32| least.height_of(mesh.corners(*t as usize)) < least.height && among(mesh.corners(*t as usize));
+    let mut slender: Vec<u32> = (0..mesh.triangles().len() as u32).into_par_iter().filter(is_slender).collect();
+    if slender.is_empty() {
+        return mesh;
+    }
+    let mut work = Work::new(mesh, least);
     for _ in 0..SWEEPS {
         let mut touched = BTreeSet::new();
-        for t in slender {
+        for &t in &slender {
             if work.alive[t as usize] && work.is_slender(t) {
                 touched.extend(work.mend(t));
             }
@@ -48,7 +73,9 @@ fn mended(mut work: Work) -> Mesh {
         if touched.is_empty() {
             break;
         }
-        slender = (0..work.triangles.len() as u32).filter(|&t| work.alive[t as usize] && work.is_slender(t)).collect();
+        // The others are as they were.
+        touched.extend(slender);
+        slender = touched.into_iter().filter(|&t| work.alive[t as usize] && work.is_slender(t)).collect();
     }
     work.finish()
 }
@@ -60,13 +87,11 @@ struct Work {
     alive: Vec<bool>,
     /// The living triangles round each point.
     round: Vec<Vec<u32>>,
-    least: f64,
-    /// Whether that is a height, rather than a share of the longest side.
-    absolute: bool,
+    least: Least,
 }
 
 impl Work {
-    fn new(mesh: Mesh, least: f64, absolute: bool) -> Self {
+    fn new(mesh: Mesh, least: Least) -> Self {
         let (points, triangles, faces) = mesh.into_parts();
         let mut round = vec![Vec::new(); points.len()];
         for (t, corners) in triangles.iter().enumerate() {
@@ -74,7 +99,7 @@ impl Work {
                 round[*c as usize].push(t as u32);
             }
         }
-        Self { alive: vec![true; triangles.len()], points, triangles, faces, round, least, absolute }
+        Self { alive: vec![true; triangles.len()], points, triangles, faces, round, least }
     }
 
     fn finish(self) -> Mesh {
@@ -88,15 +113,11 @@ impl Work {
     }
 
     fn is_slender(&self, t: u32) -> bool {
-        self.height(self.triangles[t as usize]) < self.least
+        self.height(self.triangles[t as usize]) < self.least.height
     }
 
-    /// The height over the longest side, as a share of that unless it is asked for itself.
     fn height(&self, t: [u32; 3]) -> f64 {
-        let p = t.map(|v| self.place(v));
-        let longest = (0..3).map(|k| p[k].distance_squared(p[(k + 1) % 3])).fold(0.0, f64::max);
-        let over = if self.absolute { longest.sqrt() } else { longest };
-        if over > 0.0 { self.vector(t).length() / over } else { 0.0 }
+        self.least.height_of(t.map(|v| self.place(v)))
     }
 
     fn vector(&self, t: [u32; 3]) -> Point {
@@ -117,7 +138,7 @@ impl Work {
         sides.sort_by(|a, b| a.0.total_cmp(&b.0));
         let (shortest, k) = sides[0];
         let (longest, far) = sides[2];
-        let short = shortest <= SHORT * SHORT * longest || self.absolute && shortest <= self.least * self.least;
+        let short = shortest <= SHORT * SHORT * longest || self.least.absolute && shortest <= self.least.height.powi(2);
         if short || longest == 0.0 {
             let (a, b) = (corners[k], corners[(k + 1) % 3]);
             for (from, onto) in [(a, b), (b, a)] {
@@ -143,8 +164,8 @@ impl Work {
         let renamed = |t: u32| self.triangles[t as usize].map(|v| if v == from { onto } else { v });
         let spoils = |&t: &u32| {
             let (old, new) = (self.triangles[t as usize], renamed(t));
-            let was_slender = self.height(old) < self.least;
-            (self.height(new) < self.least || self.vector(old).dot(self.vector(new)) <= 0.0) && !was_slender
+            let was_slender = self.height(old) < self.least.height;
+            (self.height(new) < self.least.height || self.vector(old).dot(self.vector(new)) <= 0.0) && !was_slender
         };
         if moved.iter().any(spoils) {
             return vec![];
@@ -172,12 +193,24 @@ impl Work {
         let beside = self.triangles[u as usize];
         let Some(j) = (0..3).find(|&j| beside[j] == b && beside[(j + 1) % 3] == a) else { return vec![] };
         let d = beside[(j + 2) % 3];
-        if pair.len() != 2 || c == d || !self.at_edge(c, d).is_empty() {
+        if pair.len() != 2 || c == d {
             return vec![];
         }
         let new = [[a, d, c], [d, b, c]];
         let before = self.vector(beside);
         let better = |n: &[u32; 3]| self.height(*n) > self.height(corners) && self.vector(*n).dot(before) > 0.0;
+        let across = self.at_edge(c, d);
+        if !across.is_empty() {
+            // A half that would lie on a triangle the other way round goes with it.
+            let lies_on = |n: [u32; 3], w: u32| {
+                (0..3).any(|k| self.triangles[w as usize] == [n[k], n[(k + 2) % 3], n[(k + 1) % 3]])
+            };
+            let leaf = (0..2).find_map(|n| across.iter().find(|w| lies_on(new[n], **w)).map(|w| (new[1 - n], *w)));
+            return match leaf {
+                Some((stays, w)) if better(&stays) => self.close(t, [u, w], stays),
+                _ => vec![],
+            };
+        }
         if !new.iter().all(better) {
             return vec![];
         }
@@ -190,6 +223,20 @@ impl Work {
         self.round[d as usize].push(t);
         self.round[c as usize].push(u);
         vec![t, u]
+    }
+
+    /// Puts one triangle in the place of three that close round a corner; it keeps the face of the first beside.
+    fn close(&mut self, t: u32, beside: [u32; 2], stays: [u32; 3]) -> Vec<u32> {
+        for gone in [t, beside[0], beside[1]] {
+            for v in self.triangles[gone as usize] {
+                self.round[v as usize].retain(|x| *x != gone);
+            }
+        }
+        beside.iter().for_each(|w| self.alive[*w as usize] = false);
+        self.faces[t as usize] = self.faces[beside[0] as usize];
+        self.triangles[t as usize] = stays;
+        stays.iter().for_each(|v| self.round[*v as usize].push(t));
+        vec![t, beside[0], beside[1]]
     }
 }
 
@@ -225,6 +272,27 @@ mod tests {
             assert!(closed(&good), "at {share}");
             assert!((0..good.triangles().len()).all(|t| good.area_vector(t).length() > 1e-6), "at {share}");
             assert!((measure(&good).volume - 64.0).abs() < 1e-6);
+        }
+    }
+
+    /// A triangle of a block drawn out to a corner beyond one of its own and folded back: a cap whose long side cannot be turned,
+    /// since the two corners that face it are joined already.
+    #[test]
+    fn a_triangle_folded_back_over_a_side_is_whole_again() {
+        for beyond in [1.5, 1.0 + 1e-9, 7.0] {
+            for which in 0..12 {
+                let whole = block(Point::ZERO, Point::new(4.0, 3.0, 2.0));
+                let (mut points, mut triangles, _) = whole.clone().into_parts();
+                let ([a, d, c], b) = (triangles[which], points.len() as u32);
+                points.push(points[a as usize].lerp(points[c as usize], beyond));
+                triangles[which] = [a, b, c];
+                triangles.extend([[b, a, d], [b, d, c]]);
+                let bad = Mesh::with_one_face(points, triangles).unwrap();
+                assert!(closed(&bad));
+                let good = without_thin(bad, 1e-6);
+                assert!(closed(&good) && good.triangles().len() == 12, "{beyond}: {}", good.triangles().len());
+                assert!((measure(&good).volume - 24.0).abs() < 1e-9 && good.points() == whole.points());
+            }
         }
     }
 }

@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 use rustc_hash::FxHashMap;
 
 use crate::arrange::ArrangeError;
-use crate::arrange::settle::{Settled, Settling, fault, settled};
+use crate::arrange::settle::{Settled, Settling, is_solid, settled};
 use crate::precision::precision;
 use crate::topology::{EdgeUse, NO_EDGE};
 use crate::triangulate::PlaneFrame;
@@ -52,15 +52,14 @@ pub fn parted(mesh: &Mesh, progress: &Progress) -> Result<Option<Parted>, Arrang
         let turn = progress.part(n, STEPS.len());
         let by = one * steps;
         let Some(apart) = drawn_apart(mesh, by)? else { break };
-        let made = match fault(&apart, &turn.stage(0.0, 0.3))? {
-            None => Some(apart),
+        let made = if is_solid(&apart, &turn.stage(0.0, 0.3))? {
+            Some(apart)
+        } else {
             // Where walls are thinner than what is drawn apart, it came through them.
-            Some(_) => {
-                let how = Settling { step: by, rounds: &[1.0, 1.0, 2.0, 4.0], place: &|p| p, what: "drawing apart" };
-                match settled(apart, &how, &turn.stage(0.3, 1.0))? {
-                    Settled::Fit { mesh, .. } => Some(mesh),
-                    Settled::Torn(_) => None,
-                }
+            let how = Settling { step: by, levels: &[1.0, 2.0, 4.0], place: &|p| p, what: "drawing apart" };
+            match settled(apart, &how, &turn.stage(0.3, 1.0))? {
+                Settled::Fit { mesh, .. } => Some(mesh),
+                Settled::Torn(_) => None,
             }
         };
         if let Some(mesh) = made {

@@ -6,11 +6,10 @@ use std::ops::ControlFlow;
 
 use rayon::prelude::*;
 
-use super::exact::Spot;
-use super::near::Patch;
+use super::exact::{LARGEST, Spot};
+use super::near::{Patch, leaving};
 use super::pieces::{Piece, Pieces, Soup};
 use crate::inside::{Crossing, WAYS, crossing};
-use crate::predicates::{Side, side_of_plane};
 use crate::{Bvh, Cancelled, Point, Progress, UnionFind};
 
 /// Walls with the cells beside them.
@@ -39,8 +38,16 @@ struct Facet {
 /// An edge of a facet: its ends, the lower first, the facet, and whether it runs from the lower to the higher.
 type Side3 = (u32, u32, u32, bool);
 
+/// Why there are no cells.
+pub(super) enum Unfit {
+    /// A solid is open there, in steps of the grid.
+    Open { input: usize, at: Point },
+    /// The first solid is not to be had as a patch: it is open elsewhere than along its border, of which such sides were cut.
+    Border(Vec<(u32, u32)>),
+}
+
 impl Space {
-    /// The cells of some pieces, or the solid that is open and where, in steps of the grid. The first `solids` inputs are
+    /// The cells of some pieces, or why there are none. The first `solids` inputs are
     /// solids, the others sheets. Of a patch only what of the first solid is near the others is among the pieces.
     pub fn new(
         soup: &Soup,
@@ -48,22 +55,27 @@ impl Space {
         solids: usize,
         patch: Option<&Patch>,
         progress: &Progress,
-    ) -> Result<Result<Self, (usize, Point)>, Cancelled> {
+    ) -> Result<Result<Self, Unfit>, Cancelled> {
         let facets = facets(soup, cut, solids);
         let sides = sides(&facets, cut.spots.len());
         progress.check()?;
         let mut cells = UnionFind::new(facets.len() * 2);
         let mut bodies = UnionFind::new(facets.len());
-        let mut at_border = 0;
+        let mut kept = vec![];
+        let mut torn = false;
         for fan in sides.chunk_by(|a, b| (a.0, a.1) == (b.0, b.1)) {
             if let Some(input) = open(&facets, fan) {
                 if fan.len() == 1 && patch.is_some_and(|p| p.is_border((fan[0].0, fan[0].1))) {
                     // What is far goes on here and keeps its two sides apart.
-                    at_border += 1;
+                    kept.push((fan[0].0, fan[0].1));
+                    continue;
+                }
+                if patch.is_some() && input == 0 {
+                    torn = true;
                     continue;
                 }
                 let [a, b] = [fan[0].0, fan[0].1].map(|p| cut.spots[p as usize].near);
-                return Ok(Err((input as usize, a.midpoint(b))));
+                return Ok(Err(Unfit::Open { input: input as usize, at: a.midpoint(b) }));
             }
             let order = round(soup, &cut.spots, &facets, fan);
             for (n, here) in order.iter().enumerate() {
@@ -76,8 +88,10 @@ impl Space {
                 bodies.union(here.2, next.2);
             }
         }
-        if patch.is_some_and(|p| p.sides() != at_border) {
-            return Ok(Err((0, Point::ZERO)));
+        if let Some(patch) = patch.filter(|p| torn || p.border.len() != kept.len()) {
+            // Sides are in order, and so are those of the border.
+            let lost = patch.border.iter().copied().filter(|side| kept.binary_search(side).is_err()).collect();
+            return Ok(Err(Unfit::Border(lost)));
         }
         let (cell_of, count) = cells.number_sets();
         let (body_of, bodies) = bodies.number_sets();
@@ -272,12 +286,10 @@ fn seeds(
             let [x, y, z] = soup.planes[f.parent as usize].normal.map(|x| x as f64);
             let normal = Point::new(x, y, z).normalize_or_zero();
             let before = just_before((soup, bvh, patch), f.parent, middle, normal, height);
-            let mut winding = winding_at(soup, bvh, before, solids);
-            if let Some(patch) = patch {
-                winding[0] = match own_step(f) {
-                    Some(step) => i16::from(step < 0),
-                    None => patch.winding_at(before),
-                };
+            let own = own_step(f);
+            let mut winding = winding_at(soup, bvh, before, solids, patch.filter(|_| own.is_none()));
+            if let Some(step) = own {
+                winding[0] = i16::from(step < 0);
             }
             Ok((n, winding))
         })
@@ -316,28 +328,21 @@ fn just_before(
     middle + normal * away
 }
 
-/// How often each solid winds round a point that lies on none of them: signed crossings on a way out.
-fn winding_at(soup: &Soup, bvh: &Bvh, p: Point, solids: usize) -> Vec<i16> {
-    let reach = (bvh.bounds().diagonal() + (p - bvh.bounds().centre()).length()) * 2.0 + 1.0;
+/// How often each solid winds round a point that lies on none of them: signed crossings on a way out. What of the first solid
+/// lies beyond a patch counts unless it is left out.
+fn winding_at(soup: &Soup, bvh: &Bvh, p: Point, solids: usize, beyond: Option<&Patch>) -> Vec<i16> {
+    // Out of what lies beyond the patch, too.
+    let reach = ((bvh.bounds().diagonal() + (p - bvh.bounds().centre()).length()) * 2.0 + 1.0).max(LARGEST * 8.0);
     for way in WAYS {
         let out = p + way * reach;
         let mut sum = vec![0i16; solids];
         let clean = bvh.along_segment(p, out, |t| {
-            let corners = soup.places(t);
-            match crossing(corners, p, out) {
-                Crossing::None => {}
-                Crossing::Doubtful => return ControlFlow::Break(()),
-                Crossing::Proper => {
-                    let input = soup.origin[t as usize].0 as usize;
-                    let leaves = side_of_plane(corners[0], corners[1], corners[2], p) == Side::Negative;
-                    if let Some(sum) = sum.get_mut(input) {
-                        *sum += if leaves { 1 } else { -1 };
-                    }
-                }
-            }
-            ControlFlow::Continue(())
+            let input = soup.origin[t as usize].0 as usize;
+            leaving(soup.places(t), p, out, |by| sum.get_mut(input).into_iter().for_each(|sum| *sum += by))
         });
-        if clean.is_continue() {
+        let far = beyond.map_or(Some(0), |patch| patch.winding_along(p, out));
+        if let (true, Some(far)) = (clean.is_continue(), far) {
+            sum.first_mut().into_iter().for_each(|sum| *sum += far);
             return sum;
         }
     }

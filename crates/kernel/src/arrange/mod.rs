@@ -145,7 +145,11 @@ impl Arrangement {
         let cut = pieces::cut_up(&soup, &progress.stage(0.0, 0.7))?;
         progress.report(0.7, "telling inside from outside")?;
         let space = cells::Space::new(&soup, &cut, solids, None, &progress.stage(0.7, 1.0))?;
-        let space = space.map_err(|(input, at)| ArrangeError::Open { input, at: grid.place(at) })?;
+        let space = space.map_err(|unfit| match unfit {
+            cells::Unfit::Open { input, at } => ArrangeError::Open { input, at: grid.place(at) },
+            // There is no border where there is no patch.
+            cells::Unfit::Border(_) => ArrangeError::Open { input: 0, at: grid.place(Point::ZERO) },
+        })?;
         Ok(Self::from_parts(&grid, soup, cut, space, solids, begin(inputs)?))
     }
 
@@ -325,7 +329,7 @@ impl Arrangement {
             let hot = settle::Hot::of(&body, step);
             let how = Settling {
                 step,
-                rounds: &[0.0, 1.0, 2.0, 2.0, 2.0, 4.0, 4.0, 4.0, 8.0, 8.0],
+                levels: &[0.0, 1.0, 2.0, 4.0, 8.0],
                 place: &|p: Point| hot.place(p),
                 what: "taking out what is finer than the parts are exact",
             };

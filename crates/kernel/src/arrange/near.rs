@@ -8,13 +8,14 @@
 
 use std::collections::{HashMap, HashSet};
 use std::ops::ControlFlow;
+use std::sync::OnceLock;
 
 use rayon::prelude::*;
 
 use super::exact::Whole;
 use super::grid::Grid;
 use super::{ArrangeError, Arrangement, cells, pieces};
-use crate::inside::{Crossing, WAYS, crossing};
+use crate::inside::{Crossing, crossing};
 use crate::predicates::{Side, side_of_plane};
 use crate::{Aabb, Bvh, Mesh, Point, Progress, Topology, shells};
 
@@ -31,14 +32,15 @@ pub(super) struct Far {
 
 /// How the cells of a patch are told apart.
 pub(super) struct Patch<'a> {
-    part: &'a Mesh,
     /// The triangles of the part beyond the patch.
     far: &'a Mesh,
+    /// The hierarchy over them, in steps of the grid.
+    far_bvh: OnceLock<Bvh>,
     /// Whether the part is known to be sealed: each of its triangles tells then on which side of it is what.
     pub sealed: bool,
     grid: &'a Grid,
-    /// The sides, lower end first, at which it is open.
-    border: Vec<(u32, u32)>,
+    /// The sides, lower end first, at which it is open; ascending.
+    pub border: Vec<(u32, u32)>,
 }
 
 impl Patch<'_> {
@@ -46,47 +48,44 @@ impl Patch<'_> {
         self.border.binary_search(&side).is_ok()
     }
 
-    pub fn sides(&self) -> usize {
-        self.border.len()
+    fn corners(&self, t: u32) -> [Point; 3] {
+        self.far.corners(t as usize).map(|p| near(self.grid.whole(p)))
     }
 
-    /// Whether no triangle beyond the patch lies between two points given in steps of the grid. Cost: linear, in parallel.
+    fn bvh(&self) -> &Bvh {
+        let all = || (0..self.far.triangles().len() as u32).into_par_iter();
+        self.far_bvh.get_or_init(|| Bvh::new(all().map(|t| Aabb::of(self.corners(t))).collect()))
+    }
+
+    /// Whether no triangle beyond the patch lies between two points given in steps of the grid.
     pub fn is_clear(&self, from: Point, to: Point) -> bool {
-        let corners = |t: usize| self.far.corners(t).map(|p| near(self.grid.whole(p)));
-        let way = Aabb::of([from, to]);
-        (0..self.far.triangles().len()).into_par_iter().all(|t| {
-            let corners = corners(t);
-            !Aabb::of(corners).overlaps(&way) || crossing(corners, from, to) == Crossing::None
-        })
+        let clear = self.bvh().along_segment(from, to, |t| match crossing(self.corners(t), from, to) {
+            Crossing::None => ControlFlow::Continue(()),
+            _ => ControlFlow::Break(()),
+        });
+        clear.is_continue()
     }
 
-    /// How often the whole part winds round a point given in steps of the grid that lies not on it.
-    /// Cost: linear, in parallel.
-    pub fn winding_at(&self, p: Point) -> i16 {
-        let reach = super::exact::LARGEST * 8.0;
-        let places = |t: usize| self.part.corners(t).map(|p| near(self.grid.whole(p)));
-        for way in WAYS {
-            let out = p + way * reach;
-            let sum = (0..self.part.triangles().len()).into_par_iter().try_fold(
-                || 0i16,
-                |sum, t| {
-                    let corners = places(t);
-                    match crossing(corners, p, out) {
-                        Crossing::None => Some(sum),
-                        Crossing::Doubtful => None,
-                        Crossing::Proper => {
-                            let leaves = side_of_plane(corners[0], corners[1], corners[2], p) == Side::Negative;
-                            Some(if leaves { sum + 1 } else { sum - 1 })
-                        }
-                    }
-                },
-            );
-            if let Some(sum) = sum.try_reduce(|| 0, |a, b| Some(a + b)) {
-                return sum;
-            }
-        }
-        0
+    /// How often what lies beyond the patch is left on the way from one point to another, given in steps of the grid; none where
+    /// the way meets an edge or a corner.
+    pub fn winding_along(&self, from: Point, to: Point) -> Option<i16> {
+        let mut sum = 0;
+        let clean = self.bvh().along_segment(from, to, |t| leaving(self.corners(t), from, to, |by| sum += by));
+        clean.is_continue().then_some(sum)
     }
+}
+
+/// Tells whether the way from one point to another leaves a solid through a triangle, 1, or enters it, -1.
+pub(super) fn leaving(corners: [Point; 3], from: Point, to: Point, mut tell: impl FnMut(i16)) -> ControlFlow<()> {
+    match crossing(corners, from, to) {
+        Crossing::None => {}
+        Crossing::Doubtful => return ControlFlow::Break(()),
+        Crossing::Proper => {
+            let leaves = side_of_plane(corners[0], corners[1], corners[2], from) == Side::Negative;
+            tell(if leaves { 1 } else { -1 });
+        }
+    }
+    ControlFlow::Continue(())
 }
 
 impl Arrangement {
@@ -199,18 +198,20 @@ fn around(
         let inputs = [&[&patch], others, sheets].concat();
         let grid = grid(&inputs);
         let soup = pieces::Soup::new(&inputs, &grid);
-        match Border::of(&patch, &soup) {
+        let odd: Vec<Point> = match Border::of(&patch, &soup) {
             Ok(border) => {
                 let far = mesh.retain_triangles(|t| !is_near[t]);
-                return arranged((part, far), (others, sheets), (&grid, soup, border), progress);
+                match arranged((part, far), (others, sheets), (&grid, soup, border), progress)? {
+                    Ok(all) => return Ok(Some(all)),
+                    Err(odd) => odd,
+                }
             }
-            Err(odd) => {
-                let odd: HashSet<[u64; 3]> = odd.into_iter().map(bits).collect();
-                let meets = |t: usize| mesh.corners(t).into_iter().any(|p| odd.contains(&bits(p)));
-                is_near.par_iter_mut().enumerate().for_each(|(t, near)| *near = *near || meets(t));
-                progress.check()?;
-            }
-        }
+            Err(odd) => odd,
+        };
+        let odd: HashSet<[u64; 3]> = odd.into_iter().map(bits).collect();
+        let meets = |t: usize| mesh.corners(t).into_iter().any(|p| odd.contains(&bits(p)));
+        is_near.par_iter_mut().enumerate().for_each(|(t, near)| *near = *near || meets(t));
+        progress.check()?;
     }
     Ok(None)
 }
@@ -252,31 +253,35 @@ impl Border {
     }
 }
 
-/// The arrangement of a patch, with the far triangles it goes on in.
+/// The arrangement of a patch, with the far triangles it goes on in, or the points of the border that is out of the ordinary.
 fn arranged(
     (part, far): (Part<'_>, Mesh),
     (others, sheets): (&[&Mesh], &[&Mesh]),
     (grid, soup, border): (&Grid, pieces::Soup, Border),
     progress: &Progress,
-) -> Result<Option<Arrangement>, ArrangeError> {
+) -> Result<Result<Arrangement, Vec<Point>>, ArrangeError> {
     let solids = 1 + others.len();
     let cut = pieces::cut_up(&soup, &progress.stage(0.1, 0.7))?;
-    let patch = Patch { part: part.mesh, far: &far, sealed: part.sealed, grid, border: border.sides };
+    let Border { sides, original } = border;
+    let patch = Patch { far: &far, far_bvh: OnceLock::new(), sealed: part.sealed, grid, border: sides };
     let space = cells::Space::new(&soup, &cut, solids, Some(&patch), &progress.stage(0.7, 1.0))?;
     let space = match space {
         Ok(space) => space,
-        // The part is not: the patch is out of the ordinary there.
-        Err((0, _)) => return Ok(None),
-        Err((input, at)) => return Err(ArrangeError::Open { input, at: grid.place(at) }),
+        Err(cells::Unfit::Open { input, at }) => return Err(ArrangeError::Open { input, at: grid.place(at) }),
+        Err(cells::Unfit::Border(lost)) => {
+            let ends = lost.into_iter().flat_map(|(a, b)| [a, b]);
+            let odd: Vec<Point> = ends.filter_map(|p| original.get(&p).copied()).collect();
+            return Ok(Err(if odd.is_empty() { original.into_values().collect() } else { odd }));
+        }
     };
     let sides = patch.border;
     let whole = [&[part.mesh], others, sheets].concat();
     let mut all = Arrangement::from_parts(grid, soup, cut, space, solids, super::begin(&whole)?);
-    for (corner, place) in border.original {
+    for (corner, place) in original {
         all.points[corner as usize] = place;
     }
     all.far = Some(Far { mesh: far, border: sides });
-    Ok(Some(all))
+    Ok(Ok(all))
 }
 
 fn near(w: Whole) -> Point {

@@ -1,25 +1,29 @@
 //! Bodies made solids that stay solids when their points move by a step: of single precision, or of that of their inputs.
 //!
-//! Triangles lower than a few steps are taken out, and what touches itself is drawn apart; if it is no solid then, what crosses
-//! is arranged exactly, and the same done again, a little coarser in time, until it stays one (iterated snap rounding; after
-//! Devillers, Lazard and Lenhart 2018, and Valque and Lazard 2021).
+//! Triangles lower than a step are taken out, and what touches itself is drawn apart; where it is no solid then, it is arranged
+//! exactly, and the same done again there only, until it stays one (iterated snap rounding; after Devillers, Lazard and Lenhart
+//! 2018, and Valque and Lazard 2021). Each round has to leave less to mend than the one before; where it does not, it is done
+//! again a little coarser.
+
+use std::ops::ControlFlow;
 
 use rustc_hash::FxHashSet;
 
 use super::{ArrangeError, Arrangement};
-use crate::crossings::{crossing_pairs, triangle_bvh};
+use crate::compare::Compared;
+use crate::crossings::{crossing_pairs_after, crossing_pairs_up_to, triangle_bvh};
 use crate::measure::measure;
-use crate::slender::without_thin;
+use crate::slender::{without_thin, without_thin_among};
 use crate::topology::EdgeUse;
 use crate::touching::{drawn_apart, drawn_together, without_leaves};
-use crate::{Aabb, Cancelled, Mesh, MeshError, Point, Progress, Topology, shells};
+use crate::{Aabb, Bvh, Cancelled, Mesh, MeshError, Point, Progress, Topology, shells};
 
 /// How a body is settled.
 pub(crate) struct Settling<'a> {
     /// The step, mm.
     pub step: f64,
-    /// Triangles lower than so many steps are taken out, in each round.
-    pub rounds: &'a [f64],
+    /// Triangles lower than so many steps are taken out, at each level; at 0 points are only put in their places.
+    pub levels: &'a [f64],
     /// Where each point comes to lie.
     pub place: &'a dyn Fn(Point) -> Point,
     /// What that is, for people.
@@ -68,60 +72,100 @@ impl Hot {
 
 /// What came of it.
 pub(crate) enum Settled {
-    /// A solid, after so many rounds.
-    Fit { mesh: Mesh, rounds: usize },
+    /// A solid, and whether more was done than putting its points in their places.
+    Fit { mesh: Mesh, mended: bool },
     /// It is finer than the step there.
     Torn(Point),
 }
 
 /// Settles a closed body.
 pub(crate) fn settled(body: Mesh, how: &Settling<'_>, progress: &Progress) -> Result<Settled, ArrangeError> {
-    /// What crosses is arranged with what is near it, in the last rounds all of it.
-    const ALL: usize = 2;
-    /// Edges no longer than so many times as what is taken out are short.
-    const SHORT: f64 = 4.0;
-    let Settling { step, rounds, place, what } = *how;
-    let (mut made, mut at) = (body, Point::ZERO);
-    // With so many steps a round changed nothing, and would change nothing again.
-    let mut idle = None;
-    for (n, steps) in rounds.iter().enumerate() {
-        let all = n + ALL >= rounds.len();
-        if idle == Some(*steps) && !all {
-            continue;
-        }
-        let before = made.clone();
-        let turn = progress.part(n, rounds.len());
-        turn.report(0.0, what)?;
-        made = placed(&made, place)?;
-        if *steps > 0.0 {
-            made = without_leaves(&without_thin(made, step * steps));
-            // Where it touches itself along edges: along short ones at a point instead, along others not at all.
-            if let Some(together) = drawn_together(&made, step * steps * SHORT)? {
-                made = without_leaves(&together);
-            }
-            if let Some(apart) = drawn_apart(&made, step * steps)? {
-                made = placed(&apart, place)?;
-            }
-        }
-        at = made.points().first().copied().unwrap_or(at);
-        if made.triangles().is_empty() {
+    /// Each round leaves less to mend than the one before; so many are the most.
+    const ROUNDS: usize = 24;
+    let mut at = body.points().first().copied().unwrap_or_default();
+    let mut made = body;
+    let mut looked_at = LookedAt::default();
+    // Where something was mended in the last round; before the first, everywhere.
+    let mut places: Option<Vec<Aabb>> = None;
+    let mut levels = how.levels.iter().peekable();
+    let (mut least, mut round) = (usize::MAX, 0);
+    while let (Some(level), true) = (levels.peek().copied(), round < ROUNDS) {
+        let turn = progress.part(round, ROUNDS);
+        turn.report(0.0, how.what)?;
+        let tidy = tidied(&made, *level, places.as_deref(), how)?;
+        if tidy.triangles().is_empty() {
             break;
         }
-        let Some(fault) = fault(&made, &turn.stage(0.0, 0.4))? else {
-            return Ok(Settled::Fit { mesh: made, rounds: n });
-        };
-        at = fault.at;
-        // Most of it may be mended by taking out what is flat, and what touches is drawn apart in the next round.
-        if *steps > 0.0 && (all || !fault.crossings.is_empty()) {
-            let places = (!all).then_some(fault.crossings);
-            made = match arranged(&made, places, step, &turn.stage(0.4, 1.0)) {
-                Err(ArrangeError::Open { at, .. }) => return Ok(Settled::Torn(at)),
-                made => made?,
-            };
+        let flawed = flawed(&tidy);
+        at = flawed.first().map_or(at, |t| tidy.corners(*t as usize)[0]);
+        if *level == 0.0 && !flawed.is_empty() {
+            levels.next();
+            continue;
         }
-        idle = (made == before).then_some(*steps);
+        let crossings = looked_at.crossings(&tidy, &turn.stage(0.0, 0.4))?;
+        let left = flawed.len() + crossings.len();
+        let Some(first) = flawed.first().or(crossings.first().map(|(t, _)| t)) else {
+            return Ok(Settled::Fit { mesh: tidy, mended: *level > 0.0 });
+        };
+        at = tidy.corners(*first as usize)[0];
+        if *level == 0.0 || left >= least {
+            // The next level is tried on what the last round left.
+            levels.next();
+            continue;
+        }
+        let there = boxes(&tidy, &flawed, crossings);
+        made = match arranged(&tidy, there.clone(), how.step, &turn.stage(0.4, 1.0)) {
+            Err(ArrangeError::Open { at, .. }) => return Ok(Settled::Torn(at)),
+            made => made?,
+        };
+        (least, round, places) = (left, round + 1, Some(there));
     }
     Ok(Settled::Torn(at))
+}
+
+/// Each point in its place, what is lower than so many steps taken out, in some places or everywhere, and what touches itself
+/// drawn apart.
+fn tidied(made: &Mesh, steps: f64, places: Option<&[Aabb]>, how: &Settling<'_>) -> Result<Mesh, MeshError> {
+    /// Edges no longer than so many times as what is taken out are short.
+    const SHORT: f64 = 4.0;
+    let made = placed(made, how.place)?;
+    let low = how.step * steps;
+    if low <= 0.0 {
+        return Ok(made);
+    }
+    let thinned = match places {
+        Some(places) => {
+            let places = Bvh::new(places.iter().map(|b| b.grown(low * SHORT)).collect());
+            let meets = |b: &Aabb| places.overlapping(b, |_| ControlFlow::Break(())).is_break();
+            without_thin_among(made, low, |corners| meets(&Aabb::of(corners)))
+        }
+        None => without_thin(made, low),
+    };
+    let mut made = without_leaves(&thinned);
+    // Where it touches itself along edges: along short ones at a point instead, along others not at all.
+    if let Some(together) = drawn_together(&made, low * SHORT)? {
+        made = without_leaves(&together);
+    }
+    match drawn_apart(&made, low)? {
+        Some(apart) => placed(&apart, how.place),
+        None => Ok(made),
+    }
+}
+
+/// What of a surface crosses, each time it is asked for only where the surface is not as it was the last time.
+#[derive(Default)]
+struct LookedAt {
+    mesh: Mesh,
+    crossings: Vec<(u32, u32)>,
+}
+
+impl LookedAt {
+    fn crossings(&mut self, mesh: &Mesh, progress: &Progress) -> Result<&[(u32, u32)], Cancelled> {
+        let surfaces = Compared::new(&self.mesh, mesh, progress)?;
+        self.crossings = crossing_pairs_after(&surfaces, &self.crossings, progress)?;
+        self.mesh = mesh.clone();
+        Ok(&self.crossings)
+    }
 }
 
 /// Each point in its place; those that fall on one place are one, and triangles that lose a side are gone.
@@ -135,43 +179,54 @@ pub(crate) fn placed(mesh: &Mesh, place: &dyn Fn(Point) -> Point) -> Result<Mesh
     Ok(welded.retain_triangles(whole))
 }
 
-/// Where a mesh is no solid.
-pub(crate) struct Fault {
-    at: Point,
-    /// Where triangles cross.
-    crossings: Vec<Aabb>,
+/// Whether a mesh is a solid.
+pub(crate) fn is_solid(mesh: &Mesh, progress: &Progress) -> Result<bool, Cancelled> {
+    Ok(flawed(mesh).is_empty() && crossing_pairs_up_to(mesh, &triangle_bvh(mesh), 0, progress)?.is_some())
 }
 
-/// Where a mesh is no solid; none if it is one.
-pub(crate) fn fault(mesh: &Mesh, progress: &Progress) -> Result<Option<Fault>, Cancelled> {
+/// Triangles without area, and those at edges that are not of two that fit.
+fn flawed(mesh: &Mesh) -> Vec<u32> {
     /// Height over longest side of a triangle without area, as an examination has it.
     const NO_HEIGHT: f64 = 1e-12;
     let topology = Topology::new(mesh.triangles(), mesh.points().len());
-    let odd = (0..topology.edge_count() as u32).find(|e| topology.edge_use(*e) != EdgeUse::Regular);
-    let odd = odd.map(|e| mesh.points()[topology.ends(topology.halves(e)[0]).0 as usize]);
-    let flat = || {
-        (0..mesh.triangles().len()).map(|t| (t, mesh.corners(t))).find_map(|(t, [a, b, c])| {
-            let longest = a.distance_squared(b).max(b.distance_squared(c)).max(c.distance_squared(a));
-            (mesh.area_vector(t).length() <= NO_HEIGHT * longest).then_some(a)
-        })
-    };
-    if let Some(at) = odd.or_else(flat) {
-        return Ok(Some(Fault { at, crossings: vec![] }));
-    }
-    let pairs = crossing_pairs(mesh, &triangle_bvh(mesh), progress)?;
-    let both = |(t, u): &(u32, u32)| {
-        let [one, other] = [t, u].map(|t| Aabb::of(mesh.corners(*t as usize)));
-        Aabb { min: one.min.max(other.min), max: one.max.min(other.max) }
-    };
-    let at = pairs.first().map(|(t, _)| mesh.corners(*t as usize)[0]);
-    Ok(at.map(|at| Fault { at, crossings: pairs.iter().map(both).collect() }))
+    let odd = (0..topology.edge_count() as u32).filter(|e| topology.edge_use(*e) != EdgeUse::Regular);
+    let odd = odd.flat_map(|e| topology.halves(e).iter().map(|half| half / 3));
+    let flat = (0..mesh.triangles().len() as u32).filter(|t| {
+        let [a, b, c] = mesh.corners(*t as usize);
+        let longest = a.distance_squared(b).max(b.distance_squared(c)).max(c.distance_squared(a));
+        mesh.area_vector(*t as usize).length() <= NO_HEIGHT * longest
+    });
+    odd.chain(flat).collect()
 }
 
-/// What the surface winds round, without flakes; where it is known in which places it crosses, only those are looked at.
-fn arranged(mesh: &Mesh, places: Option<Vec<Aabb>>, step: f64, progress: &Progress) -> Result<Mesh, ArrangeError> {
-    let all = Arrangement::as_it_lies(mesh, places, &progress.stage(0.0, 0.7))?;
-    let body = all.body(|w| w[0] > 0, &progress.stage(0.7, 1.0))?.mesh;
-    Ok(without_flakes(&body, step))
+/// The boxes round what has to be arranged.
+fn boxes(mesh: &Mesh, flawed: &[u32], crossings: &[(u32, u32)]) -> Vec<Aabb> {
+    let box_of = |t: &u32| Aabb::of(mesh.corners(*t as usize));
+    let both = |(t, u): &(u32, u32)| {
+        let [one, other] = [box_of(t), box_of(u)];
+        Aabb { min: one.min.max(other.min), max: one.max.min(other.max) }
+    };
+    flawed.iter().map(box_of).chain(crossings.iter().map(both)).collect()
+}
+
+/// What the surface winds round, without flakes. It is known to cross itself in some places only: what is near is looked at, and
+/// all of it where that leaves it open.
+fn arranged(mesh: &Mesh, mut places: Vec<Aabb>, step: f64, progress: &Progress) -> Result<Mesh, ArrangeError> {
+    /// Of a shell inside another only what was looked at is gone then; the rest of a small one is found so often.
+    const TRIES: usize = 3;
+    let body = |places: Option<Vec<Aabb>>, progress: &Progress| -> Result<Mesh, ArrangeError> {
+        let all = Arrangement::as_it_lies(mesh, places, &progress.stage(0.0, 0.7))?;
+        Ok(all.body(|w| w[0] > 0, &progress.stage(0.7, 1.0))?.mesh)
+    };
+    for n in 0..TRIES {
+        let made = body(Some(places.clone()), &progress.part(n, TRIES + 1))?;
+        let open = Topology::new(made.triangles(), made.points().len()).naked_halves();
+        if open.is_empty() {
+            return Ok(without_flakes(&made, step));
+        }
+        places.extend(open.iter().map(|half| Aabb::of(made.corners(*half as usize / 3))));
+    }
+    Ok(without_flakes(&body(None, &progress.part(TRIES, TRIES + 1))?, step))
 }
 
 /// Without shells that are nowhere thicker than about a step.
