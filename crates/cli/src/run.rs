@@ -7,8 +7,8 @@ use clap::Args;
 use nimbet_formats::{Body, FileFormat, LengthUnit, Limits, ReleaseFormat, guess_unit, read_model, write_body};
 use nimbet_kernel::{Aabb, Mesh, Progress};
 use nimbet_ledger::{
-    Action, CheckSheet, Loss, Losses, MadePart, PART_COLOUR, Recipe, RecipeError, RecipeRun, ReleaseAs, ReleaseError,
-    StepReport, release, run_recipe,
+    Action, CheckSheet, Loss, Losses, MOST_TOGETHER, MadePart, PART_COLOUR, PartToRelease, Recipe, RecipeError,
+    RecipeRun, ReleaseAs, ReleaseError, StepReport, release, release_together, run_recipe,
 };
 use nimbet_trade::Plan;
 use nimbet_trade::fasten::ThreadMark;
@@ -24,7 +24,8 @@ pub struct RunArgs {
     /// The files it is run on; of a folder all that can be read. Without any it begins on the empty bench.
     #[arg(required_unless_present = "output")]
     inputs: Vec<PathBuf>,
-    /// The file to write: .3mf, .stl, .obj, .ply, .step (in millimetres) or .glb (in metres), only if proved a solid.
+    /// The file to write: .3mf, .stl, .obj, .ply, .step (in millimetres) or .glb (in metres), only if proved a solid. What comes of
+    /// several files goes into one .3mf together, if all of it is.
     #[arg(short, long, required_unless_present = "into", conflicts_with = "into")]
     output: Option<PathBuf>,
     /// The folder to write into, a file of the same name for each input.
@@ -78,7 +79,10 @@ pub fn run(args: &RunArgs) -> anyhow::Result<()> {
         (Some(output), _) => match &args.inputs[..] {
             [] => run_on(&recipe, None, output, (args, args.how.unit)).map(|_| ()),
             [input] if !input.is_dir() => run_on(&recipe, Some(input), output, (args, args.how.unit)).map(|_| ()),
-            _ => bail!("several files need a folder to be written to: --into"),
+            inputs if ReleaseFormat::of_name(&output.to_string_lossy()) == Some(ReleaseFormat::ThreeMf) => {
+                run_together(&recipe, &all_files(inputs)?, output, args)
+            }
+            _ => bail!("several files go into a folder (--into) or, together, into one .3mf"),
         },
         (None, Some(into)) => run_on_all(&recipe, &all_files(&args.inputs)?, into, args),
         // The arguments ask for one of them.
@@ -106,7 +110,7 @@ fn all_files(inputs: &[PathBuf]) -> anyhow::Result<Vec<PathBuf>> {
 /// Runs a recipe on each file, goes on after one that fails, and tells all in a table.
 fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -> anyhow::Result<()> {
     std::fs::create_dir_all(into).with_context(|| into.display().to_string())?;
-    let units = if args.how.unit == UnitArg::Auto { units_of(files) } else { vec![args.how.unit; files.len()] };
+    let units = units(files, args);
     let mut rows = Vec::new();
     let mut some = SomeRefused { refused: 0, files: files.len(), readable: true };
     for (file, unit) in files.iter().zip(units) {
@@ -133,6 +137,53 @@ fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -
         rows.iter().for_each(|(file, told)| println!("{file:width$}  {told}"));
     }
     if some.refused > 0 { Err(some.into()) } else { Ok(()) }
+}
+
+/// Runs a recipe on each file and writes all that comes of it into one 3MF; nothing where one part cannot leave.
+fn run_together(recipe: &Recipe, files: &[PathBuf], output: &Path, args: &RunArgs) -> anyhow::Result<()> {
+    let (mut parts, mut told) = (Vec::new(), Vec::new());
+    for (file, unit) in files.iter().zip(units(files, args)) {
+        let shown = || file.display().to_string();
+        say(args, || format!("== {}", shown()));
+        let (run, notes) = done_on(recipe, Some(file), (args, unit)).with_context(shown)?;
+        let name = file.file_stem().unwrap_or_default().to_string_lossy();
+        for (number, mesh, examination) in bodies(&run).filter(|(number, ..)| !run.lost.contains(number)) {
+            let (threads, steps) = marks_and_losses(recipe, &run, number);
+            parts.push(PartToRelease {
+                name: if number == 1 { name.to_string() } else { format!("{name}-{number}") },
+                colour: PART_COLOUR,
+                mesh: mesh.clone(),
+                examination: examination.clone(),
+                threads,
+                losses: Losses { steps, may_lose: args.may_lose, accepted: false },
+            });
+        }
+        told.push(serde_json::json!({ "input": file, "notes": notes, "steps": steps_told(&run) }));
+        if parts.len() > MOST_TOGETHER {
+            bail!("{MOST_TOGETHER} parts are the most in one file");
+        }
+    }
+    if parts.is_empty() {
+        bail!("{}: there is no body to be written", output.display());
+    }
+    let title = output.file_stem().unwrap_or_default().to_string_lossy();
+    let released = release_together(&title, LengthUnit::Millimetre, &parts, &Progress::unwatched())
+        .with_context(|| output.display().to_string())
+        .and_then(|r| std::fs::write(output, &r.bytes).with_context(|| output.display().to_string()).map(|()| r.sheet));
+    if args.json {
+        let (sheet, refused) = (released.as_ref().ok(), released.as_ref().err().map(|e| format!("{e:#}")));
+        println!("{}", serde_json::json!({ "inputs": told, "sheet": sheet, "not_written": refused }));
+    }
+    let sheet = released?;
+    say(args, || {
+        format!("{}: {} proved, {} bytes", output.display(), words::count(parts.len(), "part", "parts"), sheet.bytes)
+    });
+    Ok(())
+}
+
+/// The unit each file is read in.
+fn units(files: &[PathBuf], args: &RunArgs) -> Vec<UnitArg> {
+    if args.how.unit == UnitArg::Auto { units_of(files) } else { vec![args.how.unit; files.len()] }
 }
 
 /// Files of a set that do not tell their unit are taken to share one: it is guessed from all of their sizes. What cannot be read
@@ -165,37 +216,21 @@ fn run_on(
     let Some(format) = ReleaseFormat::of_name(&output.to_string_lossy()) else {
         bail!("{}: the output must end in .3mf, .stl, .obj, .ply, .glb or .step", output.display());
     };
-    let say = |line: String| {
-        if !args.json {
-            println!("{line}")
-        }
-    };
-    let (mesh, notes) = match input {
-        Some(input) => read(input, &ReadArgs { unit, ..args.how }).map(|part| (part.mesh, part.notes))?,
-        None => (Mesh::default(), vec![]),
-    };
-    notes.iter().for_each(|note| say(format!("note: {note}")));
-    let run = run_recipe(recipe, mesh, &Progress::unwatched())?;
-    run.steps.iter().flat_map(|(title, step)| step_lines(title, step.as_ref())).for_each(say);
-    // Profiles are what bodies were made of, no bodies.
-    let all = std::iter::once((1, &run.mesh, &run.examination)).chain(run.others.iter().map(|(n, p)| (*n, &p.0, &p.1)));
-    let mut bodies = all.filter(|(_, mesh, _)| mesh.drawn().is_none() && !mesh.triangles().is_empty());
+    let (run, notes) = done_on(recipe, input, (args, unit))?;
+    let mut bodies = bodies(&run);
     let Some(first) = bodies.next() else { bail!("{}: there is no body to be written", output.display()) };
     let sheet = write_proved(output, format, (recipe, &run, first), args.may_lose);
     if args.json {
-        let steps: Vec<_> = (run.steps.iter())
-            .map(|(title, step)| match step {
-                Ok(report) => serde_json::json!({ "title": title, "report": report }),
-                Err(why) => serde_json::json!({ "title": title, "nothing_to_do": why }),
-            })
-            .collect();
         let (sheet, refused) = (sheet.as_ref().ok(), sheet.as_ref().err().map(|e| format!("{e:#}")));
         println!(
             "{}",
-            serde_json::json!({ "input": input, "notes": notes, "steps": steps, "sheet": sheet, "not_written": refused })
+            serde_json::json!({
+                "input": input, "notes": notes, "steps": steps_told(&run), "sheet": sheet, "not_written": refused
+            })
         );
     }
-    say(format!("{}: proved, {} bytes", output.display(), sheet?.bytes));
+    let sheet = sheet?;
+    say(args, || format!("{}: proved, {} bytes", output.display(), sheet.bytes));
     let name = output.file_stem().unwrap_or_default().to_string_lossy().into_owned();
     let ending = output.extension().unwrap_or_default().to_string_lossy();
     for (number, mesh, examination) in bodies {
@@ -204,17 +239,63 @@ fn run_on(
         if run.lost.contains(&number) {
             let bytes = write_body(&Body { name: &name, colour: PART_COLOUR, mesh }, format, LengthUnit::Millimetre)?;
             std::fs::write(&path, &bytes).with_context(|| path.display().to_string())?;
-            say(format!(
-                "{}: what was lost, a surface and no solid, not proved, {} bytes",
-                path.display(),
-                bytes.len()
-            ));
+            say(args, || {
+                let shown = path.display();
+                format!("{shown}: what was lost, a surface and no solid, not proved, {} bytes", bytes.len())
+            });
             continue;
         }
         let sheet = write_proved(&path, format, (recipe, &run, (number, mesh, examination)), args.may_lose)?;
-        say(format!("{}: proved, {} bytes", path.display(), sheet.bytes));
+        say(args, || format!("{}: proved, {} bytes", path.display(), sheet.bytes));
     }
     Ok(first.2.figures.clone())
+}
+
+/// What is for people to read, unless it is for a program.
+fn say(args: &RunArgs, line: impl FnOnce() -> String) {
+    if !args.json {
+        println!("{}", line());
+    }
+}
+
+/// Runs a recipe on a file, or on nothing, and tells what its steps did; also what was told on reading.
+fn done_on(
+    recipe: &Recipe,
+    input: Option<&Path>,
+    (args, unit): (&RunArgs, UnitArg),
+) -> anyhow::Result<(RecipeRun, Vec<String>)> {
+    let (mesh, notes) = match input {
+        Some(input) => read(input, &ReadArgs { unit, ..args.how }).map(|part| (part.mesh, part.notes))?,
+        None => (Mesh::default(), vec![]),
+    };
+    notes.iter().for_each(|note| say(args, || format!("note: {note}")));
+    let run = run_recipe(recipe, mesh, &Progress::unwatched())?;
+    let lines = run.steps.iter().flat_map(|(title, step)| step_lines(title, step.as_ref()));
+    lines.for_each(|line| say(args, || line));
+    Ok((run, notes))
+}
+
+/// The bodies a recipe left, with their numbers; profiles are what bodies were made of, no bodies.
+fn bodies(run: &RecipeRun) -> impl Iterator<Item = (u32, &Mesh, &Examination)> {
+    let all = std::iter::once((1, &run.mesh, &run.examination)).chain(run.others.iter().map(|(n, p)| (*n, &p.0, &p.1)));
+    all.filter(|(_, mesh, _)| mesh.drawn().is_none() && !mesh.triangles().is_empty())
+}
+
+/// The threads of a part that are not cut, and what its steps lost.
+fn marks_and_losses(recipe: &Recipe, run: &RecipeRun, number: u32) -> (Vec<ThreadMark>, Vec<Loss>) {
+    let own = recipe.steps.iter().zip(&run.steps).filter(|(step, _)| step.part == number);
+    let reports = || own.clone().filter_map(|(step, (_, report))| Some((&step.action, report.as_ref().ok()?)));
+    let threads = reports().flat_map(|(_, r)| r.threads.iter().filter(|t| !t.made).cloned()).collect();
+    (threads, reports().filter_map(|(action, report)| Loss::of(action, report)).collect())
+}
+
+/// What the steps of a recipe did, for programs.
+fn steps_told(run: &RecipeRun) -> Vec<serde_json::Value> {
+    let told = |(title, step): &(String, Result<StepReport, String>)| match step {
+        Ok(report) => serde_json::json!({ "title": title, "report": report }),
+        Err(why) => serde_json::json!({ "title": title, "nothing_to_do": why }),
+    };
+    run.steps.iter().map(told).collect()
 }
 
 /// Writes a part that a recipe left, if it is proved a solid.
@@ -224,10 +305,7 @@ fn write_proved(
     (recipe, run, (number, mesh, seen)): (&Recipe, &RecipeRun, (u32, &Mesh, &Examination)),
     may_lose: f64,
 ) -> anyhow::Result<CheckSheet> {
-    let own = recipe.steps.iter().zip(&run.steps).filter(|(step, _)| step.part == number);
-    let reports = || own.clone().filter_map(|(step, (_, report))| Some((&step.action, report.as_ref().ok()?)));
-    let threads: Vec<ThreadMark> = reports().flat_map(|(_, r)| r.threads.iter().filter(|t| !t.made).cloned()).collect();
-    let steps = reports().filter_map(|(action, report)| Loss::of(action, report)).collect();
+    let (threads, steps) = marks_and_losses(recipe, run, number);
     let name = path.file_stem().unwrap_or_default().to_string_lossy();
     let losses = Losses { steps, may_lose, accepted: false };
     let wanted = ReleaseAs { name: &name, colour: PART_COLOUR, format, unit: LengthUnit::Millimetre, losses };

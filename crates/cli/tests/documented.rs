@@ -73,7 +73,7 @@ fn every_example_of_the_recipe_page_does_what_the_page_says() {
             run += 1;
         }
     }
-    assert_eq!(run, 13);
+    assert_eq!(run, 14);
 }
 
 #[test]
@@ -99,6 +99,17 @@ fn a_released_file_is_sealed_for_whoever_checks_it_and_json_tells_everything() {
     let one = nimbet("run one.json vent-cowl.ply -o one.stl");
     assert!(one.contains("open: 2 rims, 717 mm → open: 1 rim"), "{one}");
     assert!(!folder.path().join("one.stl").exists(), "an open part is not written");
+    let bronze = r#"{ "nimbet": 1, "steps": [{ "kind": "weigh.set_material", "material": "bronze-tin-10" }] }"#;
+    std::fs::write(folder.path().join("bronze.json"), bronze).unwrap();
+    let set = nimbet("run bronze.json mooring-buoy.ply vent-cowl.ply -o set.3mf");
+    assert!(set.contains("vent-cowl: ") && set.contains("[exit code 1]"), "{set}");
+    assert!(!folder.path().join("set.3mf").exists(), "nor is a set with one in it");
+    let set = nimbet("run plan.json vent-cowl.ply porthole-ring.ply mooring-buoy.ply -o set.3mf --json");
+    let set: serde_json::Value = serde_json::from_str(&set).unwrap();
+    assert_eq!(set["sheet"]["parts"].as_array().map(Vec::len), Some(3), "{set}");
+    assert_eq!(set["inputs"][2]["steps"][0]["title"], "Seal plan");
+    let listed = nimbet("bodies set.3mf");
+    assert!(["vent-cowl", "porthole-ring", "mooring-buoy"].iter().all(|part| listed.contains(part)), "{listed}");
 }
 
 /// Parameters that are explained once for all tools.

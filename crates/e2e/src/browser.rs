@@ -623,6 +623,20 @@ impl Browser {
         Ok(self.find(test_id).await?.send_keys(path.display().to_string()).await?)
     }
 
+    /// Gives a folder to the chooser of folders.
+    ///
+    /// # Errors
+    /// When the chooser is not there.
+    pub async fn give_folder(&self, name: &str, files: &[(&str, Vec<u8>)]) -> anyhow::Result<()> {
+        let folder = self.folder.path().join(name);
+        for (name, bytes) in files {
+            let path = folder.join(name);
+            std::fs::create_dir_all(path.parent().unwrap_or(&folder))?;
+            std::fs::write(&path, bytes)?;
+        }
+        Ok(self.find("folder").await?.send_keys(folder.display().to_string()).await?)
+    }
+
     /// Ends browser and driver.
     ///
     /// # Errors

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { onMounted, onUnmounted, ref } from 'vue';
+import { dropped } from '../files';
 import { useBringIn } from '../stores/bringIn';
 
 const bringIn = useBringIn();
@@ -18,7 +19,7 @@ function drop(e: DragEvent) {
     over.value = false;
     if (!carriesFiles(e)) return;
     e.preventDefault();
-    void bringIn.bring([...(e.dataTransfer?.files ?? [])]);
+    if (e.dataTransfer) void dropped(e.dataTransfer).then(bringIn.bring);
 }
 onMounted(() => {
     window.addEventListener('dragover', drag);
@@ -33,7 +34,7 @@ onUnmounted(() => {
 </script>
 
 <template>
-    <div v-if="over" class="drop"><span class="heading">Drop to bring in as a new part</span></div>
+    <div v-if="over" class="drop"><span class="heading">Drop to bring in: each file a part</span></div>
 </template>
 
 <style scoped>

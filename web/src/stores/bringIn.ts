@@ -11,11 +11,14 @@ import {
     type Problem,
     type Task,
 } from '../api/client';
+import { fewAtATime, leftOut, type Handed } from '../files';
 import type { unitNames } from '../text';
 import { useBench } from './bench';
 import { useJob } from './job';
 
 export interface Arrival {
+    /** No two have the same. */
+    id: number;
     name: string;
     bytes: number;
     task: Pick<Task, 'fraction' | 'doing' | 'state'>;
@@ -52,6 +55,9 @@ export interface ChosenRecipe {
     text: () => Promise<string>;
 }
 
+/** So many files are sent and read at a time; the server does as many tasks. */
+const AT_ONCE = 3;
+
 export const useBringIn = defineStore('bringIn', () => {
     const jobs = useJob();
     const bench = useBench();
@@ -59,39 +65,56 @@ export const useBringIn = defineStore('bringIn', () => {
     const arrivals = ref<Arrival[]>([]);
     const recipe = ref<ChosenRecipe | null>(null);
 
-    async function bring(files: File[]): Promise<void> {
-        if (!files.length) return;
+    /** What of the files handed over last stayed out. */
+    const stayedOut = ref('');
+
+    async function bring(handed: Handed): Promise<void> {
+        const { files } = handed;
+        stayedOut.value = leftOut(handed);
+        if (!files.length && !stayedOut.value) return;
         bench.openStation('bring');
         // Dropped where no job is open, they become one.
-        if (!jobs.job) await jobs.create(jobNameOf(files[0]!.name));
+        if (!jobs.job && files.length) await jobs.create(jobNameOf(files[0]!.name));
+        const name = recipe.value?.name ?? '';
         const text = recipe.value ? await recipe.value.text() : '';
-        await Promise.all(files.map((f) => bringOne(f, text, recipe.value?.name ?? '')));
+        // All are in the list at once; those whose turn has not come can be taken out of it.
+        const waiting = files.map((file) => ({ file, arrival: announced(file, name) }));
+        arrivals.value.unshift(...waiting.map((one) => one.arrival));
+        await fewAtATime(waiting, AT_ONCE, ({ file, arrival }) => bringOne(file, arrival, text));
+    }
+
+    let announcements = 0;
+    function announced(file: File, recipe: string): Arrival {
+        const arrival = reactive<Arrival>({
+            id: (announcements += 1),
+            name: file.name,
+            bytes: file.size,
+            task: { fraction: 0, doing: 'waiting for its turn', state: 'queued' },
+            problem: null,
+            notes: [],
+            part: null,
+            recipe,
+            cancel: () => dismiss(arrival),
+            again: () => {},
+        });
+        return arrival;
     }
 
     async function bringOne(
         file: File,
+        arrival: Arrival,
         text: string,
-        recipeName: string,
         said: Said = { unit: unit.value },
     ): Promise<void> {
         const job = jobs.job;
-        if (!job) return;
+        if (!job || !arrivals.value.includes(arrival)) return;
         const stop = new AbortController();
-        const arrival = reactive<Arrival>({
-            name: file.name,
-            bytes: file.size,
-            task: { fraction: 0, doing: 'sending', state: 'queued' },
-            problem: null,
-            notes: [],
-            part: null,
-            recipe: recipeName,
-            cancel: () => stop.abort(),
-            again: (more) => {
-                dismiss(arrival);
-                void bringOne(file, text, recipeName, { ...said, ...more });
-            },
-        });
-        arrivals.value.unshift(arrival);
+        arrival.cancel = () => stop.abort();
+        arrival.again = (more) => {
+            const next = announced(file, arrival.recipe);
+            arrivals.value = arrivals.value.map((a) => (a === arrival ? next : a));
+            void bringOne(file, next, text, { ...said, ...more });
+        };
         try {
             const tell = (sent: number) =>
                 (arrival.task = { fraction: sent * 0.3, doing: 'sending', state: 'queued' });
@@ -160,5 +183,5 @@ export const useBringIn = defineStore('bringIn', () => {
         arrivals.value = arrivals.value.filter((a) => a !== arrival);
     }
 
-    return { unit, arrivals, recipe, begun, bring, begin, dismiss };
+    return { unit, arrivals, stayedOut, recipe, begun, bring, begin, dismiss };
 });

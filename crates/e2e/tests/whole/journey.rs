@@ -2,6 +2,7 @@
 
 use crate::Done;
 use nimbet_e2e::*;
+use nimbet_kernel::{Point, shapes};
 use nimbet_trade::{PartState, demo};
 
 /// Checks a downloaded file the way its receiver would.
@@ -192,5 +193,20 @@ async fn files_of_ones_own_come_in_and_bad_ones_say_why() -> Done {
     b.find("progress").await?;
     b.click("cancel-task").await?;
     b.expect("arrival-ball.stl", "Cancelled").await?;
+    // Of a folder what can be read, each a part; the rest is told.
+    let block = |size: f64| ply_of(&shapes::block(Point::ZERO, Point::splat(size)));
+    let mut folder = vec![("notes.txt", b"none of these".to_vec()), ("torn.obj", b"f 1 2 3".to_vec())];
+    for (n, name) in
+        ["rib-1.ply", "rib-2.ply", "older/rib-3.ply", "older/rib-4.ply", "older/rib-5.ply"].iter().enumerate()
+    {
+        folder.push((name, block(10.0 + n as f64)?));
+    }
+    b.give_folder("ribs", &folder).await?;
+    b.expect("stayed-out", "1 file of the folder cannot be read here and stayed out.").await?;
+    for n in 1..=5 {
+        b.expect(&format!("arrival-rib-{n}.ply"), "sealed").await?;
+        b.find(&format!("part-rib-{n}")).await?;
+    }
+    b.expect("arrival-torn.obj", "cannot be read").await?;
     b.close().await
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { mdiClose, mdiTrayArrowDown } from '@mdi/js';
+import { mdiClose, mdiFolderOpenOutline, mdiTrayArrowDown } from '@mdi/js';
 import { computed, ref } from 'vue';
+import { ENDINGS, handedOver } from '../../files';
 import { bytes, millimetres, size } from '../../format';
 import { useBench } from '../../stores/bench';
 import { useBringIn } from '../../stores/bringIn';
@@ -15,6 +16,7 @@ const bringIn = useBringIn();
 const bench = useBench();
 const jobs = useJob();
 const chooser = ref<HTMLInputElement>();
+const folder = ref<HTMLInputElement>();
 const units = Object.entries(unitNames).map(([value, title]) => ({ value, title }));
 /** The units that are asked about, each with the millimetres in one of it. */
 const asked = (
@@ -27,9 +29,9 @@ const asked = (
 ).map(([value, each]) => ({ value, title: unitNames[value], each }));
 const part = computed(() => (id: number | null) => jobs.parts.find((p) => p.id === id));
 
-function chosen(event: Event) {
+function chosen(event: Event, fromFolder = false) {
     const input = event.target as HTMLInputElement;
-    void bringIn.bring([...(input.files ?? [])]);
+    void bringIn.bring(handedOver([...(input.files ?? [])], fromFolder));
     input.value = '';
 }
 </script>
@@ -44,12 +46,33 @@ function chosen(event: Event) {
         ref="chooser"
         type="file"
         multiple
-        accept=".stl,.obj,.ply,.off,.3mf,.glb,.gltf,.step,.stp,.stpz,.p21,.dxf,.svg"
+        :accept="ENDINGS.join(',')"
         class="d-sr-only"
         aria-label="Files to bring in"
         data-testid="file"
-        @change="chosen"
+        @change="chosen($event)"
     />
+    <input
+        ref="folder"
+        type="file"
+        webkitdirectory
+        class="d-sr-only"
+        aria-label="A folder of files to bring in"
+        data-testid="folder"
+        @change="chosen($event, true)"
+    />
+    <v-btn
+        class="mt-2"
+        size="small"
+        variant="text"
+        :prepend-icon="mdiFolderOpenOutline"
+        data-testid="choose-folder"
+        @click="folder?.click()"
+        >All files of a folder</v-btn
+    >
+    <p v-if="bringIn.stayedOut" class="note" role="status" data-testid="stayed-out">
+        {{ bringIn.stayedOut }}
+    </p>
     <v-select
         v-model="bringIn.unit"
         class="mt-3"
@@ -63,7 +86,7 @@ function chosen(event: Event) {
 
     <div
         v-for="a in bringIn.arrivals.filter((a) => a.problem || a.part == null || !a.recipe)"
-        :key="a.name + a.bytes"
+        :key="a.id"
         class="arrival"
         :data-testid="`arrival-${a.name}`"
     >
