@@ -3,7 +3,7 @@
 //! Triangles lower than a step are taken out, and what touches itself is drawn apart; where it is no solid then, it is arranged
 //! exactly, and the same done again there only, until it stays one (iterated snap rounding; after Devillers, Lazard and Lenhart
 //! 2018, and Valque and Lazard 2021). Each round has to leave less to mend than the one before; where it does not, it is done
-//! again a little coarser.
+//! again a little coarser, at last everywhere.
 
 use std::ops::ControlFlow;
 
@@ -80,37 +80,65 @@ pub(crate) enum Settled {
 
 /// Settles a closed body.
 pub(crate) fn settled(body: Mesh, how: &Settling<'_>, progress: &Progress) -> Result<Settled, ArrangeError> {
-    /// Each round leaves less to mend than the one before; so many are the most.
+    match rounds(&body, how, Pace::Near, &progress.stage(0.0, 0.5))? {
+        Settled::Torn(_) => rounds(&body, how, Pace::Everywhere, &progress.stage(0.5, 1.0)),
+        fit => Ok(fit),
+    }
+}
+
+/// How a body is gone over.
+#[derive(Clone, Copy, PartialEq)]
+enum Pace {
+    /// After the first round only where there was something to mend in the last. Each has to leave less than any before; where
+    /// it does not, the next level is tried on what the last one left. Nearly always enough, and the quickest.
+    Near,
+    /// All of it in each round, ever coarser, as long as there is not much more to mend than there was.
+    Everywhere,
+}
+
+fn rounds(body: &Mesh, how: &Settling<'_>, pace: Pace, progress: &Progress) -> Result<Settled, ArrangeError> {
+    /// So many rounds are the most.
     const ROUNDS: usize = 24;
+    /// Rounds of a level when all of it is gone over.
+    const AGAIN: usize = 3;
+    /// So many times as much to mend as there was once is much more.
+    const MUCH: usize = 2;
+    let again =
+        |level: &f64| std::iter::repeat_n(*level, if pace == Pace::Everywhere && *level > 0.0 { AGAIN } else { 1 });
+    let mut levels = how.levels.iter().flat_map(again).peekable();
     let mut at = body.points().first().copied().unwrap_or_default();
-    let mut made = body;
+    let mut made = body.clone();
     let mut looked_at = LookedAt::default();
-    // Where something was mended in the last round; before the first, everywhere.
     let mut places: Option<Vec<Aabb>> = None;
-    let mut levels = how.levels.iter().peekable();
     let (mut least, mut round) = (usize::MAX, 0);
     while let (Some(level), true) = (levels.peek().copied(), round < ROUNDS) {
         let turn = progress.part(round, ROUNDS);
         turn.report(0.0, how.what)?;
-        let tidy = tidied(&made, *level, places.as_deref(), how)?;
+        let tidy = tidied(&made, level, places.as_deref(), how)?;
         if tidy.triangles().is_empty() {
             break;
         }
         let flawed = flawed(&tidy);
         at = flawed.first().map_or(at, |t| tidy.corners(*t as usize)[0]);
-        if *level == 0.0 && !flawed.is_empty() {
+        if level == 0.0 && !flawed.is_empty() {
             levels.next();
             continue;
         }
         let crossings = looked_at.crossings(&tidy, &turn.stage(0.0, 0.4))?;
         let left = flawed.len() + crossings.len();
         let Some(first) = flawed.first().or(crossings.first().map(|(t, _)| t)) else {
-            return Ok(Settled::Fit { mesh: tidy, mended: *level > 0.0 });
+            return Ok(Settled::Fit { mesh: tidy, mended: level > 0.0 });
         };
         at = tidy.corners(*first as usize)[0];
-        if *level == 0.0 || left >= least {
-            // The next level is tried on what the last round left.
+        let in_vain = match pace {
+            Pace::Near => left >= least,
+            Pace::Everywhere if left > least.saturating_mul(MUCH) => break,
+            Pace::Everywhere => false,
+        };
+        if level == 0.0 || pace == Pace::Everywhere || in_vain {
             levels.next();
+        }
+        if level == 0.0 || in_vain {
             continue;
         }
         let there = boxes(&tidy, &flawed, crossings);
@@ -118,7 +146,8 @@ pub(crate) fn settled(body: Mesh, how: &Settling<'_>, progress: &Progress) -> Re
             Err(ArrangeError::Open { at, .. }) => return Ok(Settled::Torn(at)),
             made => made?,
         };
-        (least, round, places) = (left, round + 1, Some(there));
+        (least, round) = (left.min(least), round + 1);
+        places = (pace == Pace::Near).then_some(there);
     }
     Ok(Settled::Torn(at))
 }

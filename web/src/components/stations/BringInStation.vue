@@ -29,6 +29,12 @@ const asked = (
 ).map(([value, each]) => ({ value, title: unitNames[value], each }));
 const part = computed(() => (id: number | null) => jobs.parts.find((p) => p.id === id));
 
+/** What somebody has to look at comes first; what a recipe was done to has a list of its own. */
+const listed = computed(() => {
+    const shown = bringIn.arrivals.filter((a) => a.problem || a.part == null || !a.recipe);
+    return [...shown.filter((a) => a.problem), ...shown.filter((a) => !a.problem)];
+});
+
 function chosen(event: Event, fromFolder = false) {
     const input = event.target as HTMLInputElement;
     void bringIn.bring(handedOver([...(input.files ?? [])], fromFolder));
@@ -84,12 +90,7 @@ function chosen(event: Event, fromFolder = false) {
     <RecipeChoice />
     <RecipeResults />
 
-    <div
-        v-for="a in bringIn.arrivals.filter((a) => a.problem || a.part == null || !a.recipe)"
-        :key="a.id"
-        class="arrival"
-        :data-testid="`arrival-${a.name}`"
-    >
+    <div v-for="a in listed" :key="a.id" class="arrival" :data-testid="`arrival-${a.name}`">
         <div class="d-flex align-center ga-2">
             <span class="title">{{ a.name }}</span><span class="figure">{{ bytes(a.bytes) }}</span>
             <v-btn
