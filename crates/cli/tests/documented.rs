@@ -101,7 +101,7 @@ fn a_released_file_is_sealed_for_whoever_checks_it_and_json_tells_everything() {
     assert!(!folder.path().join("one.stl").exists(), "an open part is not written");
     let bronze = r#"{ "nimbet": 1, "steps": [{ "kind": "weigh.set_material", "material": "bronze-tin-10" }] }"#;
     std::fs::write(folder.path().join("bronze.json"), bronze).unwrap();
-    let set = nimbet("run bronze.json mooring-buoy.ply vent-cowl.ply -o set.3mf");
+    let set = nimbet("run bronze.json vent-cowl.ply mooring-buoy.ply -o set.3mf");
     assert!(set.contains("vent-cowl: ") && set.contains("[exit code 1]"), "{set}");
     assert!(!folder.path().join("set.3mf").exists(), "nor is a set with one in it");
     let set = nimbet("run plan.json vent-cowl.ply porthole-ring.ply mooring-buoy.ply -o set.3mf --json");

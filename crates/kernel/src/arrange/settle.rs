@@ -271,3 +271,63 @@ fn without_flakes(mesh: &Mesh, step: f64) -> Mesh {
         .collect();
     mesh.retain_triangles(|t| stays[shell_of[t] as usize])
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shapes::{ball, block};
+
+    fn together(bodies: &[&Mesh]) -> Mesh {
+        let (mut points, mut triangles) = (vec![], vec![]);
+        for body in bodies {
+            let first = points.len() as u32;
+            points.extend_from_slice(body.points());
+            triangles.extend(body.triangles().iter().map(|t| t.map(|p| p + first)));
+        }
+        Mesh::with_one_face(points, triangles).unwrap()
+    }
+
+    /// A ball within another, wound round twice: wherever of the inner one is looked at, no part of it stays.
+    #[test]
+    fn of_a_shell_inside_another_nothing_stays_however_little_is_looked_at() {
+        let (outer, inner) = (ball(10.0, 24), ball(3.0, 12));
+        let both = together(&[&outer, &inner]);
+        for t in (outer.triangles().len()..both.triangles().len()).step_by(37) {
+            let places = vec![Aabb::of(both.corners(t))];
+            let made = arranged(&both, places, 1e-9, &Progress::unwatched()).unwrap();
+            assert!(is_solid(&made, &Progress::unwatched()).unwrap());
+            assert_eq!(made.triangles().len(), outer.triangles().len(), "at {t}");
+        }
+    }
+
+    /// Two plates that lie on each other but for less than a step, at any slant, and one turned a little: what comes of them is
+    /// one plate, moved by steps only.
+    #[test]
+    fn plates_nearer_than_a_step_become_one() {
+        let step = 1e-3;
+        for (n, (slant, off)) in [(0.0, 0.2), (0.4, 0.3), (1e-5, 0.0), (3e-5, 0.7)].into_iter().enumerate() {
+            let one = block(Point::ZERO, Point::new(20.0, 15.0, 2.0));
+            let turn = glam::DQuat::from_rotation_z(slant) * glam::DQuat::from_rotation_x(step * 0.02);
+            let other = one.clone().map_points(|p| turn * p + Point::Z * (off * step)).unwrap();
+            let all = Arrangement::new(&[&one, &other], &[], &Progress::unwatched()).unwrap();
+            let body = all.body_as_cut(|w| w.iter().any(|w| *w > 0), &Progress::unwatched()).unwrap().mesh;
+            let how = Settling {
+                step,
+                levels: &[0.0, 1.0, 2.0, 4.0, 8.0],
+                place: &|p: Point| (p / step).round() * step,
+                what: "plates",
+            };
+            let Settled::Fit { mesh, .. } = settled(body.clone(), &how, &Progress::unwatched()).unwrap() else {
+                panic!("plates {n}")
+            };
+            assert!(is_solid(&mesh, &Progress::unwatched()).unwrap(), "plates {n}");
+            let (was, is) = (measure(&body), measure(&mesh));
+            assert!(
+                (was.volume - is.volume).abs() < was.area * 4.0 * step,
+                "plates {n}: {} of {}",
+                is.volume,
+                was.volume
+            );
+        }
+    }
+}
