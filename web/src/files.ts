@@ -21,6 +21,8 @@ export const ENDINGS = [
 export const MOST_FILES = 200;
 /** Folders within folders, at most. */
 const DEEPEST = 8;
+/** So many files of folders are looked at; a folder of more is the wrong one. */
+const MOST_LOOKED_AT = 10_000;
 
 export interface Handed {
     files: File[];
@@ -76,6 +78,7 @@ async function gather(folder: FileSystemDirectoryEntry, into: File[], deep: numb
         );
         if (!some.length) return;
         for (const entry of some) {
+            if (into.length >= MOST_LOOKED_AT) return;
             if (entry.isFile) into.push(await fileOf(entry as FileSystemFileEntry));
             else if (deep > 1) await gather(entry as FileSystemDirectoryEntry, into, deep - 1);
         }

@@ -141,6 +141,9 @@ fn run_on_all(recipe: &Recipe, files: &[PathBuf], into: &Path, args: &RunArgs) -
 
 /// Runs a recipe on each file and writes all that comes of it into one 3MF; nothing where one part cannot leave.
 fn run_together(recipe: &Recipe, files: &[PathBuf], output: &Path, args: &RunArgs) -> anyhow::Result<()> {
+    if files.len() > MOST_TOGETHER {
+        bail!("{} files; {MOST_TOGETHER} parts are the most in one file", files.len());
+    }
     let (mut parts, mut told) = (Vec::new(), Vec::new());
     for (file, unit) in files.iter().zip(units(files, args)) {
         let shown = || file.display().to_string();

@@ -2,8 +2,10 @@
 import { onMounted, onUnmounted, ref } from 'vue';
 import { dropped } from '../files';
 import { useBringIn } from '../stores/bringIn';
+import { useJob } from '../stores/job';
 
 const bringIn = useBringIn();
+const jobs = useJob();
 const over = ref(false);
 
 const carriesFiles = (e: DragEvent) => e.dataTransfer?.types.includes('Files');
@@ -19,7 +21,9 @@ function drop(e: DragEvent) {
     over.value = false;
     if (!carriesFiles(e)) return;
     e.preventDefault();
-    if (e.dataTransfer) void dropped(e.dataTransfer).then(bringIn.bring);
+    // What is handed over has to be asked for before the event is over.
+    const handed = e.dataTransfer && dropped(e.dataTransfer);
+    if (handed) void jobs.guarded(async () => bringIn.bring(await handed));
 }
 onMounted(() => {
     window.addEventListener('dragover', drag);

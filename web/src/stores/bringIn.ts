@@ -77,10 +77,13 @@ export const useBringIn = defineStore('bringIn', () => {
         if (!jobs.job && files.length) await jobs.create(jobNameOf(files[0]!.name));
         const name = recipe.value?.name ?? '';
         const text = recipe.value ? await recipe.value.text() : '';
+        // Those that wait go where they were meant to, whichever job is looked at when it is their turn.
+        const job = jobs.job;
+        if (!job) return;
         // All are in the list at once; those whose turn has not come can be taken out of it.
         const waiting = files.map((file) => ({ file, arrival: announced(file, name) }));
         arrivals.value.unshift(...waiting.map((one) => one.arrival));
-        await fewAtATime(waiting, AT_ONCE, ({ file, arrival }) => bringOne(file, arrival, text));
+        await fewAtATime(waiting, AT_ONCE, ({ file, arrival }) => bringOne(job, file, arrival, text));
     }
 
     let announcements = 0;
@@ -101,19 +104,19 @@ export const useBringIn = defineStore('bringIn', () => {
     }
 
     async function bringOne(
+        job: { id: string },
         file: File,
         arrival: Arrival,
         text: string,
         said: Said = { unit: unit.value },
     ): Promise<void> {
-        const job = jobs.job;
-        if (!job || !arrivals.value.includes(arrival)) return;
+        if (!arrivals.value.includes(arrival)) return;
         const stop = new AbortController();
         arrival.cancel = () => stop.abort();
         arrival.again = (more) => {
             const next = announced(file, arrival.recipe);
             arrivals.value = arrivals.value.map((a) => (a === arrival ? next : a));
-            void bringOne(file, next, text, { ...said, ...more });
+            void bringOne(job, file, next, text, { ...said, ...more });
         };
         try {
             const tell = (sent: number) =>
