@@ -1,3 +1,10 @@
 import { defineConfig } from 'vitest/config';
 
-export default defineConfig({ test: { include: ['tests/*.test.ts'], setupFiles: ['tests/setup.ts'] } });
+export default defineConfig({
+    test: {
+        projects: [
+            { test: { name: 'unit', include: ['tests/*.test.ts'], setupFiles: ['tests/setup.ts'] } },
+            { test: { name: 'readers', include: ['tests/readers/*.test.ts'] } },
+        ],
+    },
+});

@@ -14,6 +14,7 @@ import {
     mdiTruckDeliveryOutline,
     mdiAlertOutline,
     mdiVectorDifference,
+    mdiVectorCurve,
     mdiVectorPolygon,
     mdiWaterOffOutline,
 } from '@mdi/js';
@@ -61,9 +62,11 @@ export const states: Record<Figures['state'], StateLook> = {
 
 export const profileIcon = mdiVectorPolygon;
 const profile: StateLook = { word: 'profile', icon: profileIcon, colour: 'info' };
+export const wire: StateLook = { word: 'wire', icon: mdiVectorCurve, colour: 'info' };
 
 /** How something with these figures stands. */
-export const lookOf = (figures: Figures) => (figures.drawn ? profile : states[figures.state]);
+export const lookOf = (figures: Figures) =>
+    figures.wire ? wire : figures.drawn ? profile : states[figures.state];
 
 /** How a part stands: a stopped step comes before what the part is without it. */
 export const stateOf = (part: Part): StateLook & { title: string } =>

@@ -20,7 +20,9 @@ pub use curve::{Curve, Fineness};
 pub use frame::Frame;
 pub use rings::FaceFault;
 pub use spline::{HIGHEST_DEGREE, Knots, SplineCurve, SplineSurface};
-pub use step::{Contents, Item, MOST_FACES, StepError, StepWriteError, Written, read_step, write_step};
+pub use step::{
+    Contents, Held, Item, MOST_CURVES, MOST_FACES, StepError, StepWriteError, Triangles, Written, read_step, write_step,
+};
 pub use surface::{FreeForm, Pole, Surface};
 pub use tessellate::{LeftOpen, TessellateError, Tessellated, tessellate};
 pub use trace::TraceError;

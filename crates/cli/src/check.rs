@@ -132,13 +132,18 @@ pub fn bodies(args: &BodiesArgs) -> anyhow::Result<()> {
             Err(e) => return Err(e.context(args.file.display().to_string())),
         },
         Ok(read) => (read.parts.iter())
-            .map(|part| OfferedBody {
-                body: part.picked.body,
-                name: part.picked.name.clone(),
-                size: Aabb::of(part.mesh.points().iter().copied()).size().to_array(),
-                triangles: part.mesh.triangles().len(),
-                closed: is_closed(&part.mesh),
-                colour: part.picked.colour.clone(),
+            .map(|part| {
+                // What shows lines is no surface of the file.
+                let wire = part.mesh.drawn().is_some();
+                OfferedBody {
+                    body: part.picked.body,
+                    name: part.picked.name.clone(),
+                    size: Aabb::of(part.mesh.points().iter().copied()).size().to_array(),
+                    triangles: if wire { 0 } else { part.mesh.triangles().len() },
+                    closed: !wire && is_closed(&part.mesh),
+                    wire,
+                    colour: part.picked.colour.clone(),
+                }
             })
             .collect(),
     };
@@ -147,13 +152,13 @@ pub fn bodies(args: &BodiesArgs) -> anyhow::Result<()> {
         return Ok(());
     }
     for body in listed {
-        let (size, state) = (body.size.map(words::figure).join(" × "), if body.closed { "closed" } else { "open" });
-        say(&format!(
-            "{:>5}  {}  {size} mm, {} triangles, {state}",
-            body.body,
-            body.name,
-            words::whole(body.triangles)
-        ));
+        let size = body.size.map(words::figure).join(" × ");
+        let what = match (body.wire, body.closed) {
+            (true, _) => "lines without a surface".to_owned(),
+            (false, true) => format!("{} triangles, closed", words::whole(body.triangles)),
+            (false, false) => format!("{} triangles, open", words::whole(body.triangles)),
+        };
+        say(&format!("{:>5}  {}  {size} mm, {what}", body.body, body.name));
     }
     Ok(())
 }

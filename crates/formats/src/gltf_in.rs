@@ -151,7 +151,7 @@ impl Walk<'_> {
             let name = node.name().or(mesh.name()).unwrap_or_default().to_owned();
             let colour = mesh.primitives().next().and_then(|p| colour(&p));
             if self.built.count() > from {
-                self.bodies.push(FileBody { name, colour, triangles: from..self.built.count() });
+                self.bodies.push(FileBody { name, colour, triangles: from..self.built.count(), ..FileBody::default() });
             }
         }
         if depth > DEEPEST {

@@ -21,6 +21,7 @@ mod polygons;
 mod read;
 mod stl;
 mod units;
+mod wires;
 mod write;
 
 pub use display::{Detail, DisplayExtras, display_glb};

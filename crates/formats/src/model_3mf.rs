@@ -278,7 +278,7 @@ impl Model<'_> {
             let colour = object.and_then(|o| o.colour.as_ref());
             let colour = colour.and_then(|(group, n)| *self.colours.get(group)?.get(*n)?);
             let name = object.map(|o| o.name.clone()).unwrap_or_default();
-            bodies.push(FileBody { name, colour, triangles: from..built.count() });
+            bodies.push(FileBody { name, colour, triangles: from..built.count(), ..FileBody::default() });
         }
         Ok(Held { mesh: built.finish()?, bodies, unit: Some(self.unit) })
     }

@@ -95,7 +95,7 @@ fn in_bodies(
         let from = sorted.len();
         parts.into_iter().for_each(|p| sorted.extend_from_slice(&triangles[p]));
         if sorted.len() > from {
-            bodies.push(FileBody { name, colour: None, triangles: from..sorted.len() });
+            bodies.push(FileBody { name, colour: None, triangles: from..sorted.len(), ..FileBody::default() });
         }
     }
     Ok(Held { mesh: Mesh::new(points, sorted, face_of)?, bodies, unit: None })

@@ -4,6 +4,7 @@ use std::collections::HashMap;
 use std::io::Read;
 
 use nimbet_kernel::{FaceId, Mesh, Progress};
+use nimbet_profile::space::Strand;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -122,6 +123,10 @@ pub struct FileBody {
     pub colour: Option<[u8; 3]>,
     /// Its triangles.
     pub triangles: std::ops::Range<usize>,
+    /// Whether they are all in one face though the file tells faces apart.
+    pub in_one: bool,
+    /// Of curves without a surface what they are, in the file's units; they have no triangles.
+    pub curves: Vec<Strand>,
 }
 
 /// A file as read: welded exactly, in its own units.

@@ -8,8 +8,10 @@ use nimbet_formats::{
 };
 use nimbet_kernel::surfaces::{self, Grouping};
 use nimbet_kernel::{Aabb, Cancelled, Mesh, Point, Progress, Topology};
-use nimbet_trade::shape::DrawProfile;
+use nimbet_trade::shape::{DrawProfile, part_of_lines};
 use nimbet_trade::tool::{Given, Tool};
+use nimbet_trade::wire::{Strand, reach};
+use nimbet_trade::words::count;
 use nimbet_trade::{Called, Figures, TradeError};
 
 use schemars::JsonSchema;
@@ -115,6 +117,9 @@ pub struct OfferedBody {
     pub triangles: usize,
     /// Whether its surface is closed.
     pub closed: bool,
+    /// Whether it has no surface, but is lines: it comes in as a profile where they lie in one plane, else as a wire.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub wire: bool,
     /// Its colour, as `#rrggbb`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub colour: Option<String>,
@@ -175,10 +180,6 @@ fn drawn_in(
     let (step, notes) = draw_in(&bytes, file_name, unit)?;
     let nothing = Mesh::default();
     let made = step.apply(&Given::part(&nothing, progress));
-    let refused = |e: TradeError| match e {
-        TradeError::Cancelled(c) => c.into(),
-        e => ReadError::OutOfBounds(e.to_string()),
-    };
     let profile = made.map_err(refused)?.more.pop().ok_or(ReadError::Empty)?;
     if let Some(why) = fault_of_file(&profile.mesh, LengthUnit::Millimetre) {
         return Err(ReadError::OutOfBounds(why));
@@ -186,6 +187,13 @@ fn drawn_in(
     let parts =
         vec![ReadPart { mesh: profile.mesh, picked: PickedBody { body: 0, name: part_name(file_name), colour: None } }];
     Ok(BroughtIn { parts, format, unit: LengthUnit::Millimetre, notes })
+}
+
+fn refused(e: TradeError) -> ReadError {
+    match e {
+        TradeError::Cancelled(c) => c.into(),
+        e => ReadError::OutOfBounds(e.to_string()),
+    }
 }
 
 /// Reads a file of `length` bytes; of a drawing that is its profile.
@@ -217,11 +225,22 @@ pub fn bring_in(
         // What leaves the finite numbers is beyond all bounds.
         let by = |p: Point| (p * unit.millimetres()).clamp(Point::splat(-f64::MAX), Point::splat(f64::MAX));
         read.mesh = read.mesh.map_points(by).map_err(ReadError::from)?;
+        for curve in read.bodies.iter_mut().flat_map(|b| &mut b.curves) {
+            *curve = curve.put(&by);
+        }
     }
     if let Some(why) = fault_of_file(&read.mesh, unit) {
         return Err(ReadError::OutOfBounds(why).into());
     }
     let parts = parts_of(&read, &how.bodies, file_name, progress)?;
+    for part in &parts {
+        if let Some(why) = fault_of_file(&part.mesh, unit) {
+            return Err(ReadError::OutOfBounds(why).into());
+        }
+    }
+    if how.bodies == Bodies::Joined || how.bodies == Bodies::Ask {
+        notes.extend(wires_left_out(&read));
+    }
     Ok(BroughtIn { parts, format: read.format, unit, notes })
 }
 
@@ -258,7 +277,13 @@ fn parts_of(
         Bodies::Ask if count > 1 => return Err(BringInError::SeveralBodies(offered(read, progress)?)),
         Bodies::Joined | Bodies::Ask => {
             let name = part_name(file_name);
-            let mesh = faced(read.mesh.clone(), read.faces_known, progress)?;
+            let mesh = match read.mesh.triangles().is_empty() {
+                true => wire_of(read.bodies.iter().flat_map(|b| &b.curves).copied().collect(), &name, progress)?,
+                false => {
+                    let known = read.faces_known && !read.bodies.iter().all(|b| b.in_one || !b.curves.is_empty());
+                    faced(read.mesh.clone(), known, progress)?
+                }
+            };
             // A single body keeps its colour.
             let colour = read.bodies.first().filter(|_| count == 1).and_then(|b| b.colour).map(written);
             return Ok(vec![ReadPart { mesh, picked: PickedBody { body: 0, name, colour } }]);
@@ -276,14 +301,37 @@ fn parts_of(
             picked.name = called(&body.name, picked.body);
         }
         picked.colour = picked.colour.or(body.colour.map(written));
+        if !body.curves.is_empty() {
+            let mesh = wire_of(body.curves.clone(), &picked.name, progress)?;
+            parts.push(ReadPart { mesh, picked });
+            continue;
+        }
+        let known = read.faces_known && !body.in_one;
         let mesh = read.body(picked.body as usize)?;
         if mesh.triangles().is_empty() {
             let why = format!("body {} ({}) has no triangles", picked.body, picked.name);
             return Err(ReadError::OutOfBounds(why).into());
         }
-        parts.push(ReadPart { mesh: faced(mesh, read.faces_known, progress)?, picked });
+        parts.push(ReadPart { mesh: faced(mesh, known, progress)?, picked });
     }
     Ok(parts)
+}
+
+/// Lines as a part; of a file without any there is none.
+fn wire_of(lines: Vec<Strand>, called: &str, progress: &Progress) -> Result<Mesh, ReadError> {
+    if lines.is_empty() {
+        return Ok(Mesh::default());
+    }
+    part_of_lines(called, &lines, progress).map_err(refused)
+}
+
+/// What of a file that comes in as one part does not.
+fn wires_left_out(read: &Imported) -> Option<String> {
+    let wires = read.bodies.iter().filter(|b| !b.curves.is_empty()).count();
+    let left = wires > 0 && !read.mesh.triangles().is_empty();
+    left.then(|| {
+        format!("{} left out, as no surface: bring its bodies in each as a part", count(wires, "wire", "wires"))
+    })
 }
 
 /// The mesh with its faces told apart, where the file does not.
@@ -309,13 +357,18 @@ fn offered(read: &Imported, progress: &Progress) -> Result<Vec<OfferedBody>, Can
     let one = |(n, body): (usize, &FileBody)| {
         progress.check()?;
         let own = &read.mesh.triangles()[body.triangles.clone()];
-        let bounds = Aabb::of(own.iter().flatten().map(|c| read.mesh.points()[*c as usize]));
+        let is_wire = !body.curves.is_empty();
+        let bounds = match is_wire {
+            true => reach(body.curves.iter()),
+            false => Aabb::of(own.iter().flatten().map(|c| read.mesh.points()[*c as usize])),
+        };
         Ok(OfferedBody {
             body: n as u32,
             name: called(&body.name, n as u32),
-            size: if own.is_empty() { [0.0; 3] } else { bounds.size().to_array() },
+            size: if own.is_empty() && !is_wire { [0.0; 3] } else { bounds.size().to_array() },
             triangles: own.len(),
-            closed: Topology::new(own, read.mesh.points().len()).naked_halves().is_empty(),
+            wire: is_wire,
+            closed: !is_wire && Topology::new(own, read.mesh.points().len()).naked_halves().is_empty(),
             colour: body.colour.map(written),
         })
     };

@@ -7,6 +7,7 @@ use nimbet_kernel::{Cancelled, Mesh, MeshError, Point, Progress};
 use nimbet_trade::examine::Known;
 use nimbet_trade::harm::{HarmFacts, harm_between, harm_seen};
 use nimbet_trade::wall::with_least_wall;
+use nimbet_trade::wire::is_wire;
 use nimbet_trade::words::{count, grams};
 use nimbet_trade::{Called, Examination, Figures, Made, Operation, PartState, TradeError, examine, instead, look};
 
@@ -190,7 +191,8 @@ fn operate(
     let mut left = outcome.left;
     left.extend(worse(&before.figures, &examination.figures));
     if mesh.drawn().is_some() && outcome.mesh.drawn().is_none() {
-        left.push("it is no profile any more, but the plain sheet that showed it".into());
+        let what = if is_wire(mesh) { "wire" } else { "profile" };
+        left.push(format!("it is no {what} any more, but the plain sheet that showed it"));
     }
     let besides: Vec<&Figures> = more.iter().filter(is_body).map(|(_, seen)| &seen.figures).collect();
     let sound = |f: &Figures| f.state == PartState::Sealed;

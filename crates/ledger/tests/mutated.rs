@@ -41,9 +41,17 @@ fn files() -> Vec<(String, Vec<u8>)> {
         "part.off".into(),
         b"OFF\n4 4 0\n0 0 0\n9 0 0\n0 9 0\n0 0 9\n3 0 2 1\n3 0 1 3\n3 1 2 3\n3 2 0 3\n".to_vec(),
     ));
-    for name in
-        ["ball-two-holes", "cone-half", "drum-slant", "egg-bitten", "flanged-pipe", "mast-lantern", "vase-hollow"]
-    {
+    for name in [
+        "ball-two-holes",
+        "cone-half",
+        "drum-slant",
+        "egg-bitten",
+        "flanged-pipe",
+        "mast-lantern",
+        "triangles",
+        "vase-hollow",
+        "wires",
+    ] {
         let path = format!("{}/../brep/tests/parts/{name}.step", env!("CARGO_MANIFEST_DIR"));
         files.push((format!("{name}.step"), std::fs::read(path).unwrap()));
     }

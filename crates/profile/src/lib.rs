@@ -20,6 +20,7 @@ mod network;
 pub mod path;
 mod region;
 pub mod rules;
+pub mod space;
 mod span;
 pub mod text;
 mod through;

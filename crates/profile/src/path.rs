@@ -8,6 +8,7 @@ use nimbet_kernel::triangulate::PlaneFrame;
 
 use crate::look::Chain;
 use crate::network::Network;
+use crate::space::cubic_at;
 use crate::{Flat, Span};
 
 /// A stretch of a path that bends without a kink.
@@ -19,6 +20,8 @@ pub enum Stretch {
     Helix(Helix),
     /// From a place straight to another.
     Straight(Point, Point),
+    /// A cubic in space, by its four poles.
+    Free([Point; 4]),
 }
 
 /// A line round an axis that climbs, and may widen, evenly.
@@ -68,6 +71,7 @@ impl Stretch {
             Self::Flat(span, plane) => plane.lift(span.at(share).to_array()),
             Self::Helix(helix) => helix.at(share),
             Self::Straight(from, to) => from.lerp(*to, share),
+            Self::Free(poles) => cubic_at(poles, share),
         }
     }
 
@@ -77,6 +81,7 @@ impl Stretch {
             Self::Flat(span, plane) => plane.lift(span.direction(share).to_array()) - plane.origin,
             Self::Helix(helix) => helix.slope(share).normalize_or(helix.axis),
             Self::Straight(from, to) => (*to - *from).normalize_or(Point::X),
+            Self::Free(poles) => cubic_way(poles, share),
         }
     }
 
@@ -84,6 +89,7 @@ impl Stretch {
         match self {
             Self::Flat(span, _) => span.length(),
             Self::Straight(from, to) => from.distance(*to),
+            Self::Free(poles) => cubic_length(poles, 1.0),
             // Its speed is that of a spiral: Simpson's rule over short pieces gives all digits but the last few.
             Self::Helix(helix) => {
                 let pieces = 2 * (helix.turn.abs() * 8.0).ceil().max(4.0) as usize;
@@ -99,6 +105,7 @@ impl Stretch {
         match *self {
             Self::Flat(span, plane) => Self::Flat(span.reversed(), plane),
             Self::Straight(from, to) => Self::Straight(to, from),
+            Self::Free([a, b, c, d]) => Self::Free([d, c, b, a]),
             Self::Helix(h) => {
                 let out = h.out_at(1.0);
                 let at = h.at + h.axis * h.height;
@@ -116,6 +123,11 @@ impl Stretch {
         };
         match self {
             Self::Straight(..) => vec![1.0],
+            Self::Free(poles) => {
+                let mut shares = Vec::new();
+                halve_free(poles, (chord, reach), (0.0, 1.0), 16, &mut shares);
+                shares
+            }
             Self::Helix(h) => even(h.turn, h.radius[0].max(h.radius[1])),
             Self::Flat(span, _) => match span.form {
                 crate::span::Form::Line { .. } => vec![1.0],
@@ -146,6 +158,59 @@ fn halve(span: &Span, fine: (f64, f64), (from, to): (f64, f64), depth: usize, sh
     let middle = (from + to) * 0.5;
     halve(span, fine, (from, middle), depth - 1, shares);
     halve(span, fine, (middle, to), depth - 1, shares);
+}
+
+/// As [`halve`], of a cubic in space.
+fn halve_free(poles: &[Point; 4], fine: (f64, f64), (from, to): (f64, f64), depth: usize, shares: &mut Vec<f64>) {
+    let (chord, reach) = fine;
+    let middle = (from + to) * 0.5;
+    let [a, b, c] = [from, middle, to].map(|t| cubic_way(poles, t));
+    let turn = a.angle_between(b) + b.angle_between(c);
+    let (begin, end) = (cubic_at(poles, from), cubic_at(poles, to));
+    // What bends twice between may stand off elsewhere than in its middle.
+    let off = |t: f64| {
+        let (p, along) = (cubic_at(poles, from + (to - from) * t) - begin, (end - begin).normalize_or_zero());
+        (p - along * p.dot(along)).length()
+    };
+    let sag = [0.25, 0.5, 0.75].map(off).into_iter().fold(0.0, f64::max);
+    let radius = begin.distance(end) / turn.max(1e-9);
+    if depth == 0 || sag <= chord && turn <= step_of(radius.min(1e9) + reach, chord) {
+        return shares.push(to);
+    }
+    halve_free(poles, fine, (from, middle), depth - 1, shares);
+    halve_free(poles, fine, (middle, to), depth - 1, shares);
+}
+
+fn cubic_slope([a, b, c, d]: &[Point; 4], t: f64) -> Point {
+    let s = 1.0 - t;
+    ((*b - *a) * (s * s) + (*c - *b) * (2.0 * s * t) + (*d - *c) * (t * t)) * 3.0
+}
+
+/// The direction of a cubic; where it stands still, that just beside.
+fn cubic_way(poles: &[Point; 4], t: f64) -> Point {
+    let size = poles[0].distance(poles[3]).max(poles[1].distance(poles[2]));
+    let slope = cubic_slope(poles, t);
+    let beside = || cubic_slope(poles, if t < 0.5 { t + 1e-6 } else { t - 1e-6 });
+    let slope = if slope.length() > size * 1e-9 { slope } else { beside() };
+    slope.normalize_or(Point::X)
+}
+
+/// The length of a cubic up to a share of it: a rule of five points on short pieces.
+fn cubic_length(poles: &[Point; 4], share: f64) -> f64 {
+    const PIECES: usize = 16;
+    /// Knots and weights of Gauss and Legendre's rule on 0 to 1.
+    const RULE: [(f64, f64); 5] = [
+        (0.046_910_077_030_668, 0.118_463_442_528_094_54),
+        (0.230_765_344_947_158_45, 0.239_314_335_249_683_23),
+        (0.5, 0.284_444_444_444_444_44),
+        (0.769_234_655_052_841_5, 0.239_314_335_249_683_23),
+        (0.953_089_922_969_332, 0.118_463_442_528_094_54),
+    ];
+    let step = share / PIECES as f64;
+    let piece = |k: usize| -> f64 {
+        RULE.iter().map(|(x, w)| w * cubic_slope(poles, (k as f64 + x) * step).length()).sum::<f64>() * step
+    };
+    (0..PIECES).map(piece).sum()
 }
 
 impl Helix {
@@ -386,14 +451,17 @@ impl Measured<'_> {
 /// The share of a stretch at a length along it.
 fn share_at(stretch: &Stretch, length: f64, own: f64) -> f64 {
     let even = (length / own.max(f64::MIN_POSITIVE)).clamp(0.0, 1.0);
-    let Stretch::Flat(span, _) = stretch else { return even };
-    if matches!(span.form, crate::span::Form::Line { .. } | crate::span::Form::Arc { .. }) {
-        return even;
-    }
+    let up_to: &dyn Fn(f64) -> f64 = match stretch {
+        Stretch::Flat(Span { form: crate::span::Form::Line { .. } | crate::span::Form::Arc { .. }, .. }, _)
+        | Stretch::Helix(_)
+        | Stretch::Straight(..) => return even,
+        Stretch::Flat(span, _) => &|share| span.part(0.0, share).length(),
+        Stretch::Free(poles) => &|share| cubic_length(poles, share),
+    };
     let (mut low, mut high) = (0.0, 1.0);
     for _ in 0..48 {
         let middle = (low + high) * 0.5;
-        if span.part(0.0, middle).length() < length { low = middle } else { high = middle }
+        if up_to(middle) < length { low = middle } else { high = middle }
     }
     (low + high) * 0.5
 }

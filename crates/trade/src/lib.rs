@@ -25,6 +25,7 @@ pub mod tool;
 mod tools;
 pub mod wall;
 pub mod weigh;
+pub mod wire;
 pub mod words;
 
 pub use examine::{Examination, Figures, PartState};

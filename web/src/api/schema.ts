@@ -3955,13 +3955,13 @@ export interface components {
             | {
                   profiles: {
                       /**
-                       * Profiles it runs along
-                       * @description The numbers of the profiles, in any order that goes on.
+                       * Profiles and wires it runs along
+                       * @description The numbers of the profiles and wires, in any order that goes on.
                        */
                       parts: number[];
                       /**
                        * The line it takes
-                       * @description A line of the one meant, where a profile has several that do not hang together.
+                       * @description A line of the one meant, where a profile or a wire has several that do not hang together; of a wire by its number from 1.
                        */
                       line?: string | null;
                   };
@@ -4458,8 +4458,10 @@ export interface components {
              * @description The thinnest wall, mm; of sealed parts whose walls were measured ([`crate::wall::with_least_wall`]).
              */
             least_wall?: number | null;
-            /** @description Whether it is a profile: a sheet that carries what it was drawn as. */
+            /** @description Whether it is a profile or a wire: a sheet that carries what it was drawn as. */
             drawn?: boolean;
+            /** @description Whether it is a wire: lines in space. */
+            wire?: boolean;
         };
         /** @description Whether a part is a solid, and if not, what stands in the way first. */
         PartState: 'open' | 'tangled' | 'flipped' | 'sealed';
@@ -6301,6 +6303,8 @@ export interface components {
             triangles: number;
             /** @description Whether its surface is closed. */
             closed: boolean;
+            /** @description Whether it has no surface, but is lines: it comes in as a profile where they lie in one plane, else as a wire. */
+            wire?: boolean;
             /** @description Its colour, as `#rrggbb`. */
             colour?: string | null;
         };

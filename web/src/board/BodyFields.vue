@@ -19,7 +19,7 @@ const items = computed(() => profiles.drawn.map((p) => ({ value: p.id, title: p.
 const targets = computed(() =>
     jobs.parts.filter((p) => !p.figures.drawn).map((p) => ({ value: p.id, title: p.name })),
 );
-const chosen = computed(() => (profiles.part?.figures.drawn ? profiles.part.id : null));
+const chosen = computed(() => profiles.drawn.find((p) => p === profiles.part)?.id ?? null);
 const ways = [
     { value: 'part', title: 'A part' },
     { value: 'added', title: 'Added' },

@@ -36,7 +36,7 @@ export const useProfiles = defineStore('profiles', () => {
         const named = step.value?.profile;
         return step.value && named ? (jobs.parts.find((p) => p.id === named) ?? null) : bench.part;
     });
-    const drawn = computed(() => jobs.parts.filter((p) => p.figures.drawn));
+    const drawn = computed(() => jobs.parts.filter((p) => p.figures.drawn && !p.figures.wire));
     const view = shallowRef<BoardView | null>(null);
     /** The place under the pointer. */
     const under = ref<Flat | null>(null);
@@ -44,7 +44,7 @@ export const useProfiles = defineStore('profiles', () => {
     const squares = ref(0);
 
     watch(
-        () => (step.value && part.value?.figures.drawn ? part.value.mesh : null),
+        () => (step.value && drawn.value.includes(part.value!) ? part.value!.mesh : null),
         async (mesh) => {
             view.value = null;
             if (!mesh) return;

@@ -55,11 +55,15 @@ export const useTools = defineStore('tools', () => {
 
     /** Whether it makes something of a profile. */
     const isOfProfile = (t: Tool) => Boolean(kinds.value.get(t.kind)?.properties?.profile);
-    /** Those that can be begun on the part; on a profile those made for one first. */
+    /** Whether it goes along a path. */
+    const isAlong = (t: Tool) => Boolean(kinds.value.get(t.kind)?.properties?.path);
+    /** Those that can be begun on the part; on a profile or a wire those made for one first. */
     function fitting(station?: StationKey) {
         const fit = all.value.filter((t) => t.lacking === null && (!station || t.station === station));
-        if (!bench.part?.figures.drawn) return fit;
-        return [...fit.filter(isOfProfile), ...fit.filter((t) => !isOfProfile(t))];
+        const figures = bench.part?.figures;
+        if (!figures?.drawn) return fit;
+        const first = figures.wire ? isAlong : isOfProfile;
+        return [...fit.filter(first), ...fit.filter((t) => !first(t))];
     }
     /** Those that cannot, each with the reason. */
     const lacking = (station?: StationKey) =>

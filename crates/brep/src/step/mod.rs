@@ -1,6 +1,7 @@
 //! STEP files (ISO 10303-21 with the schemas of AP203, AP214 and AP242): what they hold, as bodies and where each of them stands.
 
 mod geometry;
+mod loose;
 mod shapes;
 mod swept;
 mod tree;
@@ -12,20 +13,34 @@ use glam::DAffine3;
 use nimbet_kernel::Progress;
 
 use crate::body::Body;
+use crate::spline::SplineCurve;
 use shapes::Shapes;
+
+pub use loose::{MOST_CURVES, Triangles};
 
 pub use write::{MOST_FACES, StepWriteError, Written, write_step};
 
 /// The most bodies a file may hold, each as often as it stands in it.
 pub const MOST_ITEMS: usize = 20_000;
 
+/// What stands somewhere, by its number among those of its kind.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Held {
+    /// A body with exact surfaces.
+    Body(usize),
+    /// Curves without a surface.
+    Wire(usize),
+    /// Triangles.
+    Mesh(usize),
+}
+
 /// A body where it stands.
 #[derive(Clone, Debug)]
 pub struct Item {
     /// What it is called.
     pub name: String,
-    /// Which of the bodies it is.
-    pub body: usize,
+    /// What it is.
+    pub of: Held,
     /// From the body's own coordinates to those of the file.
     pub placement: DAffine3,
     /// Its colour, if all of it has one.
@@ -43,6 +58,10 @@ pub struct Contents {
     pub bodies: Vec<Body>,
     /// Which of them are meant to be solids.
     pub solid: Vec<bool>,
+    /// The different sets of curves without a surface.
+    pub wires: Vec<Vec<SplineCurve>>,
+    /// The different sets of triangles.
+    pub meshes: Vec<Triangles>,
     /// What stands where.
     pub items: Vec<Item>,
     /// What was not read, in plain words.
@@ -55,8 +74,8 @@ pub enum StepError {
     /// It is not written as the standard says.
     #[error("{0}")]
     Malformed(String),
-    /// It holds nothing with a surface.
-    #[error("it holds no solid and no surface{0}")]
+    /// It holds no shape.
+    #[error("it holds no solid, no surface and no curve{0}")]
     Nothing(String),
     /// Too many bodies.
     #[error("it holds more than {MOST_ITEMS} bodies")]
@@ -87,15 +106,16 @@ pub fn read_step(input: impl Read, progress: &Progress) -> Result<Contents, Step
     let angle = units.angle.as_ref().map_or(1.0, |u| u.to_si);
     let mut shapes = Shapes::new(angle);
     let items = tree::items(&scene, &mut shapes, progress)?;
-    let mut notes = shapes.notes(&scene);
+    let mut notes = shapes.notes();
     notes.extend(dropped(&report));
     if items.is_empty() {
         let why = if notes.is_empty() { String::new() } else { format!(" ({})", notes.join("; ")) };
         return Err(StepError::Nothing(why));
     }
     let unit = length.map_or_else(|| "none given, read as millimetre".to_owned(), |u| u.name.to_lowercase());
-    let (bodies, solid) = shapes.finish();
-    Ok(Contents { to_millimetres, unit, bodies, solid, items, notes })
+    let Shapes { bodies, solid, loose, .. } = shapes;
+    let (wires, meshes) = loose.finish();
+    Ok(Contents { to_millimetres, unit, bodies, solid, wires, meshes, items, notes })
 }
 
 /// Bytes as they come in, as long as nobody asks to stop.

@@ -4,9 +4,10 @@ use nimbet_kernel::Point;
 use rustc_hash::FxHashMap;
 use step_io::Orientation;
 use step_io::model::EntityKey;
-use step_io::scene::{self, Scene};
+use step_io::scene::{self, Rgb, Scene};
 
 use super::geometry;
+use super::loose::Loose;
 use crate::body::{Body, Edge, Face, Loop};
 use crate::curve::Curve;
 use crate::surface::Surface;
@@ -14,15 +15,15 @@ use crate::surface::Surface;
 /// The different bodies, as they are met.
 pub(super) struct Shapes {
     radians: f64,
-    bodies: Vec<Body>,
-    solid: Vec<bool>,
+    pub bodies: Vec<Body>,
+    pub solid: Vec<bool>,
+    /// Curves and triangles.
+    pub loose: Loose,
     /// Faces whose surface or bounds are of a kind that is not read.
     unread: Vec<&'static str>,
-    /// Faces with a colour of their own.
+    /// Faces with a colour of their own that is not the body's.
     coloured: usize,
-    of_key: FxHashMap<EntityKey, usize>,
-    /// Curves and points that are no faces.
-    pub wires: usize,
+    of_key: FxHashMap<EntityKey, (usize, Option<Rgb>)>,
 }
 
 impl Shapes {
@@ -31,36 +32,32 @@ impl Shapes {
             radians,
             bodies: vec![],
             solid: vec![],
+            loose: Loose::default(),
             unread: vec![],
             coloured: 0,
             of_key: FxHashMap::default(),
-            wires: 0,
         }
     }
 
-    pub fn finish(self) -> (Vec<Body>, Vec<bool>) {
-        (self.bodies, self.solid)
-    }
-
-    /// The body of a solid, worked out once.
-    pub fn solid(&mut self, scene: &Scene<'_>, solid: &scene::Solid<'_>) -> Option<usize> {
+    /// The body of a solid, worked out once, with its colour.
+    pub fn solid(&mut self, scene: &Scene<'_>, solid: &scene::Solid<'_>) -> Option<(usize, Option<Rgb>)> {
         let shells: Vec<_> = solid.outer().into_iter().chain(solid.voids()).collect();
-        self.body(scene, solid.key(), &shells, true)
+        self.body(scene, (solid.key(), solid.color()), &shells, true)
     }
 
-    /// The body of a surface model.
-    pub fn sheet(&mut self, scene: &Scene<'_>, model: &scene::SurfaceModel<'_>) -> Option<usize> {
+    /// The body of a surface model, with its colour.
+    pub fn sheet(&mut self, scene: &Scene<'_>, model: &scene::SurfaceModel<'_>) -> Option<(usize, Option<Rgb>)> {
         let shells: Vec<_> = model.shells().collect();
-        self.body(scene, model.key(), &shells, false)
+        self.body(scene, (model.key(), model.color()), &shells, false)
     }
 
     fn body(
         &mut self,
         scene: &Scene<'_>,
-        key: EntityKey,
+        (key, colour): (EntityKey, Option<Rgb>),
         shells: &[(scene::Shell<'_>, Orientation)],
         solid: bool,
-    ) -> Option<usize> {
+    ) -> Option<(usize, Option<Rgb>)> {
         if let Some(at) = self.of_key.get(&key) {
             return Some(*at);
         }
@@ -71,9 +68,10 @@ impl Shapes {
             points: FxHashMap::default(),
             edges: FxHashMap::default(),
         };
+        let mut colours = Vec::new();
         for (shell, way) in shells {
             for face in shell.faces() {
-                self.coloured += usize::from(face.color().is_some());
+                colours.push(face.color());
                 match making.face(&face, *way == Orientation::Forward) {
                     Ok(face) => making.body.faces.push(face),
                     Err(kind) => self.unread.push(kind),
@@ -83,25 +81,24 @@ impl Shapes {
         if making.body.faces.is_empty() {
             return None;
         }
+        // Some write the colour of a body to each of its faces.
+        let (first, of_all) = (colours[0], colours.iter().all(|c| *c == colours[0]));
+        let colour = first.filter(|_| of_all).or(colour);
+        self.coloured += colours.iter().filter(|c| c.is_some() && **c != colour).count();
         self.bodies.push(making.body);
         self.solid.push(solid);
-        self.of_key.insert(key, self.bodies.len() - 1);
-        Some(self.bodies.len() - 1)
+        let made = (self.bodies.len() - 1, colour);
+        self.of_key.insert(key, made);
+        Some(made)
     }
 
     /// What was not read, in plain words.
-    pub fn notes(&self, scene: &Scene<'_>) -> Vec<String> {
+    pub fn notes(&self) -> Vec<String> {
         let mut notes = Vec::new();
         if let Some(kind) = self.unread.first() {
             notes.push(format!("{} faces were not read, the first for {kind}; they are open", self.unread.len()));
         }
-        if self.wires > 0 {
-            notes.push(format!("{} sets of curves or points without a surface were left out", self.wires));
-        }
-        let meshes = scene.model().all::<step_io::model::TessellatedFace>().len();
-        if meshes > 0 {
-            notes.push(format!("{meshes} sets of triangles were left out"));
-        }
+        notes.extend(self.loose.notes());
         if self.coloured > 0 {
             notes.push(format!("the colours of {} faces were left out", self.coloured));
         }

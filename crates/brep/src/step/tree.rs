@@ -2,12 +2,13 @@
 
 use glam::{DAffine3, DMat3, DVec3};
 use nimbet_kernel::Progress;
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 use step_io::model::EntityKey;
-use step_io::scene::{ProductDef, Rgb, Scene, Solid, SurfaceModel, Transform};
+use step_io::scene::{GeometricSet, MappedInstance, ProductDef, Rgb, Scene, Solid, SurfaceModel, Transform};
 
+use super::loose::{self, Pieces};
 use super::shapes::Shapes;
-use super::{Item, MOST_ITEMS, StepError};
+use super::{Held, Item, MOST_ITEMS, StepError};
 
 /// So many assemblies may stand in each other.
 const DEEPEST: usize = 64;
@@ -17,32 +18,76 @@ const MOST_USES: usize = 1_000_000;
 struct Walk<'a, 'm, 's> {
     scene: &'a Scene<'m>,
     shapes: &'s mut Shapes,
+    /// Triangles by their product.
+    pieces: FxHashMap<Option<EntityKey>, Vec<Pieces<'a>>>,
     items: Vec<Item>,
     seen: FxHashSet<EntityKey>,
     uses: usize,
     progress: &'a Progress,
 }
 
+/// What stands at one place under one name.
+#[derive(Default)]
+struct Shown<'m> {
+    solids: Vec<Solid<'m>>,
+    sheets: Vec<SurfaceModel<'m>>,
+    sets: Vec<GeometricSet<'m>>,
+}
+
+impl<'m> Shown<'m> {
+    fn of_product(product: &ProductDef<'m>) -> Self {
+        Self {
+            solids: product.solids().collect(),
+            sheets: product.surface_models().collect(),
+            sets: product.geometric_sets().collect(),
+        }
+    }
+
+    fn of_mapped(mapped: &MappedInstance<'m>) -> Self {
+        Self {
+            solids: mapped.solids().collect(),
+            sheets: mapped.surface_models().collect(),
+            sets: mapped.geometric_sets().collect(),
+        }
+    }
+
+    fn of_all(scene: &'m Scene<'_>) -> Self {
+        Self { solids: scene.all_solids().collect(), sheets: scene.all_surface_models().collect(), sets: vec![] }
+    }
+
+    fn keys(&self) -> impl Iterator<Item = EntityKey> + '_ {
+        let solids = self.solids.iter().map(Solid::key);
+        solids.chain(self.sheets.iter().map(SurfaceModel::key)).chain(self.sets.iter().map(GeometricSet::key))
+    }
+
+    #[must_use]
+    fn without(mut self, seen: &FxHashSet<EntityKey>) -> Self {
+        self.solids.retain(|s| !seen.contains(&s.key()));
+        self.sheets.retain(|s| !seen.contains(&s.key()));
+        self.sets.retain(|s| !seen.contains(&s.key()));
+        self
+    }
+}
+
 /// The bodies of a file where they stand.
 pub(super) fn items(scene: &Scene<'_>, shapes: &mut Shapes, progress: &Progress) -> Result<Vec<Item>, StepError> {
-    let mut walk = Walk { scene, shapes, items: vec![], seen: FxHashSet::default(), uses: 0, progress };
+    let pieces = loose::pieces(scene);
+    let mut walk = Walk { scene, shapes, pieces, items: vec![], seen: FxHashSet::default(), uses: 0, progress };
     for root in scene.root_definitions() {
         walk.product(&root, DAffine3::IDENTITY, 0)?;
     }
     // What belongs to no product: placed by items that map it, or where it was modelled.
     for mapped in scene.all_mapped_instances() {
         let placement = mapped.transform().as_ref().and_then(affine).unwrap_or(DAffine3::IDENTITY);
-        let solids: Vec<_> = mapped.solids().filter(|s| !walk.seen.contains(&s.key())).collect();
-        let sheets: Vec<_> = mapped.surface_models().filter(|s| !walk.seen.contains(&s.key())).collect();
-        walk.put(&solids, &sheets, mapped.name(), placement, false)?;
+        let shown = Shown::of_mapped(&mapped).without(&walk.seen);
+        walk.put(&shown, None, (mapped.name(), placement))?;
     }
     for mapped in scene.all_mapped_instances() {
-        walk.seen.extend(mapped.solids().map(|s| s.key()).chain(mapped.surface_models().map(|s| s.key())));
+        walk.seen.extend(Shown::of_mapped(&mapped).keys());
     }
-    let solids: Vec<_> = scene.all_solids().filter(|s| !walk.seen.contains(&s.key())).collect();
-    let sheets: Vec<_> = scene.all_surface_models().filter(|s| !walk.seen.contains(&s.key())).collect();
-    walk.put(&solids, &sheets, "", DAffine3::IDENTITY, true)?;
-    walk.shapes.wires = scene.all_geometric_sets().count();
+    let rest = Shown::of_all(scene).without(&walk.seen);
+    walk.put(&rest, Some(None), ("", DAffine3::IDENTITY))?;
+    walk.loose_sets()?;
     Ok(walk.items)
 }
 
@@ -58,8 +103,9 @@ impl Walk<'_, '_, '_> {
         self.progress.check()?;
         let named = product.product();
         let name = named.map(|p| if p.name().trim().is_empty() { p.id() } else { p.name() }).unwrap_or_default();
-        let (solids, sheets): (Vec<_>, Vec<_>) = (product.solids().collect(), product.surface_models().collect());
-        self.put(&solids, &sheets, name, placement, true)?;
+        let shown = Shown::of_product(product);
+        self.seen.extend(shown.keys());
+        self.put(&shown, Some(Some(product.key())), (name, placement))?;
         for used in product.occurrences() {
             let Some(definition) = used.definition() else { continue };
             let own = used.transform().as_ref().and_then(affine).unwrap_or(DAffine3::IDENTITY);
@@ -68,50 +114,66 @@ impl Walk<'_, '_, '_> {
         Ok(())
     }
 
+    /// Curves and points of no product: some draw notes and dimensions with them, so that they only count where nothing else is there.
+    fn loose_sets(&mut self) -> Result<(), StepError> {
+        let sets: Vec<_> = self.scene.all_geometric_sets().filter(|s| !self.seen.contains(&s.key())).collect();
+        if self.items.is_empty() {
+            return self.put(&Shown { sets, ..Shown::default() }, None, ("", DAffine3::IDENTITY));
+        }
+        self.shapes.loose.aside += sets.len();
+        Ok(())
+    }
+
+    /// Puts down what is shown, with the triangles of a product.
     fn put(
         &mut self,
-        solids: &[Solid<'_>],
-        sheets: &[SurfaceModel<'_>],
-        name: &str,
-        placement: DAffine3,
-        mark: bool,
+        shown: &Shown<'_>,
+        product: Option<Option<EntityKey>>,
+        (name, placement): (&str, DAffine3),
     ) -> Result<(), StepError> {
-        let several = solids.len() + sheets.len() > 1;
-        let called = |own: &str, n: usize| {
-            let (own, of) = (own.trim(), name.trim());
-            match (of.is_empty(), own.is_empty() || own == of) {
-                (true, true) => format!("Body {n}"),
-                (true, false) => own.to_owned(),
-                (false, true) if several => format!("{of} {n}"),
-                (false, false) if several => format!("{of}: {own}"),
-                (false, _) => of.to_owned(),
+        let mut found: Vec<(Held, &str, Option<Rgb>)> = Vec::new();
+        for solid in &shown.solids {
+            self.progress.check()?;
+            found.extend(self.shapes.solid(self.scene, solid).map(|(n, c)| (Held::Body(n), solid.name(), c)));
+        }
+        for sheet in &shown.sheets {
+            self.progress.check()?;
+            found.extend(self.shapes.sheet(self.scene, sheet).map(|(n, c)| (Held::Body(n), sheet.name(), c)));
+        }
+        let is_exact = !found.is_empty();
+        for piece in product.and_then(|key| self.pieces.get(&key)).into_iter().flatten() {
+            if is_exact || piece.is_shown {
+                self.shapes.loose.shown += 1;
+                continue;
             }
-        };
-        let add = |walk: &mut Self, body: Option<usize>, name: String, colour: Option<Rgb>| {
-            let Some(body) = body else { return Ok(()) };
-            if walk.items.len() >= MOST_ITEMS {
+            let held = self.shapes.loose.mesh(piece, self.progress)?;
+            found.extend(held.map(|held| (held, piece.name, piece.colour)));
+        }
+        for set in &shown.sets {
+            let held = self.shapes.loose.wire(set, self.progress)?;
+            found.extend(held.map(|held| (held, set.name(), set.color())));
+        }
+        let several = found.len() > 1;
+        for (n, (of, own, colour)) in found.into_iter().enumerate() {
+            if self.items.len() >= MOST_ITEMS {
                 return Err(StepError::TooMany);
             }
-            walk.items.push(Item { name, body, placement, colour: colour.map(eight_bits) });
-            Ok(())
-        };
-        for (n, solid) in solids.iter().enumerate() {
-            self.progress.check()?;
-            if mark {
-                self.seen.insert(solid.key());
-            }
-            let body = self.shapes.solid(self.scene, solid);
-            add(self, body, called(solid.name(), n + 1), solid.color())?;
-        }
-        for (n, sheet) in sheets.iter().enumerate() {
-            self.progress.check()?;
-            if mark {
-                self.seen.insert(sheet.key());
-            }
-            let body = self.shapes.sheet(self.scene, sheet);
-            add(self, body, called(sheet.name(), solids.len() + n + 1), sheet.color())?;
+            let name = called(name, own, several.then_some(n + 1));
+            self.items.push(Item { name, of, placement, colour: colour.map(eight_bits) });
         }
         Ok(())
+    }
+}
+
+/// What something of a product is called that has a name of its own or none; of several with their number.
+fn called(of: &str, own: &str, number: Option<usize>) -> String {
+    let (own, of) = (own.trim(), of.trim());
+    match (of.is_empty(), own.is_empty() || own == of, number) {
+        (true, true, n) => format!("Body {}", n.unwrap_or(1)),
+        (true, false, _) => own.to_owned(),
+        (false, true, Some(n)) => format!("{of} {n}"),
+        (false, false, Some(_)) => format!("{of}: {own}"),
+        (false, _, None) => of.to_owned(),
     }
 }
 

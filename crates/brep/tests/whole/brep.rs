@@ -2,7 +2,7 @@
 
 use std::f64::consts::PI;
 
-use nimbet_brep::{Contents, Fineness, StepError, Surface, Tessellated, read_step, tessellate};
+use nimbet_brep::{Contents, Fineness, Held, StepError, Surface, Tessellated, read_step, tessellate};
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, Topology};
 
@@ -196,8 +196,80 @@ fn an_assembly_comes_in_as_it_stands_with_names_and_colours() {
         assert_eq!(posts.iter().filter(at).count(), 1, "{foot}");
     }
     let housing = lantern.items.iter().find(|i| i.name.starts_with("Housing")).unwrap();
-    assert!(!lantern.solid[housing.body]);
-    assert_eq!(part("mixed").notes, ["1 sets of curves or points without a surface were left out"]);
+    assert!(matches!(housing.of, Held::Body(n) if !lantern.solid[n]));
+}
+
+#[test]
+fn curves_without_a_surface_and_triangles_come_in_with_their_names() {
+    let rail = part("wires");
+    let named: Vec<(&str, Held)> = rail.items.iter().map(|i| (i.name.as_str(), i.of)).collect();
+    assert_eq!(named, [("Rail run: Outline", Held::Wire(0)), ("Rail run: Rail", Held::Wire(1))]);
+    assert_eq!(rail.notes, ["left out, as they hold no curves: sets of points (1)"]);
+    // A curve put together of four, and a circle; three that go on from each other in no order.
+    assert_eq!(rail.wires.iter().map(Vec::len).collect::<Vec<_>>(), [2, 3]);
+    let up = &rail.wires[1][1];
+    assert_eq!(up.knots().range().map(|t| up.at(t).0), [Point::ZERO, Point::Z * 100.0]);
+    assert!(part("mixed").items.iter().any(|i| matches!(i.of, Held::Wire(_))));
+
+    let chock = part("triangles");
+    let [Held::Mesh(0)] = chock.items.iter().map(|i| i.of).collect::<Vec<_>>()[..] else { panic!("{:?}", chock.items) };
+    let own = &chock.meshes[0];
+    let faces = own.face_of.iter().map(|f| FaceId(*f)).collect();
+    let mesh = nimbet_kernel::weld::weld_mesh(&own.points, &own.triangles, faces).unwrap();
+    assert!(is_closed(&mesh), "strips and fans that share corners close");
+    // Turned inside out by strips read the wrong way round, it would not be positive.
+    assert!((measure(&mesh).volume - 6.0).abs() < 1e-12, "cubic inches: {}", measure(&mesh).volume);
+    assert_eq!((chock.to_millimetres * 10.0).round(), 254.0);
+    // What shows a body that is there exactly is left out: triangles beside a solid of the same product.
+    let ball = text("ball");
+    let product = ball.find("PRODUCT_DEFINITION_SHAPE").map(|at| {
+        let before = &ball[..at];
+        before[before.rfind('#').unwrap()..].split_whitespace().next().unwrap().to_owned()
+    });
+    let shown = format!(
+        "#9001=COORDINATES_LIST('',3,((0.,0.,0.),(1.,0.,0.),(0.,1.,0.)));\n\
+         #9002=COMPLEX_TRIANGULATED_FACE('',#9001,3,(),$,(1,2,3),((1,3,2)),());\n\
+         #9003=TESSELLATED_SHELL('',(#9002),$);\n#9004=TESSELLATED_SHAPE_REPRESENTATION('',(#9003),{});\n\
+         #9005=SHAPE_DEFINITION_REPRESENTATION({},#9004);\nENDSEC;\nEND-ISO",
+        context_of(&ball),
+        product.unwrap()
+    );
+    let both = read(&ball.replace("ENDSEC;\nEND-ISO", &shown)).unwrap();
+    assert_eq!((both.items.len(), both.meshes.len()), (1, 0));
+    assert_eq!(both.notes, ["left out, as they show bodies that were read exactly: sets of triangles (1)"]);
+}
+
+/// The context its representations stand in.
+fn context_of(text: &str) -> String {
+    let at = text.find("ADVANCED_BREP_SHAPE_REPRESENTATION").unwrap();
+    let entity = &text[at..at + text[at..].find(';').unwrap()];
+    format!("#{}", entity.rsplit('#').next().unwrap().trim_end_matches(')'))
+}
+
+#[test]
+fn a_colour_written_to_every_face_is_the_bodys_own() {
+    let block = text("rounded-block");
+    let faces: Vec<String> = block
+        .split(";\n")
+        .filter(|e| e.contains("ADVANCED_FACE("))
+        .map(|e| e.trim().split(' ').next().unwrap().to_owned())
+        .collect();
+    assert_eq!(faces.len(), 26);
+    let styled = |faces: &[String]| {
+        let mut more = String::from(
+            "#9001=COLOUR_RGB('',0.2,0.4,0.8);\n#9002=FILL_AREA_STYLE_COLOUR('',#9001);\n#9003=FILL_AREA_STYLE('',(#9002));\n\
+             #9004=SURFACE_STYLE_FILL_AREA(#9003);\n#9005=SURFACE_SIDE_STYLE('',(#9004));\n\
+             #9006=SURFACE_STYLE_USAGE(.BOTH.,#9005);\n#9007=PRESENTATION_STYLE_ASSIGNMENT((#9006));\n",
+        );
+        for (n, face) in faces.iter().enumerate() {
+            more += &format!("#{}=STYLED_ITEM('',(#9007),{face});\n", 9100 + n);
+        }
+        read(&block.replace("ENDSEC;\nEND-ISO", &format!("{more}ENDSEC;\nEND-ISO"))).unwrap()
+    };
+    let all = styled(&faces);
+    assert_eq!((all.items[0].colour, all.notes), (Some([51, 102, 204]), vec![]));
+    let some = styled(&faces[..7]);
+    assert_eq!((some.items[0].colour, some.notes), (None, vec!["the colours of 7 faces were left out".to_owned()]));
 }
 
 #[test]

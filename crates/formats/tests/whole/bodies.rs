@@ -1,5 +1,6 @@
 //! Files of several bodies, and of exact surfaces.
 
+use std::f64::consts::{PI, TAU};
 use std::io::Write;
 
 use nimbet_formats::{
@@ -9,6 +10,7 @@ use nimbet_formats::{
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::shapes::turned;
 use nimbet_kernel::{Point, Progress};
+use nimbet_profile::space::Strand;
 
 fn read(name: &str, bytes: &[u8]) -> Result<Imported, ReadError> {
     read_model(bytes, bytes.len() as u64, name, &Limits { triangles: 100_000 }, &Progress::unwatched())
@@ -187,6 +189,42 @@ fn step_is_known_by_its_content_in_an_archive_or_not() {
     // Faces of different bodies have different numbers, and of each body those from 0.
     let (first, last) = (lantern.body(0).unwrap(), lantern.body(7).unwrap());
     assert!(last.face_of().iter().any(|f| f.0 == 0) && first.face_of().iter().all(|f| f.0 < 3));
+}
+
+#[test]
+fn curves_of_a_step_file_are_straight_round_or_cubic_as_they_were_written() {
+    let wires = read("wires.step", &step("wires")).unwrap();
+    assert_eq!((wires.mesh.triangles().len(), wires.bodies.len()), (0, 2));
+    // A slot put together of trimmed curves: two straight runs, two half circles of radius 4; a hole of exactly 3.3.
+    let (straight, round) = shapes(&wires.bodies[0].curves);
+    assert_eq!((straight, round.len()), (2, 3));
+    for (radius, turn) in round {
+        let [whole, half] =
+            [(1.65, TAU), (4.0, PI)].map(|(r, t): (f64, f64)| (radius - r).abs() + (turn - t).abs() < 1e-9);
+        assert!(whole || half, "{radius}, {turn}");
+    }
+    let rail = &wires.bodies[1].curves;
+    let (straight, round) = shapes(rail);
+    assert_eq!((straight, round.len(), rail.len()), (1, 1, 3));
+    assert!((round[0].0 - 20.0).abs() < 1e-9 && (round[0].1 - PI / 2.0).abs() < 1e-9);
+    // A cubic that is one is that very one.
+    let poles = rail.iter().find_map(|s| if let Strand::Free(poles) = s { Some(poles) } else { None }).unwrap();
+    let known = [[20.0, 0.0, 120.0], [50.0, 0.0, 120.0], [80.0, 30.0, 120.0], [90.0, 60.0, 150.0]];
+    assert!(poles.as_flattened().iter().zip(known.as_flattened()).all(|(a, b)| (a - b).abs() < 1e-9), "{poles:?}");
+    // In a file of inches all of it is 25.4 times as long; lines and cubics of a higher degree are followed.
+    let chock = read("triangles.step", &step("triangles")).unwrap();
+    assert_eq!((chock.unit, chock.faces_known, chock.bodies[0].in_one), (Some(LengthUnit::Inch), true, false));
+    assert!((measure(&chock.mesh).volume - 6.0).abs() < 1e-12);
+}
+
+/// How many strands are straight, and the radius and turn of those that are round.
+fn shapes(strands: &[Strand]) -> (usize, Vec<(f64, f64)>) {
+    let straight = strands.iter().filter(|s| matches!(s, Strand::Straight(_))).count();
+    let round = strands.iter().filter_map(|s| match s {
+        Strand::Round { u, turn, .. } => Some((Point::from_array(*u).length(), *turn)),
+        _ => None,
+    });
+    (straight, round.collect())
 }
 
 #[test]

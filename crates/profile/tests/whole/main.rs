@@ -9,3 +9,4 @@ mod letters;
 mod lines;
 mod regions;
 mod rules;
+mod space;

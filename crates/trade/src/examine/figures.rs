@@ -5,6 +5,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use super::Survey;
+use crate::wire::{Wire, is_wire};
 use crate::words::{Xyz, count, millimetres, xyz};
 
 /// Whether a part is a solid, and if not, what stands in the way first.
@@ -77,9 +78,12 @@ pub struct Figures {
     /// The thinnest wall, mm; of sealed parts whose walls were measured ([`crate::wall::with_least_wall`]).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub least_wall: Option<f64>,
-    /// Whether it is a profile: a sheet that carries what it was drawn as.
+    /// Whether it is a profile or a wire: a sheet that carries what it was drawn as.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub drawn: bool,
+    /// Whether it is a wire: lines in space.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub wire: bool,
 }
 
 pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
@@ -91,7 +95,7 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
         (PartState::Open, "empty: nothing is there".to_owned())
     } else if drawn {
         // Its rims are its outlines: nothing to be mended.
-        (PartState::Open, "profile".to_owned())
+        (PartState::Open, if is_wire(survey.mesh) { "wire" } else { "profile" }.to_owned())
     } else if naked_edges > 0 {
         (PartState::Open, format!("open: {}, {}", count(survey.rims.len(), "rim", "rims"), millimetres(naked_length)))
     } else if !survey.crowded.is_empty() {
@@ -118,14 +122,16 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
     faces.sort_unstable();
     faces.dedup();
     let faces = faces.len();
+    // What shows lines stands round them.
+    let bounds = Wire::of(survey.mesh).map_or(measure.bounds, |wire| wire.bounds());
     Figures {
         state,
         reason,
         no_volume,
         volume: sealed.then_some(measure.volume),
         area: measure.area,
-        size: xyz(measure.bounds.size()),
-        least: xyz(measure.bounds.min),
+        size: xyz(bounds.size()),
+        least: xyz(bounds.min),
         triangles: survey.mesh.triangles().len(),
         points: survey.mesh.points().len(),
         faces,
@@ -145,5 +151,6 @@ pub(super) fn figures(survey: &Survey<'_>, measure: &Measure) -> Figures {
         degenerate: survey.degenerate.len(),
         least_wall: None,
         drawn,
+        wire: is_wire(survey.mesh),
     }
 }

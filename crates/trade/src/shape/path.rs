@@ -10,19 +10,20 @@ use crate::TradeError;
 use crate::edge_chains::one_chain;
 use crate::parameter::{Direction, Distance, Length, Part, Position, Turned};
 use crate::tool::Given;
+use crate::wire::{self, MEET, Wire};
 use crate::words::Xyz;
 
 /// A path.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(rename_all = "snake_case", deny_unknown_fields)]
 pub enum PathOf {
-    /// Lines of profiles, put end to end.
+    /// Lines of profiles and of wires, put end to end.
     #[schemars(title = "Lines of profiles")]
     Profiles {
-        /// The numbers of the profiles, in any order that goes on.
-        #[schemars(title = "Profiles it runs along", with = "Vec<Part>")]
+        /// The numbers of the profiles and wires, in any order that goes on.
+        #[schemars(title = "Profiles and wires it runs along", with = "Vec<Part>")]
         parts: Vec<u32>,
-        /// A line of the one meant, where a profile has several that do not hang together.
+        /// A line of the one meant, where a profile or a wire has several that do not hang together; of a wire by its number from 1.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         #[schemars(title = "The line it takes", extend("empty" = "the only one"))]
         line: Option<String>,
@@ -65,6 +66,12 @@ pub enum PathOf {
     ),
 }
 
+/// Where something upright has across that runs along a direction.
+fn upright(along: Point) -> Point {
+    let up = if along.cross(Point::Z).length() > 0.1 { Point::Z } else { Point::Y };
+    up.cross(along)
+}
+
 pub(super) fn path_refused(e: PathError) -> TradeError {
     TradeError::refused(e.why, e.places)
 }
@@ -90,9 +97,8 @@ impl PathOf {
             Self::Edges(picks) => {
                 let (points, closed) = one_chain(given.mesh, picks)?;
                 let path = Path::through(&points, closed);
-                let along = path.measured().after(0.0).1;
-                let up = if along.cross(Point::Z).length() > 0.1 { Point::Z } else { Point::Y };
-                Ok((path, up.cross(along)))
+                let across = upright(path.measured().after(0.0).1);
+                Ok((path, across))
             }
         }
     }
@@ -158,18 +164,19 @@ fn chain_of(profile: &Profile, line: Option<&str>) -> Result<Path, TradeError> {
 }
 
 fn along_profiles(meshes: &[Mesh], line: Option<&str>, progress: &Progress) -> Result<(Path, Point), TradeError> {
-    /// Ends of lines in different planes meet as lines of one profile do when a hand put them there.
-    const MEET: f64 = 1e-3;
-    let (mut paths, mut normal) = (Vec::new(), Point::Z);
-    for (n, mesh) in meshes.iter().enumerate() {
-        let profile = Profile::of(mesh, progress)?;
-        if n == 0 {
-            normal = profile.plane.normal;
+    let (mut paths, mut normal) = (Vec::new(), None);
+    for mesh in meshes {
+        if let Some(wire) = Wire::of(mesh) {
+            paths.push(wire::chain_of(&wire, line)?);
+            continue;
         }
+        let profile = Profile::of(mesh, progress)?;
+        normal = normal.or(Some(profile.plane.normal));
         paths.push(chain_of(&profile, line)?);
     }
     let path = Path::joined(paths, MEET).map_err(path_refused)?;
-    // A section stands upright on the plane of the path: its y along the normal.
-    let across = normal.cross(path.measured().after(0.0).1);
+    // A section stands upright on the plane of the path: its y along the normal. Where there is none, on the ground.
+    let along = path.measured().after(0.0).1;
+    let across = normal.map_or_else(|| upright(along), |normal| normal.cross(along));
     Ok((path, across))
 }

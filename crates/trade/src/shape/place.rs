@@ -12,6 +12,7 @@ use crate::budget::Effort;
 use crate::examine::FacePick;
 use crate::parameter::{Factor, Length, Move, Position, Turned};
 use crate::tool::{Effect, Entry, Given, Needs, Tool};
+use crate::wire::Wire;
 use crate::words::{Xyz, figure, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -144,9 +145,12 @@ impl Tool for Place {
         if out.points() == mesh.points() {
             return Err(TradeError::nothing("the part is there already: give a move, a turn or a scale"));
         }
-        // A profile that keeps its size stays one; its figures are those of its drawing.
-        if mesh.drawn().is_some() && scale == 1.0 {
-            out = Profile::moved(mesh, out, &|p| put(p) - Point::Z * low)?;
+        // A profile that keeps its size stays one: its figures are those of its drawing. A wire has none.
+        let put = |p: Point| put(p) - Point::Z * low;
+        if let Some(wire) = Wire::of(mesh) {
+            out = wire.moved(out, &put)?;
+        } else if mesh.drawn().is_some() && scale == 1.0 {
+            out = Profile::moved(mesh, out, &put)?;
         }
         let largest_move = mesh.points().iter().zip(out.points()).map(|(a, b)| a.distance(*b)).fold(0.0, f64::max);
         let mut done = Vec::new();

@@ -19,6 +19,7 @@ use crate::examine::Place;
 use crate::parameter::Direction;
 use crate::tool::{Entry, Given, Needs, Tool};
 use crate::wall::Notice;
+use crate::wire::is_wire;
 use crate::words::{Xyz, count, figure, is_plain, millimetres, plain};
 use crate::{Made, Outcome, TradeError};
 
@@ -58,10 +59,19 @@ const MOST_CARRIED: usize = 20;
 impl DrawProfile {
     /// Shapes as they stand on the ground, as a profile of a name.
     pub fn on_ground(called: &str, shapes: Vec<Shape>) -> Self {
-        let ground = Plane { at: [0.0; 3], normal: [0.0, 0.0, 1.0], face: None };
-        let called = plain(called).chars().take(LONGEST_NAME).collect();
-        let lines = Drawing::of(shapes).lines;
-        Self { plane: ground, right: None, called: Some(called), lines, holds: vec![], carried: vec![] }
+        Self::of_shapes(Plane { at: [0.0; 3], normal: [0.0, 0.0, 1.0], face: None }, None, called, shapes)
+    }
+
+    /// Shapes in a plane, as a profile of a name.
+    pub(crate) fn on(frame: &PlaneFrame, called: &str, shapes: Vec<Shape>) -> Self {
+        let plane = Plane { at: frame.origin.to_array(), normal: frame.normal.to_array(), face: None };
+        Self::of_shapes(plane, Some(frame.directions()[0].to_array()), called, shapes)
+    }
+
+    fn of_shapes(plane: Plane, right: Option<Xyz>, called: &str, shapes: Vec<Shape>) -> Self {
+        let called: String = plain(called).chars().take(LONGEST_NAME).collect();
+        let called = Some(called).filter(|c| !c.trim().is_empty());
+        Self { plane, right, called, lines: Drawing::of(shapes).lines, holds: vec![], carried: vec![] }
     }
 
     /// What is drawn, with what is carried down as the parts are now.
@@ -140,7 +150,11 @@ impl Profile {
     /// The plane and the drawing a part was drawn as.
     pub(super) fn kept(mesh: &Mesh) -> Result<(PlaneFrame, Drawing), TradeError> {
         let no = || {
-            TradeError::refused("this part is no profile, or was changed since it was drawn; pick a profile", vec![])
+            let why = match is_wire(mesh) {
+                true => "this part is a wire, lines in space: it can be a path, but no profile",
+                false => "this part is no profile, or was changed since it was drawn; pick a profile",
+            };
+            TradeError::refused(why, vec![])
         };
         let kept: Kept = mesh.drawn().and_then(|d| serde_json::from_slice(d.bytes()).ok()).ok_or_else(no)?;
         let plane = PlaneFrame::new(Point::from_array(kept.at), Point::from_array(kept.normal)).ok_or_else(no)?;

@@ -3,14 +3,14 @@
 import { computed, ref } from 'vue';
 import type { OfferedBody, PickedBody } from '../../api/client';
 import { size, whole } from '../../format';
-import { states } from '../../text';
+import { states, wire } from '../../text';
 
 const props = defineProps<{ bodies: readonly OfferedBody[]; exact: boolean }>();
 const emit = defineEmits<{ choose: [bodies: PickedBody[] | null, chord: string] }>();
 
 /** With more than this many a field to search in is worth its place. */
 const MANY = 10;
-const ticked = ref(new Set(props.bodies.filter((b) => b.triangles).map((b) => b.body)));
+const ticked = ref(new Set(props.bodies.filter((b) => b.triangles || b.wire).map((b) => b.body)));
 const sought = ref('');
 const chord = ref('0.02');
 const listed = computed(() => {
@@ -19,7 +19,11 @@ const listed = computed(() => {
 });
 const all = computed(() => listed.value.every((b) => ticked.value.has(b.body)));
 const okay = computed(() => !props.exact || Number(chord.value) > 0);
-const state = (b: OfferedBody) => states[b.closed ? 'sealed' : 'open'];
+const state = (b: OfferedBody) => (b.wire ? wire : states[b.closed ? 'sealed' : 'open']);
+const means = (b: OfferedBody) => {
+    if (b.wire) return 'lines without a surface: they come in as a profile or a path';
+    return b.closed ? 'closed' : 'open: it has naked edges';
+};
 
 function tick(b: OfferedBody) {
     if (!ticked.value.delete(b.body)) ticked.value.add(b.body);
@@ -67,12 +71,7 @@ function choose() {
                     <span class="name">{{ b.name }}</span>
                     <span class="figure soft">{{ size(b.size) }}</span>
                 </span>
-                <v-icon
-                    :icon="state(b).icon"
-                    :color="state(b).colour"
-                    size="17"
-                    :title="b.closed ? 'closed' : 'open: it has naked edges'"
-                />
+                <v-icon :icon="state(b).icon" :color="state(b).colour" size="17" :title="means(b)" />
             </label>
         </div>
         <v-text-field

@@ -13,7 +13,10 @@ const fileOf = (format: string) => `/api/v1/meshes/${bench.part?.mesh}/profile/$
         The bench is empty: draw a profile, or begin with a body.
     </p>
     <template v-else>
-        <p v-if="bench.part.figures.drawn" class="mb-2" data-testid="shape-profile">
+        <p v-if="bench.part.figures.wire" class="mb-2" data-testid="shape-wire">
+            <b>{{ bench.part.name }}</b> is a wire, lines in space: the tools that go along a path come first.
+        </p>
+        <p v-else-if="bench.part.figures.drawn" class="mb-2" data-testid="shape-profile">
             <b>{{ bench.part.name }}</b> is a profile: the tools that make bodies of one come first. A double
             click on it opens its drawing. As a file:
             <a

@@ -37,7 +37,8 @@ const asking = computed(() => picks.partAsker === asker);
 const ask = (on: boolean) => (picks.partAsker = on ? asker : null);
 // A tool's parts are clicked at once; other fields ask for it.
 const ofTheStep = inject(OF_THE_STEP, false);
-onMounted(() => ofTheStep && ask(true));
+// A wire is the path itself.
+onMounted(() => ofTheStep && !bench.part?.figures.wire && ask(true));
 onUnmounted(() => asking.value && ask(false));
 </script>
 

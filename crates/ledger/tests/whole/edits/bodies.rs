@@ -71,6 +71,46 @@ fn three_of_eight_are_parts_with_names_and_are_read_anew_more_finely() {
 }
 
 #[test]
+fn curves_become_profiles_where_they_are_flat_and_else_wires_that_are_paths() {
+    use std::f64::consts::PI;
+    let Err(BringInError::SeveralBodies(offered)) = read("wires", Bodies::Ask) else { panic!("it did come in") };
+    assert!(offered.len() == 2 && offered.iter().all(|b| b.wire && b.triangles == 0 && !b.closed));
+    assert!((offered[1].size[2] - 150.0).abs() < 1e-9, "{:?}", offered[1].size);
+    let mut desk = Desk::with(&[]);
+    desk.next = 1;
+    desk.brings("rail.step", step("wires"), json!([{ "body": 0 }, { "body": 1 }]));
+    let figures = |desk: &Desk, part: u32| desk.history.part(PartId(part)).unwrap().figures.clone();
+    let (outline, rail) = (figures(&desk, 1), figures(&desk, 2));
+    assert_eq!((outline.drawn, outline.wire, outline.reason.as_str()), (true, false, "profile"));
+    assert_eq!((rail.drawn, rail.wire, rail.reason.as_str()), (true, true, "wire"));
+    // The flat ones are a profile to be made a body of.
+    let body = |desk: &Desk| desk.history.parts().last().unwrap().id.0;
+    desk.does(1, json!({ "kind": "shape.extrude", "above": 10, "chord": 0.002 }));
+    let (held, known) = (desk.volume(body(&desk)), 10.0 * (160.0 + PI * 16.0 - PI * 1.65 * 1.65));
+    assert!((held / known - 1.0).abs() < 2e-4, "{held} mm³ instead of {known}");
+    // Those in space are a path, moved or not, and no profile.
+    desk.does(2, json!({ "kind": "shape.place", "by": [5.0, 0.0, 5.0], "turn": { "axis": "y", "degrees": 30.0 } }));
+    assert!(figures(&desk, 2).wire);
+    desk.does(2, json!({ "kind": "shape.tube", "path": { "profiles": { "parts": [] } }, "diameter": 6, "wall": 1, "chord": 0.005 }));
+    let poles =
+        [[20.0, 0.0, 120.0], [50.0, 0.0, 120.0], [80.0, 30.0, 120.0], [90.0, 60.0, 150.0]].map(Point::from_array);
+    let at = |t: f64| {
+        let s = 1.0 - t;
+        poles[0] * (s * s * s) + poles[1] * (3.0 * s * s * t) + poles[2] * (3.0 * s * t * t) + poles[3] * (t * t * t)
+    };
+    let free: f64 = (0..2000).map(|k| at(f64::from(k) / 2000.0).distance(at(f64::from(k + 1) / 2000.0))).sum();
+    let (held, known) = (desk.volume(body(&desk)), PI * (9.0 - 4.0) * (100.0 + 10.0 * PI + free));
+    assert!((held / known - 1.0).abs() < 2e-3, "{held} mm³ instead of {known}");
+    let stopped = desk.does(2, json!({ "kind": "shape.extrude", "above": 10 }));
+    let refused = format!("{:?}", desk.state(stopped));
+    assert!(refused.contains("wire") && refused.contains("path"), "{refused}");
+    // All as one part: the surface comes in, the curves beside it are told.
+    let joined = read("mixed", Bodies::Joined).unwrap();
+    assert!(!joined.parts[0].mesh.triangles().is_empty());
+    assert!(joined.notes.iter().any(|n| n.contains("wire left out")), "{:?}", joined.notes);
+}
+
+#[test]
 fn the_roundings_of_an_import_go_for_a_wall_and_come_again_about_the_same_middles() {
     use std::f64::consts::PI;
     let (bytes, quiet) = (step("rounded-block"), Progress::unwatched());

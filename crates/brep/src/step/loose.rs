@@ -1,0 +1,207 @@
+//! What a file holds without exact surfaces: curves, and triangles.
+
+use nimbet_kernel::{Point, Progress};
+use rustc_hash::FxHashMap;
+use step_io::StepModel;
+use step_io::model::{self as m, EntityKey};
+use step_io::scene::{Curve, GeometricSet, Mesh, MeshGroup, Rgb, Scene, SetElement};
+
+use super::geometry::point;
+use super::{Held, StepError};
+use crate::spline::SplineCurve;
+
+/// The most curves without a surface a file may hold.
+pub const MOST_CURVES: usize = 50_000;
+/// The most control points they may have in all, and the most points triangles may be made of: what is written once may be used
+/// by many, so that the size of a file bounds neither.
+const MOST_CONTROLS: usize = 2_000_000;
+const MOST_POINTS: usize = 40_000_000;
+
+/// Triangles, in faces.
+#[derive(Clone, Debug, Default)]
+pub struct Triangles {
+    /// The points.
+    pub points: Vec<Point>,
+    /// Three points each.
+    pub triangles: Vec<[u32; 3]>,
+    /// The face of each.
+    pub face_of: Vec<u32>,
+}
+
+/// The sets of triangles that belong to one product, or to none.
+pub(super) struct Pieces<'m> {
+    pub key: EntityKey,
+    pub name: &'m str,
+    pub colour: Option<Rgb>,
+    meshes: Vec<Mesh<'m>>,
+    /// Whether it shows a body that is there with its exact surfaces.
+    pub is_shown: bool,
+}
+
+/// The different sets of curves and of triangles, as they are met.
+#[derive(Default)]
+pub(super) struct Loose {
+    wires: Vec<Vec<SplineCurve>>,
+    meshes: Vec<Triangles>,
+    of_key: FxHashMap<EntityKey, Option<Held>>,
+    curves: usize,
+    controls: usize,
+    points: usize,
+    unread: usize,
+    /// Sets of curves or points that belong to no product.
+    pub aside: usize,
+    /// Sets of triangles that show bodies which are read.
+    pub shown: usize,
+    /// Sets that hold nothing but points.
+    dotted: usize,
+}
+
+impl Loose {
+    pub fn finish(self) -> (Vec<Vec<SplineCurve>>, Vec<Triangles>) {
+        (self.wires, self.meshes)
+    }
+
+    /// The curves of a set, worked out once; none where it holds none that is read.
+    pub fn wire(&mut self, set: &GeometricSet<'_>, progress: &Progress) -> Result<Option<Held>, StepError> {
+        if let Some(known) = self.of_key.get(&set.key()) {
+            return Ok(*known);
+        }
+        let (mut curves, mut others) = (Vec::new(), false);
+        for element in set.elements() {
+            progress.check()?;
+            if let SetElement::Curve(curve) = element {
+                curves.extend(self.curve(&curve)?);
+                others = true;
+            }
+        }
+        self.dotted += usize::from(!others);
+        let held = (!curves.is_empty()).then_some(Held::Wire(self.wires.len()));
+        if held.is_some() {
+            self.wires.push(curves);
+        }
+        self.of_key.insert(set.key(), held);
+        Ok(held)
+    }
+
+    fn curve(&mut self, curve: &Curve<'_>) -> Result<Option<SplineCurve>, StepError> {
+        let Some(nurbs) = curve.to_nurbs() else {
+            self.unread += 1;
+            return Ok(None);
+        };
+        self.curves += 1;
+        self.controls += nurbs.control_points.len();
+        if self.curves > MOST_CURVES || self.controls > MOST_CONTROLS {
+            return Err(StepError::Malformed(format!("it holds more than {MOST_CURVES} curves without a surface")));
+        }
+        let controls: Option<Vec<_>> =
+            nurbs.control_points.iter().zip(&nurbs.weights).map(|(p, w)| Some((point(p)?, *w))).collect();
+        let made = controls.and_then(|c| SplineCurve::new(nurbs.degree, nurbs.knots, c));
+        self.unread += usize::from(made.is_none());
+        Ok(made)
+    }
+
+    /// Triangles, worked out once; none where there are none.
+    pub fn mesh(&mut self, pieces: &Pieces<'_>, progress: &Progress) -> Result<Option<Held>, StepError> {
+        if let Some(known) = self.of_key.get(&pieces.key) {
+            return Ok(*known);
+        }
+        let mut made = Triangles::default();
+        for (face, mesh) in pieces.meshes.iter().enumerate() {
+            progress.check()?;
+            let places = mesh.points();
+            self.points += places.len();
+            if self.points > MOST_POINTS {
+                return Err(StepError::Malformed(format!("its triangles are made of more than {MOST_POINTS} points")));
+            }
+            let mut number = FxHashMap::default();
+            for corners in mesh.triangles() {
+                // A triangle with a corner that is no place is none.
+                let Some(places) = corners.iter().map(|c| point(&places[*c])).collect::<Option<Vec<_>>>() else {
+                    continue;
+                };
+                let mut id = |k: usize| {
+                    *number.entry(corners[k]).or_insert_with(|| {
+                        made.points.push(places[k]);
+                        made.points.len() as u32 - 1
+                    })
+                };
+                made.triangles.push([id(0), id(1), id(2)]);
+                made.face_of.push(face as u32);
+            }
+        }
+        let held = (!made.triangles.is_empty()).then_some(Held::Mesh(self.meshes.len()));
+        if held.is_some() {
+            self.meshes.push(made);
+        }
+        self.of_key.insert(pieces.key, held);
+        Ok(held)
+    }
+
+    /// What was not read, in plain words.
+    pub fn notes(&self) -> Vec<String> {
+        let told = [
+            (self.unread, "left out, for a kind that is not read: curves without a surface"),
+            (self.aside, "left out, as they belong to no part: sets of curves or points"),
+            (self.dotted, "left out, as they hold no curves: sets of points"),
+            (self.shown, "left out, as they show bodies that were read exactly: sets of triangles"),
+        ];
+        told.into_iter().filter(|(n, _)| *n > 0).map(|(n, what)| format!("{what} ({n})")).collect()
+    }
+}
+
+/// The sets of triangles of a file by the product they belong to; none: to no product.
+pub(super) fn pieces<'m>(scene: &'m Scene<'m>) -> FxHashMap<Option<EntityKey>, Vec<Pieces<'m>>> {
+    let model = scene.model();
+    let mut all: Vec<Pieces<'m>> = Vec::new();
+    for group in scene.all_mesh_groups() {
+        all.push(of_group(&group));
+    }
+    let grouped: rustc_hash::FxHashSet<EntityKey> = all.iter().flat_map(|p| &p.meshes).map(|mesh| mesh.key()).collect();
+    for mesh in scene.all_meshes().filter(|mesh| !grouped.contains(&mesh.key())) {
+        let (key, name, colour, is_shown) = (mesh.key(), mesh.name(), mesh.color(), mesh.face().is_some());
+        all.push(Pieces { key, name, colour, meshes: vec![mesh], is_shown });
+    }
+    let mut by_product: FxHashMap<_, Vec<_>> = FxHashMap::default();
+    if !all.is_empty() {
+        let owner = owners(model);
+        for piece in all {
+            by_product.entry(owner.get(&piece.key).copied()).or_default().push(piece);
+        }
+    }
+    by_product
+}
+
+fn of_group<'m>(group: &MeshGroup<'m>) -> Pieces<'m> {
+    let meshes: Vec<_> = group.meshes().collect();
+    // The colour of all its faces is its own.
+    let first = meshes.first().and_then(Mesh::color);
+    let colour = group.color().or(first.filter(|_| meshes.iter().all(|mesh| mesh.color() == first)));
+    Pieces { key: group.key(), name: group.name(), colour, meshes, is_shown: group.solid().is_some() }
+}
+
+/// The product each item of a tessellated representation belongs to: by its own representation, or one that stands for the same.
+fn owners(model: &StepModel) -> FxHashMap<EntityKey, EntityKey> {
+    let mut of_representation: FxHashMap<EntityKey, EntityKey> = FxHashMap::default();
+    for (_, shown) in model.all::<m::ShapeDefinitionRepresentation>() {
+        let m::RepresentedDefinitionRef::ProductDefinitionShape(shape) = shown.definition else { continue };
+        let Some(shape) = model.get(shape) else { continue };
+        if let m::CharacterizedDefinitionRef::ProductDefinition(product) = shape.definition {
+            of_representation.insert(shown.used_representation.entity_key(), EntityKey::ProductDefinition(product));
+        }
+    }
+    for (_, same) in model.all::<m::ShapeRepresentationRelationship>() {
+        let [a, b] = [same.rep_1.entity_key(), same.rep_2.entity_key()];
+        for (from, to) in [(a, b), (b, a)] {
+            if let Some(product) = of_representation.get(&from).copied() {
+                of_representation.entry(to).or_insert(product);
+            }
+        }
+    }
+    let mut owner = FxHashMap::default();
+    for (id, shown) in model.all::<m::TessellatedShapeRepresentation>() {
+        if let Some(product) = of_representation.get(&EntityKey::TessellatedShapeRepresentation(id)) {
+            owner.extend(shown.items.iter().map(|item| (item.entity_key(), *product)));
+        }
+    }
+    owner
+}
