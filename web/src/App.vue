@@ -4,6 +4,7 @@ import { useAddresses } from './addresses';
 import { useTheme } from 'vuetify';
 import FileDrop from './components/FileDrop.vue';
 import GaugeBar from './components/GaugeBar.vue';
+import HelpDialog from './components/HelpDialog.vue';
 import JobsPage from './components/jobs/JobsPage.vue';
 import KeysDialog from './components/KeysDialog.vue';
 import PartMenu from './components/parts/PartMenu.vue';
@@ -49,6 +50,7 @@ onUnmounted(() => window.clearInterval(retry));
         <JobsPage v-if="onJobs" :lost="lost" />
         <SearchDialog />
         <KeysDialog />
+        <HelpDialog />
         <PartMenu />
         <PartsList />
         <FileDrop />

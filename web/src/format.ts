@@ -93,6 +93,7 @@ export function forecastRows(
     after: Figures,
     largestMove: number,
     surface: Report['change'],
+    gramsEach?: number | null,
 ): ForecastRow[] {
     const rows: ForecastRow[] = [];
     const sealed = (f: Figures) => f.state === 'sealed';
@@ -137,6 +138,17 @@ export function forecastRows(
     };
     plain('Naked length', (f) => millimetres(f.naked_length));
     plain('Volume', (f) => (f.volume == null ? 'none' : volume(f.volume)));
+    const weighs = (f: Figures) => (f.volume ?? 0) * (gramsEach ?? 0);
+    if (gramsEach && before.volume != null && after.volume != null) {
+        const [b, a] = [weighs(before), weighs(after)];
+        const more = a === b ? '' : ` (${a > b ? '+' : '\u2212'}${mass(Math.abs(a - b))})`;
+        rows.push({
+            label: 'Mass',
+            before: mass(b),
+            after: mass(a) + more,
+            change: a === b ? 'none' : 'other',
+        });
+    }
     plain('Least wall', (f) => (f.least_wall == null ? 'none' : millimetres(f.least_wall)));
     plain('Area', (f) => area(f.area));
     plain('Shells', (f) => whole(f.shells));

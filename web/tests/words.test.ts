@@ -83,6 +83,19 @@ test('a forecast says what is better and what is worse', () => {
     expect(of('Volume')).toMatchObject({ before: 'none', after: '8 mm³', change: 'other' });
     expect(of('Points moved, at most')).toMatchObject({ after: '0.25 mm' });
     expect(of('Duplicates')).toBeUndefined();
+    expect(of('Mass')).toBeUndefined();
+    // Of a solid with a material: what it weighs more, or less.
+    const solid = (volume: number) => figures({ state: 'sealed', volume }) as never;
+    const weighed = (after: number, each: number | null) =>
+        forecastRows(solid(1000), solid(after), 0, undefined as never, each).find((r) => r.label === 'Mass');
+    expect(weighed(1010, 0.0088)).toMatchObject({
+        before: '8.8 g',
+        after: '8.888 g (+0.088 g)',
+        change: 'other',
+    });
+    expect(weighed(500, 0.0088)?.after).toBe('4.4 g (\u22124.4 g)');
+    expect(weighed(1000, 0.0088)).toMatchObject({ after: '8.8 g', change: 'none' });
+    expect(weighed(1010, null)).toBeUndefined();
 });
 
 test('findings are gathered by kind in their order, many folded, one remedy for all', () => {

@@ -4,6 +4,11 @@
 use std::path::Path;
 use std::process::Command;
 
+#[path = "documented/manual.rs"]
+mod manual;
+#[path = "documented/picture.rs"]
+mod picture;
+
 fn documentation(name: &str) -> String {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs").join(name);
     std::fs::read_to_string(&path).unwrap_or_else(|e| panic!("{}: {e}", path.display()))

@@ -29,7 +29,8 @@ pub use losses::{Loss, Losses};
 pub use perform::{Performed, StepError, perform};
 pub use recipe::{Following, NoRecipe, Recipe, RecipeError, RecipeRun, RecipeStep, run_recipe};
 pub use release::{
-    CheckSheet, PART_COLOUR, PartProof, ReleaseAs, ReleaseError, Released, SinglePrecision, colour_of, release,
+    CheckSheet, PART_COLOUR, PartProof, PartThen, ReleaseAs, ReleaseError, Released, SinglePrecision, colour_of,
+    release,
 };
 pub use replay::{Due, Replay};
 pub use setup::{NamedMeasure, NamedSection, Setup};

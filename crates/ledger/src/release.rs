@@ -18,6 +18,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::bill::BillLine;
 use crate::hash::Hash;
+use crate::history::PartId;
 use crate::losses::Losses;
 
 /// The colour parts are written in that have none of their own: the pewter they are shown in.
@@ -68,6 +69,9 @@ pub struct CheckSheet {
 pub struct PartProof {
     /// The part's name.
     pub part: String,
+    /// Its number in the job, and what it was then.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub of: Option<PartThen>,
     /// Another part of the file of which it is a copy, turned or moved, that stands in the file once.
     #[serde(default)]
     pub copy_of: Option<String>,
@@ -79,6 +83,15 @@ pub struct PartProof {
     pub losses: Losses,
     /// What comes of the numbers in a reader of single precision.
     pub single: SinglePrecision,
+}
+
+/// A part as it was when it was released.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct PartThen {
+    /// Its number.
+    pub id: PartId,
+    /// Its mesh.
+    pub mesh: Hash,
 }
 
 /// What comes of a part when its numbers are rounded to single precision in the file's unit, as some readers do.

@@ -94,6 +94,7 @@ pub fn release_together(
         }
         proofs.push(PartProof {
             part: part.name.clone(),
+            of: None,
             copy_of: copies[n].map(|of| parts[of].name.clone()),
             volume: seen.figures.volume.unwrap_or(0.0),
             checks,

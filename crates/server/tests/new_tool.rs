@@ -27,6 +27,7 @@ impl Tool for Lift {
         key: "lift",
         name: "Lift",
         hint: "The part goes up",
+        group: "Place",
         words: &["raise"],
         needs: Needs::Anything,
         mark: "",

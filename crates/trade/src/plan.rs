@@ -122,6 +122,7 @@ impl Tool for Plan {
         key: "plan",
         name: "Seal plan",
         hint: "Choose remedies by rules, in a safe order; strike out what you do not want",
+        group: "All at once",
         words: &["repair", "heal", "fix", "automatic", "watertight"],
         needs: Needs::Anything,
         mark: "",

@@ -141,6 +141,8 @@ pub struct Entry {
     pub name: &'static str,
     /// What it is for, in a line.
     pub hint: &'static str,
+    /// What it stands with on the list of its station.
+    pub group: &'static str,
     /// Other words of the trade by which it is looked for.
     pub words: &'static [&'static str],
     /// What it needs of a part.

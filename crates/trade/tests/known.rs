@@ -249,6 +249,7 @@ impl Tool for Tried {
         key: "limits",
         name: "Limits",
         hint: "Nothing is done",
+        group: "Others",
         words: &[],
         needs: Needs::Anything,
         mark: "",

@@ -1474,6 +1474,8 @@ export interface components {
         };
         /** @description A tool as it stands on a list. */
         ToolView: {
+            /** @description What it stands with on the list of its station. */
+            group: string;
             /** @description What it is for, in a line. */
             hint: string;
             /** @description What the entry is named by. */
@@ -4944,6 +4946,8 @@ export interface components {
         PartProof: {
             /** @description The part's name. */
             part: string;
+            /** @description Its number in the job, and what it was then. */
+            of?: components['schemas']['PartThen'] | null;
             /**
              * @description Another part of the file of which it is a copy, turned or moved, that stands in the file once.
              * @default null
@@ -4960,6 +4964,13 @@ export interface components {
             losses: components['schemas']['Losses'];
             /** @description What comes of the numbers in a reader of single precision. */
             single: components['schemas']['SinglePrecision'];
+        };
+        /** @description A part as it was when it was released. */
+        PartThen: {
+            /** @description Its number. */
+            id: components['schemas']['PartId'];
+            /** @description Its mesh. */
+            mesh: components['schemas']['Hash'];
         };
         /** @description One part on the bill. */
         BillLine: {

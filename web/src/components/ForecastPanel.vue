@@ -11,6 +11,7 @@ import { OF_THE_STEP } from '../tools/fields/ofTheStep';
 import HarmRows from './HarmRows.vue';
 import MadeRows from './MadeRows.vue';
 import TaskProgress from './TaskProgress.vue';
+import ToolHeading from './ToolHeading.vue';
 
 const bench = useBench();
 const causes = useCauses();
@@ -48,10 +49,15 @@ const follows = computed(() => {
         .filter(Boolean)
         .join(', ');
 });
+/** What a cubic millimetre of its material weighs. */
+const gramsEach = computed(() => {
+    const { mass, figures } = bench.part ?? {};
+    return mass != null && figures?.volume ? mass / figures.volume : null;
+});
 const rows = computed(() => {
     const report = forecast.ready?.report;
     return report?.before
-        ? forecastRows(report.before, report.after, report.largest_move, report.change)
+        ? forecastRows(report.before, report.after, report.largest_move, report.change, gramsEach.value)
         : [];
 });
 /** Whether rows are shown in which nothing changes. */
@@ -81,7 +87,7 @@ const meanings = { better: 'better', worse: 'worse', other: 'changed', none: '' 
 
 <template>
     <section ref="panel" class="forecast" aria-label="Forecast" data-testid="forecast">
-        <p class="heading">{{ forecast.title }}</p>
+        <ToolHeading />
         <slot />
         <TaskProgress
             v-if="forecast.task"

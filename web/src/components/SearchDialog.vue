@@ -3,6 +3,7 @@ import { computed, nextTick, ref, watch } from 'vue';
 import { useBench } from '../stores/bench';
 import { useJob } from '../stores/job';
 import { useTools } from '../stores/tools';
+import { useWalk } from '../stores/walk';
 import { lenses, stations, type StationKey } from '../text';
 
 interface Hit {
@@ -16,6 +17,7 @@ interface Hit {
 const bench = useBench();
 const jobs = useJob();
 const tools = useTools();
+const walk = useWalk();
 const text = ref('');
 const at = ref(0);
 const field = ref<{ focus: () => void }>();
@@ -49,8 +51,20 @@ const all = computed<Hit[]>(() => [
         go: () => bench.selectFinding(f.key),
     })),
     ...lenses.map((l) => ({ name: `Lens: ${l.name}`, kind: 'setting', go: () => (bench.lens = l.key) })),
+    ...tools.all.map((t) => ({
+        name: `Manual: ${t.name}`,
+        kind: 'help',
+        words: t.words.join(' '),
+        go: () => bench.showHelp(t.key),
+    })),
     { name: 'Light or dark', kind: 'setting', go: () => (bench.dark = !bench.dark) },
     { name: 'Keys', kind: 'help', go: () => (bench.dialog = 'keys') },
+    {
+        name: 'First walk',
+        kind: 'help',
+        words: 'tutorial introduction begin learn how guide demo',
+        go: () => void walk.start(),
+    },
 ]);
 /** What is called so comes before what is only found by another word, and that before what merely contains it. */
 const rank = (h: Hit, words: readonly string[]) => {

@@ -6,20 +6,24 @@ import type { StationKey } from '../text';
 
 const props = defineProps<{ station: StationKey }>();
 const tools = useTools();
+const groups = computed(() => tools.groups(props.station));
 const others = computed(() => tools.lacking(props.station));
 </script>
 
 <template>
-    <button
-        v-for="t in tools.fitting(station)"
-        :key="t.key"
-        type="button"
-        class="tool"
-        :data-testid="`tools-${t.key}`"
-        @click="tools.start(t.key)"
-    >
-        <span class="heading">{{ t.name }}</span><span class="soft">{{ t.hint }}</span>
-    </button>
+    <template v-for="(g, n) in groups" :key="g.name">
+        <p v-if="groups.length > 1" class="small-caps" :class="{ next: n }">{{ g.name }}</p>
+        <button
+            v-for="t in g.list"
+            :key="t.key"
+            type="button"
+            class="tool"
+            :data-testid="`tools-${t.key}`"
+            @click="tools.start(t.key)"
+        >
+            <span class="heading">{{ t.name }}</span><span class="soft">{{ t.hint }}</span>
+        </button>
+    </template>
     <template v-if="others.length">
         <p class="small-caps not">Not for this part as it is</p>
         <ul>
@@ -42,6 +46,7 @@ const others = computed(() => tools.lacking(props.station));
 button.tool:hover {
     background: rgb(var(--v-theme-background));
 }
+.next,
 .not {
     margin-top: 12px;
 }

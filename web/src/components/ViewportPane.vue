@@ -22,6 +22,7 @@ import DomeHandle from '../tools/handles/DomeHandle.vue';
 import { useViewKeys } from './viewKeys';
 import FaceCaption from './FaceCaption.vue';
 import InspectHandles from './InspectHandles.vue';
+import FirstWalk from './FirstWalk.vue';
 import LensScale from './LensScale.vue';
 import LensSwitch from './LensSwitch.vue';
 import ExtrudeHandle from '../tools/handles/ExtrudeHandle.vue';
@@ -221,6 +222,7 @@ const banner = computed(() => {
         <FaceCaption v-if="!aim" class="face" />
         <LensSwitch class="lens" />
         <SectionHandle class="section" />
+        <FirstWalk />
         <ViewRosette class="rosette" @look="view?.look($event)" />
         <ViewportNotice class="notice" :loading="loading" :far="far" :failure="failure" :empty="empty" />
         <span v-if="banner" class="forecast" role="status" data-testid="banner">{{ banner }}</span>

@@ -21,7 +21,13 @@ export const useBench = defineStore('bench', () => {
     const pinned = ref(new Set<number>());
     const hidden = ref(false);
     const dark = ref(localStorage.getItem('nimbet.theme') === 'night');
-    const dialog = ref<'search' | 'keys' | null>(null);
+    const dialog = ref<'search' | 'keys' | 'help' | null>(null);
+    /** The tool whose page of the manual is shown. */
+    const help = ref('');
+    function showHelp(key: string) {
+        help.value = key;
+        dialog.value = 'help';
+    }
     /** Whether the parts are shown as they are while a forecast stands on the bench. */
     const before = ref(false);
     /** Goes up when the view should fly to what is selected. */
@@ -135,6 +141,8 @@ export const useBench = defineStore('bench', () => {
         hidden,
         dark,
         dialog,
+        help,
+        showHelp,
         before,
         flights,
         part,

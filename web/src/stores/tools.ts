@@ -100,5 +100,18 @@ export const useTools = defineStore('tools', () => {
         if (tool) usePicks().start(tool.name, tool.start as unknown as Action);
     }
 
-    return { fitting, lacking, of, called, described, start };
+    /** Those that can be begun, by what they stand with; on a profile or a wire those made for one stand first. */
+    function groups(station: StationKey) {
+        const found = new Map<string, Tool[]>();
+        const figures = bench.part?.figures;
+        const special = figures?.wire ? isAlong : isOfProfile;
+        const here = figures?.wire ? 'Along this wire' : 'Of this profile';
+        for (const t of fitting(station)) {
+            const group = figures?.drawn && special(t) ? here : t.group;
+            found.set(group, [...(found.get(group) ?? []), t]);
+        }
+        return [...found].map(([name, list]) => ({ name, list }));
+    }
+
+    return { all, fitting, groups, lacking, of, called, described, start };
 });

@@ -3,6 +3,7 @@
 mod geometry;
 mod loose;
 mod shapes;
+mod strips;
 mod swept;
 mod tree;
 mod write;
@@ -15,6 +16,7 @@ use nimbet_kernel::Progress;
 use crate::body::Body;
 use crate::spline::SplineCurve;
 use shapes::Shapes;
+use strips::AsStrips;
 
 pub use loose::{MOST_CURVES, Triangles};
 
@@ -94,7 +96,8 @@ pub enum StepError {
 /// [`StepError`] with the line.
 pub fn read_step(input: impl Read, progress: &Progress) -> Result<Contents, StepError> {
     progress.report(0.0, "reading entities")?;
-    let (model, report) = step_io::read(Watched { input, progress }).map_err(|e| unreadable(e, progress))?;
+    let (model, report) =
+        step_io::read(AsStrips::new(Watched { input, progress })).map_err(|e| unreadable(e, progress))?;
     progress.report(0.5, "reading faces")?;
     let scene = model.scene();
     let units = scene.units();

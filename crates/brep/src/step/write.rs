@@ -12,10 +12,10 @@ use step_io::build::{self, CurveInput, FaceBoundInput, StyleTarget, SurfaceInput
 use step_io::model::{AdvancedFaceId, EdgeCurveId};
 use step_io::{AuthorError, Orientation, StepBuilder};
 
-use super::read_step;
+use super::{StepError, read_step};
 use crate::curve::Fineness;
 use crate::frame::Frame;
-use crate::tessellate::tessellate;
+use crate::tessellate::{TessellateError, tessellate};
 use crate::trace::{Along, Chain, Patch, TraceError, Traced, Under, trace};
 
 /// More faces than these are no use in a file of exact surfaces.
@@ -120,12 +120,18 @@ fn unsound(bytes: &[u8], order: &Order, traced: &Traced, progress: &Progress) ->
     if !order.iter().flatten().any(curved) {
         return Ok(vec![]);
     }
-    let read = read_step(bytes, progress).map_err(|e| std::io::Error::other(e.to_string()))?;
+    let unread = |why: String| StepWriteError::Io(std::io::Error::other(why));
+    let read = read_step(bytes, progress).map_err(|e| match e {
+        StepError::Cancelled(c) => TraceError::from(c).into(),
+        other => unread(other.to_string()),
+    })?;
     let fineness = Fineness { chord: CHORD, angle: ANGLE };
     let mut wrong = Vec::new();
     for (body, patches) in read.bodies.iter().zip(order) {
-        let made =
-            tessellate(body, &fineness, usize::MAX / 8, progress).map_err(|e| std::io::Error::other(e.to_string()))?;
+        let made = tessellate(body, &fineness, usize::MAX / 8, progress).map_err(|e| match e {
+            TessellateError::Cancelled(c) => TraceError::from(c).into(),
+            other => unread(other.to_string()),
+        })?;
         let open = made.left_open.iter().filter_map(|open| patches.get(open.face));
         wrong.extend(open.filter(|n| curved(n)).map(|n| traced.patches[*n].triangles[0]));
     }

@@ -220,6 +220,30 @@ fn curves_without_a_surface_and_triangles_come_in_with_their_names() {
     // Turned inside out by strips read the wrong way round, it would not be positive.
     assert!((measure(&mesh).volume - 6.0).abs() < 1e-12, "cubic inches: {}", measure(&mesh).volume);
     assert_eq!((chock.to_millimetres * 10.0).round(), 254.0);
+    // The same as plain triangles, whatever the buffers they come through cut in two.
+    let plain = text("triangles")
+        .lines()
+        .map(|line| match line.split_once("COMPLEX_TRIANGULATED_FACE") {
+            Some((before, after)) => {
+                let (head, tail) = after.split_once("$,").unwrap();
+                let corners = tail.split_once("),").unwrap().0;
+                format!("{before}TRIANGULATED_FACE{head}$,{corners}),((1,2,3),(1,3, 4 )));\n")
+            }
+            None => format!("{line}\n"),
+        })
+        .collect::<String>();
+    assert_eq!(plain.matches("= TRIANGULATED_FACE").count(), 6);
+    for size in [1, 7, 64, 4096] {
+        let read = read_step(InPieces(plain.as_bytes(), size), &Progress::unwatched()).unwrap();
+        let own = &read.meshes[0];
+        let faces = own.face_of.iter().map(|f| FaceId(*f)).collect();
+        let mesh = nimbet_kernel::weld::weld_mesh(&own.points, &own.triangles, faces).unwrap();
+        assert!(
+            is_closed(&mesh) && (measure(&mesh).volume - 6.0).abs() < 1e-12,
+            "{} in pieces of {size}",
+            measure(&mesh).volume
+        );
+    }
     // What shows a body that is there exactly is left out: triangles beside a solid of the same product.
     let ball = text("ball");
     let product = ball.find("PRODUCT_DEFINITION_SHAPE").map(|at| {
@@ -237,6 +261,18 @@ fn curves_without_a_surface_and_triangles_come_in_with_their_names() {
     let both = read(&ball.replace("ENDSEC;\nEND-ISO", &shown)).unwrap();
     assert_eq!((both.items.len(), both.meshes.len()), (1, 0));
     assert_eq!(both.notes, ["left out, as they show bodies that were read exactly: sets of triangles (1)"]);
+}
+
+/// Bytes that come a few at a time.
+struct InPieces<'a>(&'a [u8], usize);
+
+impl std::io::Read for InPieces<'_> {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        let some = self.1.min(into.len()).min(self.0.len());
+        into[..some].copy_from_slice(&self.0[..some]);
+        self.0 = &self.0[some..];
+        Ok(some)
+    }
 }
 
 /// The context its representations stand in.

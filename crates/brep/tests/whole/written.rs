@@ -1,8 +1,13 @@
 //! Solids written as STEP and read again.
 
 use std::collections::BTreeMap;
+use std::sync::Mutex;
+use std::time::{Duration, Instant};
 
-use nimbet_brep::{Contents, Fineness, Surface, TraceError, Written, read_step, tessellate, write_step};
+use nimbet_brep::{
+    Contents, Fineness, StepError, StepWriteError, Surface, TessellateError, TraceError, Written, read_step,
+    tessellate, write_step,
+};
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::shapes::{ball, block};
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, Topology};
@@ -51,6 +56,53 @@ const EXACT: [(&str, [usize; 5]); 11] = [
     ("cone-half", [2, 0, 1, 0, 0]),
     ("block-with-void", [6, 0, 0, 1, 0]),
 ];
+
+/// Whatever moment somebody asks to stop at, it is heard soon and said as what it is.
+#[test]
+fn reading_covering_and_writing_hear_that_they_are_cancelled() {
+    // Hundredths of seconds as measured; a machine that is busy otherwise is let take longer.
+    const SOON: Duration = Duration::from_secs(2);
+    let quiet = Progress::unwatched();
+    let ring = ball(50.0, 60).regroup(|t| FaceId(t as u32));
+    let bytes = write_step(("Float", [90; 3]), &ring, &quiet).unwrap().0;
+    let spring = part("spring");
+    let fine = Fineness { chord: 2e-4, angle: 0.02 };
+    // Each tells whether it was cancelled.
+    let read = |p: &Progress| read_step(&bytes[..], p).map_err(|e| matches!(e, StepError::Cancelled(_))).map(drop);
+    let cover = |p: &Progress| {
+        let made = tessellate(&spring.bodies[0], &fine, 50_000_000, p);
+        made.map_err(|e| matches!(e, TessellateError::Cancelled(_))).map(drop)
+    };
+    let write = |p: &Progress| {
+        let done = write_step(("Float", [90; 3]), &ring, p);
+        done.map_err(|e| matches!(e, StepWriteError::Trace(TraceError::Cancelled(_)))).map(drop)
+    };
+    let works: [(&str, &(dyn Fn(&Progress) -> Result<(), bool> + Sync)); 3] =
+        [("reading", &read), ("covering", &cover), ("writing", &write)];
+    for (name, work) in works {
+        let begin = Instant::now();
+        work(&quiet).unwrap();
+        let whole = begin.elapsed();
+        for moment in [0.0, 0.3, 0.7] {
+            let (progress, told) = (Progress::default(), Mutex::new(None));
+            std::thread::scope(|scope| {
+                scope.spawn(|| {
+                    std::thread::sleep(whole.mul_f64(moment));
+                    *told.lock().unwrap() = Some(Instant::now());
+                    progress.cancel();
+                });
+                let done = work(&progress);
+                let after = told.lock().unwrap().map_or(Duration::ZERO, |at| at.elapsed());
+                assert!(after < SOON, "{name} went on for {after:?} after {moment}");
+                // What was done before it heard is done whole.
+                assert!(matches!(done, Err(true) | Ok(())), "{name}");
+            });
+        }
+        let progress = Progress::default();
+        progress.cancel();
+        assert_eq!(work(&progress), Err(true), "{name} did not listen at all");
+    }
+}
 
 #[test]
 fn exact_faces_come_back_exact() {

@@ -32,6 +32,18 @@ async fn parts_are_named_grouped_copied_and_deleted_one_by_one_and_many_at_once(
     b.expect("row-Leaf, port 2", "Tin bronze").await?;
     b.click("many-together").await?;
     b.expect("many-told", "3 parts, 2 objects and 1 copy of one").await?;
+    // The file is that of each of them.
+    b.click("parts-list-close").await?;
+    for part in ["Leaf, port 2", "Hinge leaf coat"] {
+        b.choose_part(part).await?;
+        b.click("station-release").await?;
+        b.expect("released", ".3mf").await?;
+        b.expect("sheet-parts", part).await?;
+    }
+    b.press("p").await?;
+    b.fill("parts-search", "leaf").await?;
+    b.click("mark-all").await?;
+    b.expect("many", "3 marked").await?;
     b.click("many-delete").await?;
     b.expect("parts-list", "No part is like that").await?;
     b.click("parts-list-close").await?;
@@ -210,5 +222,49 @@ async fn nothing_on_the_screen_keeps_people_out() -> Done {
     b.goto(&format!("{}/jobs", server.address)).await?;
     b.expect("job-Tern Quay Fittings", "16 parts").await?;
     clear("jobs").await?;
+    b.close().await
+}
+
+#[tokio::test]
+async fn a_newcomer_walks_the_route_and_reads_the_manual() -> Done {
+    let server = Server::with_demo().await?;
+    let b = Browser::open(&server.address).await?;
+    // Found by a word of anybody's, not by its name.
+    b.find("gauge-state").await?;
+    b.press_with_control("k").await?;
+    b.find("search-field").await?;
+    b.type_and_enter("tutorial").await?;
+    b.expect("walk", "1 of 7").await?;
+    b.expect("gauge-state", "open: 9 rims").await?;
+    b.click("walk-on").await?;
+    b.expect("walk", "See what is wrong").await?;
+    b.click("finding-gap-G1").await?;
+    b.expect("walk", "Go on").await?;
+    b.click("walk-on").await?;
+    b.click("plan").await?;
+    b.expect("forecast-table", "sealed").await?;
+    // What an open tool does stands on its page, with those beside it.
+    b.click("help").await?;
+    b.expect("help-page", "Goes wrong: a rim that is meant to stay open").await?;
+    b.click("help-find_inside").await?;
+    b.expect("help-page", "Arranges everything exactly").await?;
+    b.click("help-close").await?;
+    b.expect("walk", "Skip").await?;
+    b.click("apply").await?;
+    b.expect("walk", "Go on").await?;
+    b.click("walk-on").await?;
+    b.expect("walk", "Is it thick enough?").await?;
+    b.click("walk-on").await?;
+    b.choose("material", "Tin bronze").await?;
+    b.click("keep-material").await?;
+    b.expect("walk", "Go on").await?;
+    b.click("walk-on").await?;
+    b.expect("walk", "Bore it").await?;
+    b.click("walk-on").await?;
+    b.click("release").await?;
+    b.expect("check-sheet", "Read back, the file is a solid").await?;
+    b.expect("walk", "That was it").await?;
+    b.click("walk-on").await?;
+    assert!(b.is_absent("walk").await?);
     b.close().await
 }

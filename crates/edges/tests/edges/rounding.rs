@@ -1,6 +1,8 @@
 //! Edges rounded and chamfered: closed forms, corners, what is refused and what would do.
 
 use std::f64::consts::PI;
+use std::sync::Mutex;
+use std::time::{Duration, Instant};
 
 use nimbet_edges::graph::Graph;
 use nimbet_edges::plan::{Cause, Planner, Wanted};
@@ -559,4 +561,43 @@ fn a_face_of_few_flat_pieces_is_none_of_them() {
     let gone = volume(&one) - volume(&cut(&one, foot, round(1.0), 0.005).unwrap());
     let exact = (1.0 - PI / 4.0) * (20.0 + (400.0f64 + 2.8 * 2.8).sqrt());
     assert!((gone / exact - 1.0).abs() < 0.05, "{gone} {exact}");
+}
+
+#[test]
+fn rounding_hears_that_it_is_cancelled() {
+    // Hundredths of seconds as measured; a machine that is busy otherwise is let take longer.
+    const SOON: Duration = Duration::from_secs(2);
+    // A comb: 24 teeth, every edge of which is rounded.
+    let mut outline = vec![[0.0, 0.0], [240.0, 0.0]];
+    for k in (0..24).rev() {
+        let x = f64::from(k) * 10.0;
+        outline.extend([[x + 8.0, 6.0], [x + 8.0, 14.0], [x + 2.0, 14.0], [x + 2.0, 6.0]]);
+    }
+    let comb = drawn_out(&outline, 12.0);
+    let work = |progress: &Progress| -> Result<Mesh, EdgeError> {
+        let graph = Graph::of(&comb, progress)?;
+        let planner = Planner::new(&graph, 0.02, progress);
+        let wanted: Vec<Wanted> = (0..graph.runs.len() as u32).map(|run| Wanted::all_along(run, round(0.5))).collect();
+        Ok(finish(&planner, &wanted, true, progress)?.mesh)
+    };
+    let begin = Instant::now();
+    is_solid(&work(&Progress::unwatched()).unwrap());
+    let whole = begin.elapsed();
+    for moment in [0.05, 0.3, 0.6, 0.9] {
+        let (progress, told) = (Progress::default(), Mutex::new(None));
+        std::thread::scope(|scope| {
+            scope.spawn(|| {
+                std::thread::sleep(whole.mul_f64(moment));
+                *told.lock().unwrap() = Some(Instant::now());
+                progress.cancel();
+            });
+            let done = work(&progress);
+            let after = told.lock().unwrap().map_or(Duration::ZERO, |at| at.elapsed());
+            assert!(after < SOON, "it went on for {after:?} after {moment}");
+            assert!(matches!(done, Err(EdgeError::Cancelled(_)) | Ok(_)), "{moment}");
+        });
+    }
+    let progress = Progress::default();
+    progress.cancel();
+    assert!(matches!(work(&progress), Err(EdgeError::Cancelled(_))), "it did not listen at all");
 }

@@ -36,6 +36,8 @@ pub(crate) struct ToolView {
     name: &'static str,
     /// What it is for, in a line.
     hint: &'static str,
+    /// What it stands with on the list of its station.
+    group: &'static str,
     /// Other words by which it is looked for.
     words: &'static [&'static str],
     /// Why the part does not do, if it does not.
@@ -75,6 +77,7 @@ pub(crate) async fn list(
             station: kind.station(),
             name: entry.name,
             hint: entry.hint,
+            group: entry.group,
             words: entry.words,
             lacking: entry.needs.lacking(seen),
             mark: entry.mark,

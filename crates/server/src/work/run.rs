@@ -5,8 +5,8 @@ use std::sync::Arc;
 use nimbet_formats::{FileFormat, LengthUnit, ReleaseFormat};
 use nimbet_kernel::{Progress, mesh_bytes};
 use nimbet_ledger::{
-    Action, BillLine, Bodies, BringIn, Edit, Hash, Losses, PartId, PartToRelease, Recipe, ReleaseAs, Released,
-    StepError, StepState, colour_of, release, release_together,
+    Action, BillLine, Bodies, BringIn, Edit, Hash, Losses, PartId, PartThen, PartToRelease, Recipe, ReleaseAs,
+    Released, StepError, StepState, colour_of, release, release_together,
 };
 use nimbet_trade::fasten::{ThreadMark, fit};
 use serde::{Deserialize, Serialize};
@@ -274,10 +274,13 @@ impl Running<'_> {
             lines.push(line);
         }
         let progress = self.progress.stage(0.4, 1.0);
-        let released = blocking(move || Ok(release_together(&title, unit, &leaving, &progress)?));
-        // The first stands for all of them.
+        let mut released = blocking(move || Ok(release_together(&title, unit, &leaving, &progress)?)).await?;
+        for (proof, (id, mesh)) in released.sheet.parts.iter_mut().zip(parts) {
+            proof.of = Some(PartThen { id: *id, mesh: *mesh });
+        }
+        // Kept with the first; the sheet says of which others it is, too.
         let first = *parts.first().ok_or_else(|| Problem::not_found("part"))?;
-        self.keep(&job, first, released.await?, &lines).await
+        self.keep(&job, first, released, &lines).await
     }
 
     /// Keeps a released file with its sheet, and on it the bill of the job with these lines for what was released.

@@ -92,6 +92,7 @@ impl Tool for ThreadFaces {
         key: "thread",
         name: "Thread a wall",
         hint: "A bore or a pin that is there gets its thread",
+        group: "Threads",
         words: &["tap", "die", "screw", "helix"],
         needs: Needs::Sealed,
         mark: "",

@@ -65,6 +65,7 @@ impl Tool for Stud {
         key: "stud",
         name: "Stud, ring or cap",
         hint: "A thread by itself, as a part of its own",
+        group: "Threads",
         words: &["bolt", "screw", "nut", "rod", "insert"],
         needs: Needs::Anything,
         mark: "",

@@ -25,6 +25,7 @@ impl Tool for AgreeWindings {
         key: "agree_windings",
         name: "Make sides agree",
         hint: "Make neighbours agree about the outside",
+        group: "Inside and outside",
         words: &["unify normals", "flip normals", "orientation"],
         needs: Needs::Anything,
         mark: "",

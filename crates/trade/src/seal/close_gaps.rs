@@ -51,6 +51,7 @@ impl Tool for CloseGaps {
         key: "close_gaps",
         name: "Close gaps",
         hint: "Join naked edges that face each other within a reach",
+        group: "Close",
         words: &["join edges", "stitch", "sew", "slit", "seam", "crack"],
         needs: Needs::Anything,
         mark: "",

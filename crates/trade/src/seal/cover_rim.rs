@@ -224,6 +224,7 @@ impl Tool for CoverRim {
         key: "cover_rim",
         name: "Cover rims",
         hint: "Close openings flat, taut or domed",
+        group: "Close",
         words: &["cap", "fill hole", "patch", "close opening", "lid"],
         needs: Needs::Anything,
         mark: "",

@@ -61,6 +61,7 @@ impl Tool for CoverRuns {
         key: "cover_runs",
         name: "Split a rim",
         hint: "Chords between picked points; cover the runs",
+        group: "Close",
         words: &["partial hole", "fill part of a hole", "chord"],
         needs: Needs::Rim,
         mark: "",

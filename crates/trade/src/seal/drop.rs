@@ -44,6 +44,7 @@ impl Tool for Drop {
         key: "drop",
         name: "Drop",
         hint: "Duplicates, triangles without area, specks, picked shells",
+        group: "Take out and make anew",
         words: &["delete", "remove", "clean up", "noise", "small shells"],
         needs: Needs::Anything,
         mark: "",

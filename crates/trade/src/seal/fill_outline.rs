@@ -73,6 +73,7 @@ impl Tool for FillOutline {
         key: "fill_outline",
         name: "Fill an outline",
         hint: "A flat face from edges, a section or the silhouette",
+        group: "Close",
         words: &["planar face", "cap", "silhouette", "surface from curves"],
         needs: Needs::Anything,
         mark: "",

@@ -41,6 +41,7 @@ impl Tool for FindInside {
         key: "find_inside",
         name: "Find the inside",
         hint: "Whatever comes in becomes the border between inside and outside",
+        group: "All at once",
         words: &["solid", "watertight", "repair", "heal"],
         needs: Needs::Unsealed,
         mark: "",

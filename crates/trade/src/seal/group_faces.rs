@@ -36,6 +36,7 @@ impl Tool for GroupFaces {
         key: "group_faces",
         name: "Group faces",
         hint: "Find planes, cylinders, cones, spheres and tori anew",
+        group: "Faces and shells",
         words: &["segment", "recognise surfaces", "fit"],
         needs: Needs::Anything,
         mark: "",

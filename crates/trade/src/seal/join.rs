@@ -37,6 +37,7 @@ impl Tool for Join {
         key: "join",
         name: "Join parts",
         hint: "Several parts become one, welded within reach",
+        group: "Close",
         words: &["combine", "merge", "weld", "attach"],
         needs: Needs::Anything,
         mark: "",

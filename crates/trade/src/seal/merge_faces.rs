@@ -62,6 +62,7 @@ impl Tool for MergeFaces {
         key: "merge_faces",
         name: "Merge faces",
         hint: "Faces on one surface become one, with fewer triangles",
+        group: "Faces and shells",
         words: &["simplify", "decimate", "reduce triangles", "coplanar"],
         needs: Needs::Anything,
         mark: "",

@@ -44,6 +44,7 @@ impl Tool for MergePoints {
         key: "merge_points",
         name: "Merge points",
         hint: "Corners that nearly coincide become one",
+        group: "Close",
         words: &["weld", "stitch", "snap", "join vertices", "tolerance"],
         needs: Needs::Rim,
         mark: "",

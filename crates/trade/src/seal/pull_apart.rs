@@ -41,6 +41,7 @@ impl Tool for PullApart {
         key: "pull_apart",
         name: "Pull apart",
         hint: "Each shell or face becomes a part of its own",
+        group: "Faces and shells",
         words: &["explode", "separate", "split", "pieces"],
         needs: Needs::Anything,
         mark: "",

@@ -74,6 +74,7 @@ impl Tool for Smooth {
         key: "smooth",
         name: "Smooth",
         hint: "Even out bumps under a brush, on faces or everywhere; rims are held",
+        group: "Take out and make anew",
         words: &["relax", "soften", "noise", "fair"],
         needs: Needs::Anything,
         mark: "",

@@ -46,6 +46,7 @@ impl Tool for Turn {
         key: "turn",
         name: "Turn over",
         hint: "The part, shells or faces, inside out",
+        group: "Inside and outside",
         words: &["flip", "reverse", "invert normals"],
         needs: Needs::Anything,
         mark: "",

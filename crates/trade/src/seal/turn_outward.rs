@@ -25,6 +25,7 @@ impl Tool for TurnOutward {
         key: "turn_outward",
         name: "Turn outward",
         hint: "Bodies outward, voids inward",
+        group: "Inside and outside",
         words: &["flip normals", "inside out", "reverse", "orientation"],
         needs: Needs::Anything,
         mark: "",

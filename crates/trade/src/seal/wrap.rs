@@ -31,6 +31,7 @@ impl Tool for Wrap {
         key: "wrap",
         name: "Wrap",
         hint: "A watertight skin round what is beyond repair",
+        group: "All at once",
         words: &["skin", "remesh", "voxel", "watertight"],
         needs: Needs::Anything,
         mark: "",

@@ -52,6 +52,7 @@ impl Tool for Base {
         key: "base",
         name: "Base",
         hint: "Stands a terrain or relief on a floor, with a skirt from its border",
+        group: "Sheets",
         words: &["terrain", "relief", "skirt", "extrude border", "plinth"],
         needs: Needs::Border,
         mark: "",

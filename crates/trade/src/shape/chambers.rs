@@ -47,6 +47,7 @@ impl Tool for Chambers {
         key: "chambers",
         name: "Chambers",
         hint: "The spaces that parts and planes enclose become parts",
+        group: "Together and apart",
         words: &["cavity", "enclosed space", "split by surfaces", "volumes"],
         needs: Needs::Anything,
         mark: "",

@@ -62,6 +62,7 @@ impl Tool for Chamfer {
         key: "chamfer",
         name: "Chamfer edges",
         hint: "Edges cut off flat, by a width, two widths, or a width and an angle",
+        group: "Edges and faces",
         words: &["bevel", "break the edge", "flat edge", "countersunk edge"],
         needs: Needs::Anything,
         mark: "",

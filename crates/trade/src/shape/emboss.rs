@@ -242,6 +242,7 @@ impl Tool for Emboss {
         key: "emboss",
         name: "Emboss",
         hint: "Outlines and letters raised on a face or sunk into it, also round it",
+        group: "Drawings, and bodies of them",
         words: &["engrave", "letter", "text", "deboss", "wrap", "logo", "stamp", "lettering", "number"],
         needs: Needs::Closed,
         mark: "",

@@ -42,6 +42,7 @@ impl Tool for ExtendSheet {
         key: "extend_sheet",
         name: "Extend a sheet",
         hint: "Carry a sheet straight on, by a length or until it meets something",
+        group: "Sheets",
         words: &["untrim", "lengthen", "prolong", "extend surface", "meet", "reach"],
         needs: Needs::Border,
         mark: "",

@@ -31,6 +31,7 @@ impl Tool for Hull {
         key: "hull",
         name: "Hull",
         hint: "A convex skin stretched over parts",
+        group: "Together and apart",
         words: &["convex", "envelope", "wrap"],
         needs: Needs::Anything,
         mark: "",

@@ -124,6 +124,7 @@ impl Tool for Loft {
         key: "loft",
         name: "Loft",
         hint: "A body through outlines, or a sheet through lines",
+        group: "Drawings, and bodies of them",
         words: &["blend", "skin", "hull", "transition", "vessel", "ruled", "sections"],
         needs: Needs::Anything,
         mark: "",

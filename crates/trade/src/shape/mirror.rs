@@ -39,6 +39,7 @@ impl Tool for Mirror {
         key: "mirror",
         name: "Mirror",
         hint: "Across a plane, joined to itself or not",
+        group: "Place",
         words: &["reflect", "symmetry", "half"],
         needs: Needs::Anything,
         mark: "",

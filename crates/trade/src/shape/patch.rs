@@ -70,6 +70,7 @@ impl Tool for Patch {
         key: "patch",
         name: "Patch",
         hint: "A sheet within one outline, between two lines, or over three or four",
+        group: "Sheets",
         words: &["surface", "coons", "ruled", "fill", "flat face", "boundary", "edge surface"],
         needs: Needs::Anything,
         mark: "",

@@ -105,6 +105,7 @@ impl Tool for Place {
         key: "place",
         name: "Place",
         hint: "Move, turn, scale, lay on a face, set on the bench",
+        group: "Place",
         words: &["move", "rotate", "scale", "translate", "orient", "lay flat", "transform"],
         needs: Needs::Anything,
         mark: "",

@@ -277,6 +277,7 @@ impl Tool for DrawProfile {
         key: "profile",
         name: "Profile",
         hint: "Outlines and lines drawn in a plane",
+        group: "Drawings, and bodies of them",
         words: &[
             "sketch",
             "draw",

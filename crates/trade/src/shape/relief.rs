@@ -126,6 +126,7 @@ impl Tool for Relief {
         key: "relief",
         name: "Relief",
         hint: "Regions of a profile, each as high as you say: borders, floors, wells",
+        group: "Drawings, and bodies of them",
         words: &["badge", "medal", "enamel", "well", "stepped", "levels", "heights", "cloisonne", "extrude"],
         needs: Needs::Anything,
         mark: "",

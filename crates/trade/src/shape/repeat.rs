@@ -84,6 +84,7 @@ impl Tool for Repeat {
         key: "repeat",
         name: "Repeat",
         hint: "Copies in a row, a ring or at picked points",
+        group: "Place",
         words: &["array", "pattern", "copies", "duplicate", "polar"],
         needs: Needs::Anything,
         mark: "",

@@ -87,6 +87,7 @@ impl Tool for Round {
         key: "round",
         name: "Round edges",
         hint: "Outer and inner edges made round, with balls where they meet",
+        group: "Edges and faces",
         words: &[
             "rounding",
             "radius",

@@ -121,6 +121,7 @@ impl Tool for Saw {
         key: "saw",
         name: "Saw",
         hint: "Cut by a plane, a sheet or a drawn line; pegs and sockets on request",
+        group: "Together and apart",
         words: &["split", "cut", "trim", "slice", "divide", "section"],
         needs: Needs::Anything,
         mark: "",

@@ -52,6 +52,7 @@ impl Tool for TakeOff {
         key: "take_off",
         name: "Take faces off",
         hint: "Roundings, bores, bosses go; the faces beside them are carried on",
+        group: "Edges and faces",
         words: &["remove rounding", "defeature", "delete face", "remove hole", "sharp again", "change radius"],
         needs: Needs::Sealed,
         mark: "",

@@ -58,6 +58,7 @@ impl Tool for TrimSheet {
         key: "trim_sheet",
         name: "Trim a sheet",
         hint: "Cut a sheet by a plane, a sheet or a profile; click what stays",
+        group: "Sheets",
         words: &["cut surface", "split", "cookie", "clip", "trim surface", "hole in a sheet"],
         needs: Needs::Border,
         mark: "",

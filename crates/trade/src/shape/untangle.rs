@@ -28,6 +28,7 @@ impl Tool for Untangle {
         key: "untangle",
         name: "Untangle",
         hint: "A part that crosses itself becomes its outer boundary",
+        group: "Together and apart",
         words: &["self-intersection", "cross", "overlapping shells"],
         needs: Needs::Tangle,
         mark: "",

@@ -45,6 +45,7 @@ impl Tool for Coat {
         key: "coat",
         name: "Coat",
         hint: "An outer layer as a part of its own; picked faces stay bare",
+        group: "Of a solid",
         words: &["plating", "layer", "skin", "glaze", "offset"],
         needs: Needs::Sealed,
         mark: "",

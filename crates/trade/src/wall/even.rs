@@ -281,6 +281,7 @@ impl Tool for Even {
         key: "even",
         name: "Even wall at roundings",
         hint: "The wall along picked roundings is made as thick as beside them",
+        group: "Of a solid",
         words: &["fillet", "rounding", "uniform wall"],
         needs: Needs::Sealed,
         mark: "",

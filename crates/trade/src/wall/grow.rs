@@ -53,6 +53,7 @@ impl Tool for Grow {
         key: "grow",
         name: "Grow or shrink",
         hint: "The whole solid by a distance; less a core on request",
+        group: "Of a solid",
         words: &["offset", "inflate", "shrink", "clearance", "expand"],
         needs: Needs::Closed,
         mark: "",

@@ -67,6 +67,7 @@ impl Tool for Hollow {
         key: "hollow",
         name: "Hollow",
         hint: "A solid gets a void, with drains through the wall",
+        group: "Of a solid",
         words: &["shell", "void", "drain", "resin", "cavity"],
         needs: Needs::Sealed,
         mark: "",

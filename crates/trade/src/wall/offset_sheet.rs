@@ -46,6 +46,7 @@ impl Tool for OffsetSheet {
         key: "offset_sheet",
         name: "Sheet at a distance",
         hint: "From picked faces: sleeves, gaskets, liners",
+        group: "Of a sheet",
         words: &["offset surface", "gasket", "liner", "sleeve"],
         needs: Needs::Anything,
         mark: "",

@@ -64,6 +64,7 @@ impl Tool for Shell {
         key: "shell",
         name: "Shell",
         hint: "A solid becomes a wall with picked faces open",
+        group: "Of a solid",
         words: &["hollow", "open box", "thin wall", "remove faces"],
         needs: Needs::Sealed,
         mark: "",

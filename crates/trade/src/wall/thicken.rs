@@ -61,6 +61,7 @@ impl Tool for Thicken {
         key: "thicken",
         name: "Thicken",
         hint: "A sheet becomes a wall, to the outside, the inside or both",
+        group: "Of a sheet",
         words: &["offset", "shell", "thickness", "surface to solid"],
         needs: Needs::Anything,
         mark: "",

@@ -28,6 +28,7 @@ impl Tool for ScalePattern {
         key: "scale_pattern",
         name: "Pattern scale",
         hint: "The pattern is made larger by what its metal shrinks by, once",
+        group: "For casting",
         words: &["shrinkage", "casting allowance", "contraction", "scale"],
         needs: Needs::Anything,
         mark: "",

@@ -5,11 +5,13 @@ import { computed, onMounted, ref } from 'vue';
 import { useDeletedJobs, lastDay } from '../../stores/deletedJobs';
 import { useJob } from '../../stores/job';
 import { useJobList } from '../../stores/jobList';
+import { useWalk } from '../../stores/walk';
 import JobCard from './JobCard.vue';
 
 const { lost } = defineProps<{ lost: string }>();
 const jobs = useJob();
 const list = useJobList();
+const walk = useWalk();
 const deleted = useDeletedJobs();
 const name = ref('');
 const text = ref('');
@@ -91,6 +93,14 @@ async function create() {
                 data-testid="try-demo"
                 @click="list.tryDemo()"
                 >Try the demo: made-up parts with all that can be wrong</v-btn
+            >
+            <v-btn
+                variant="text"
+                size="small"
+                :disabled="list.making"
+                data-testid="first-walk"
+                @click="walk.start()"
+                >First walk: two minutes along the route</v-btn
             >
             <v-btn
                 v-if="archived || archive"

@@ -45,17 +45,21 @@ const units = (['millimetre', 'centimetre', 'metre', 'inch'] as const).map((valu
     value,
     title: unitNames[value],
 }));
+/** What a part was when it was released, alone or with others. */
+const then = (r: Release, id?: number) =>
+    r.part === id ? r.mesh : r.sheet.parts?.find((p) => p.of?.id === id)?.of?.mesh;
 /** The newest release of the part as it is now. */
 const current = computed(() => {
-    const own = releases.value.filter((r) => r.part === part.value?.id);
-    return own.find((r) => r.id === store.chosen) ?? own.find((r) => r.mesh === part.value?.mesh);
+    const { id, mesh } = part.value ?? {};
+    const own = releases.value.filter((r) => then(r, id) !== undefined);
+    return own.find((r) => r.id === store.chosen) ?? own.find((r) => then(r, id) === mesh);
 });
 watch(
     () => part.value?.id,
     () => (store.chosen = null),
 );
 const earlier = computed(() => releases.value.filter((r) => r !== current.value));
-const weighed = computed(() => current.value?.sheet.bill.find((l) => l.id === current.value?.part));
+const weighed = computed(() => current.value?.sheet.bill.find((l) => l.id === part.value?.id));
 const uncut = computed(() => current.value?.sheet.bill.reduce((all, l) => all + l.marked_threads, 0));
 const checks = computed(() => current.value?.sheet.checks ?? problem.value?.checks ?? []);
 
@@ -63,7 +67,8 @@ watch([() => part.value?.mesh, format, unit], () => (problem.value = null));
 
 /** Shows the check sheet of an earlier release, and its part. */
 function show(r: Release) {
-    if (jobs.parts.some((p) => p.id === r.part)) bench.selectPart(r.part);
+    const own = part.value && then(r, part.value.id) !== undefined;
+    if (!own && jobs.parts.some((p) => p.id === r.part)) bench.selectPart(r.part);
     void nextTick(() => (store.chosen = r.id));
 }
 
@@ -179,7 +184,7 @@ async function release() {
                 {{ weighed.part }}, all threads cut: <b class="figure">{{ mass(weighed.mass) }}</b> of
                 {{ weighed.material }}.
             </p>
-            <BillTable :lines="current.sheet.bill" :about="current.part" />
+            <BillTable :lines="current.sheet.bill" :about="part.id" />
             <p v-if="uncut" class="soft">
                 Threads only marked, {{ uncut }} on other parts, are not in their figures.
             </p>
