@@ -40,6 +40,9 @@ fn tidy([x, y]: [f64; 2]) -> Point2<f64> {
     Point2::new(tidy(x), tidy(y))
 }
 
+/// So many points are put down between two questions whether to go on.
+const OFTEN: usize = 512;
+
 /// Covers outlines, those of holes among them, with `seeds` inside where they have room.
 pub(crate) fn fill(
     outlines: &[Vec<Corner>],
@@ -53,10 +56,9 @@ pub(crate) fn fill(
     if let Err(fault) = filling.bound(outlines) {
         return Ok(Err(fault));
     }
-    filling.seed(outlines, seeds);
-    progress.check()?;
+    filling.seed(outlines, seeds, progress)?;
     filling.refine(chord, most, progress)?;
-    Ok(filling.taken(outlines))
+    filling.taken(outlines, progress)
 }
 
 impl Filling<'_, '_> {
@@ -128,13 +130,32 @@ impl Filling<'_, '_> {
         }
     }
 
-    fn seed(&mut self, outlines: &[Vec<Corner>], seeds: &[[f64; 2]]) {
+    fn seed(
+        &mut self,
+        outlines: &[Vec<Corner>],
+        seeds: &[[f64; 2]],
+        progress: &Progress,
+    ) -> Result<(), nimbet_kernel::Cancelled> {
         if seeds.is_empty() {
-            return;
+            return Ok(());
         }
         let room = Room::of(outlines);
-        let free: Vec<[f64; 2]> = seeds.iter().copied().filter(|s| room.has(*s)).collect();
-        free.into_iter().for_each(|s| self.add(s));
+        let mut free = Vec::new();
+        for some in seeds.chunks(OFTEN) {
+            progress.check()?;
+            free.extend(some.iter().copied().filter(|s| room.has(*s)));
+        }
+        self.add_all(free, progress)
+    }
+
+    fn add_all(&mut self, places: Vec<[f64; 2]>, progress: &Progress) -> Result<(), nimbet_kernel::Cancelled> {
+        for (n, at) in places.into_iter().enumerate() {
+            if n % OFTEN == 0 {
+                progress.check()?;
+            }
+            self.add(at);
+        }
+        Ok(())
     }
 
     /// Adds points until no triangle stands off by more than the chord, or nothing more may be added.
@@ -146,7 +167,10 @@ impl Filling<'_, '_> {
                 break;
             }
             let mut wanted: HashMap<(u64, u64), [f64; 2]> = HashMap::new();
-            for face in self.inside() {
+            for (n, face) in self.inside().into_iter().enumerate() {
+                if n % OFTEN == 0 {
+                    progress.check()?;
+                }
                 if let Some(at) = self.wanting(face, chord) {
                     wanted.insert((at[0].to_bits(), at[1].to_bits()), at);
                 }
@@ -156,7 +180,7 @@ impl Filling<'_, '_> {
             }
             let mut wanted: Vec<[f64; 2]> = wanted.into_values().collect();
             wanted.sort_by(|a, b| a[0].total_cmp(&b[0]).then(a[1].total_cmp(&b[1])));
-            wanted.into_iter().for_each(|at| self.add(at));
+            self.add_all(wanted, progress)?;
         }
         Ok(())
     }
@@ -197,11 +221,18 @@ impl Filling<'_, '_> {
     }
 
     /// The triangles inside, checked against the bounds.
-    fn taken(self, outlines: &[Vec<Corner>]) -> Result<Triangles, FaceFault> {
+    fn taken(
+        self,
+        outlines: &[Vec<Corner>],
+        progress: &Progress,
+    ) -> Result<Result<Triangles, FaceFault>, nimbet_kernel::Cancelled> {
         let wanted: f64 = outlines.iter().map(|o| crate::rings::area(o)).sum();
         let (mut covered, mut area, mut turned, mut meant) = (0.0, 0.0, 0.0, 0.0);
         let mut triangles = Triangles::new();
-        for face in self.inside() {
+        for (n, face) in self.inside().into_iter().enumerate() {
+            if n % OFTEN == 0 {
+                progress.check()?;
+            }
             let vertices = self.cdt.face(face).vertices();
             let at = vertices.map(|v| [v.position().x, v.position().y]);
             let flat =
@@ -225,12 +256,12 @@ impl Filling<'_, '_> {
         }
         // Outlines wound the wrong way round enclose what is beside them.
         if (wanted.abs() - covered).abs() > covered * 1e-6 {
-            return Err(FaceFault::Unbounded);
+            return Ok(Err(FaceFault::Unbounded));
         }
         if turned > area * 1e-3 || (area - meant).abs() > meant * 0.1 {
-            return Err(FaceFault::Area);
+            return Ok(Err(FaceFault::Area));
         }
-        Ok(triangles)
+        Ok(Ok(triangles))
     }
 }
 

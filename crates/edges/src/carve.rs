@@ -40,10 +40,19 @@ pub enum EdgeError {
     Cancelled(#[from] Cancelled),
     /// The body is no solid.
     #[error(transparent)]
-    Arrange(#[from] ArrangeError),
+    Arrange(ArrangeError),
     /// A fault of the program.
     #[error(transparent)]
     Mesh(#[from] MeshError),
+}
+
+impl From<ArrangeError> for EdgeError {
+    fn from(e: ArrangeError) -> Self {
+        match e {
+            ArrangeError::Cancelled(c) => Self::Cancelled(c),
+            other => Self::Arrange(other),
+        }
+    }
 }
 
 /// A body with some runs of its edges rounded or chamfered, all at once. `sealed` says that it is known to be a solid.

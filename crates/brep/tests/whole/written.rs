@@ -66,7 +66,7 @@ fn reading_covering_and_writing_hear_that_they_are_cancelled() {
     let ring = ball(50.0, 60).regroup(|t| FaceId(t as u32));
     let bytes = write_step(("Float", [90; 3]), &ring, &quiet).unwrap().0;
     let spring = part("spring");
-    let fine = Fineness { chord: 2e-4, angle: 0.02 };
+    let fine = Fineness { chord: 1e-3, angle: 0.04 };
     // Each tells whether it was cancelled.
     let read = |p: &Progress| read_step(&bytes[..], p).map_err(|e| matches!(e, StepError::Cancelled(_))).map(drop);
     let cover = |p: &Progress| {

@@ -234,14 +234,14 @@ async fn a_newcomer_walks_the_route_and_reads_the_manual() -> Done {
     b.press_with_control("k").await?;
     b.find("search-field").await?;
     b.type_and_enter("tutorial").await?;
-    b.expect("walk", "1 of 7").await?;
+    b.expect("walk", "A file came in").await?;
     b.expect("gauge-state", "open: 9 rims").await?;
     b.click("walk-on").await?;
     b.expect("walk", "See what is wrong").await?;
     b.click("finding-gap-G1").await?;
     b.expect("walk", "Go on").await?;
     b.click("walk-on").await?;
-    b.click("plan").await?;
+    b.click("tool-plan").await?;
     b.expect("forecast-table", "sealed").await?;
     // What an open tool does stands on its page, with those beside it.
     b.click("help").await?;
