@@ -77,8 +77,8 @@ fn reading_covering_and_writing_hear_that_they_are_cancelled() {
         let done = write_step(("Float", [90; 3]), &ring, p);
         done.map_err(|e| matches!(e, StepWriteError::Trace(TraceError::Cancelled(_)))).map(drop)
     };
-    let works: [(&str, &(dyn Fn(&Progress) -> Result<(), bool> + Sync)); 3] =
-        [("reading", &read), ("covering", &cover), ("writing", &write)];
+    type Work<'a> = &'a (dyn Fn(&Progress) -> Result<(), bool> + Sync);
+    let works: [(&str, Work<'_>); 3] = [("reading", &read), ("covering", &cover), ("writing", &write)];
     for (name, work) in works {
         let begin = Instant::now();
         work(&quiet).unwrap();

@@ -1,10 +1,9 @@
 //! `seal.wrap`: a watertight skin round a part that is beyond repair.
 
 use nimbet_kernel::deviation::deviation;
-use nimbet_kernel::shells::shells;
 use nimbet_kernel::surfaces::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
 use nimbet_kernel::wrap::{WrapError, wrap, wrap_cost_of};
-use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Topology};
+use nimbet_kernel::{Aabb, FaceId, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
@@ -22,21 +21,6 @@ pub struct Wrap {
     /// The size of the cells the skin is drawn in, mm. Openings are spanned; what is thinner is lost.
     #[schemars(with = "Length")]
     pub resolution: f64,
-}
-
-impl Wrap {
-    /// Walls thinner than the grid are there at one of its points and not at the next: the skin is pierced all over then.
-    fn crust(&self, skin: &Mesh) -> Option<String> {
-        /// A part may well have as many holes of its own.
-        const MANY: i64 = 20;
-        let shells = shells(&Topology::new(skin.triangles(), skin.points().len())).1 as i64;
-        // Of a closed surface each two sides of triangles are an edge (Euler).
-        let handles = shells - (skin.points().len() as i64 - skin.triangles().len() as i64 / 2) / 2;
-        (handles >= MANY).then(|| {
-            let thin = millimetres(self.resolution);
-            format!("the skin is pierced {handles} times: walls thinner than {thin} break up; a finer resolution follows them")
-        })
-    }
 }
 
 impl Tool for Wrap {
@@ -107,11 +91,10 @@ impl Tool for Wrap {
         ];
         let left = if back.largest > self.resolution {
             let [x, y, z] = back.at.to_array();
-            let lost = format!(
+            vec![format!(
                 "what came in lies up to {} from the skin, at {x:.2}, {y:.2}, {z:.2}: it was inside, or encloses nothing",
                 millimetres(back.largest)
-            );
-            std::iter::once(lost).chain(self.crust(&skin)).collect()
+            )]
         } else {
             vec![]
         };

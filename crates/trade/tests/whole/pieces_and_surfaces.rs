@@ -202,15 +202,6 @@ fn a_soup_of_overlapping_open_and_turned_pieces_is_wrapped_within_the_deviation_
 }
 
 #[test]
-fn a_skin_coarser_than_a_wall_says_that_the_wall_breaks_up() {
-    // A hollow buoy with a wall of 6 mm.
-    let buoy = demo::mooring_buoy();
-    let told = |resolution: f64| apply(&buoy, Operation::of(Wrap { resolution })).unwrap().left;
-    assert!(told(8.0).iter().any(|l| l.contains("walls thinner than 8 mm break up")), "{:?}", told(8.0));
-    assert!(told(2.0).iter().all(|l| !l.contains("break up")), "{:?}", told(2.0));
-}
-
-#[test]
 fn a_plan_leaves_out_what_is_struck_out_and_tells_each_step() {
     let cowl = demo::vent_cowl();
     let whole = apply(&cowl, Operation::of(Plan::default())).unwrap();
