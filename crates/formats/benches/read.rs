@@ -1,5 +1,5 @@
-//! From the bytes of a file to naked edges and rims, in every format, at 10,000, 100,000 and 1,000,000 triangles; and of a drawing to
-//! its regions.
+//! From the bytes of a file to naked edges and rims, in every format, at 10,000, 100,000 and 1,000,000 triangles, of STL and 3MF at
+//! 4,000,000; and of a drawing to its regions.
 #![allow(missing_docs)] // criterion's macro makes a public function
 
 use criterion::{BenchmarkId, Criterion, Throughput, criterion_group, criterion_main};
@@ -10,13 +10,17 @@ use nimbet_profile::drawing::{Drawing, Line};
 use std::fmt::Write as _;
 use std::hint::black_box;
 
+/// Rows of the largest ball, of 4,000,000 triangles: only in the two formats that large files come in.
+const LARGEST: usize = 1_000;
+
 fn reading(c: &mut Criterion) {
-    for rows in [50, 158, 500] {
+    for rows in [50, 158, 500, LARGEST] {
         let mesh = shapes::ball(50.0, rows).retain_triangles(|t| t % 1000 != 0);
         let count = mesh.triangles().len();
         let mut group = c.benchmark_group("read, weld, topology, rims");
         group.sample_size(10).throughput(Throughput::Elements(count as u64));
-        for format in ReleaseFormat::TRIANGLES {
+        let large = |f: &ReleaseFormat| matches!(f, ReleaseFormat::Stl | ReleaseFormat::ThreeMf);
+        for format in ReleaseFormat::TRIANGLES.into_iter().filter(|f| rows < LARGEST || large(f)) {
             let body = Body { name: "ball", colour: [0; 3], mesh: &mesh };
             let Ok(bytes) = write_body(&body, format, LengthUnit::Millimetre) else { continue };
             let name = format!("ball.{}", format.extension());

@@ -1,8 +1,7 @@
-//! Files with bytes changed, gone, doubled or cut off: read or refused, soon and within memory, and never a panic.
+//! Files with bytes changed, gone, doubled or cut off: read or refused, with little work and within memory, and never a panic.
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
-use std::time::Instant;
-
+use cpu_time::ProcessTime;
 use nimbet_formats::{Body, LengthUnit, Limits, ReleaseFormat, write_body};
 use nimbet_kernel::Progress;
 use nimbet_ledger::{ReadAs, bring_in};
@@ -47,6 +46,7 @@ fn files() -> Vec<(String, Vec<u8>)> {
         "drum-slant",
         "egg-bitten",
         "flanged-pipe",
+        "frame",
         "mast-lantern",
         "triangles",
         "vase-hollow",
@@ -82,7 +82,10 @@ fn mutated(bytes: &[u8], dice: &mut Dice) -> Vec<u8> {
     bytes
 }
 
-fn survive(seeds: std::ops::Range<u64>, longest: f64) {
+/// No file takes more of the processor, seconds of both cores together: what else the machine does is not counted.
+const LONGEST: f64 = 10.0;
+
+fn survive(seeds: std::ops::Range<u64>) {
     let (files, limits) = (files(), Limits { triangles: 1_000_000 });
     let (mut read, mut slowest, mut largest) = (0, 0.0f64, 0.0f32);
     for seed in seeds.clone() {
@@ -90,7 +93,7 @@ fn survive(seeds: std::ops::Range<u64>, longest: f64) {
         let (name, bytes) = &files[dice.below(files.len())];
         let bytes = mutated(bytes, &mut dice);
         MEMORY.reset_peak_usage();
-        let (before, begin) = (MEMORY.current_usage_as_mb(), Instant::now());
+        let (before, begin) = (MEMORY.current_usage_as_mb(), ProcessTime::now());
         let how = ReadAs { chord: Some(0.1), ..ReadAs::default() };
         if let Ok(part) = bring_in(&bytes[..], bytes.len() as u64, name, &how, &limits, &Progress::unwatched()) {
             read += 1;
@@ -102,11 +105,11 @@ fn survive(seeds: std::ops::Range<u64>, longest: f64) {
                 "seed {seed}: read back"
             );
         }
-        if begin.elapsed().as_secs_f64() > longest * 0.3 {
+        if begin.elapsed().as_secs_f64() > LONGEST * 0.3 {
             println!("seed {seed}, {name}: {:.1} s", begin.elapsed().as_secs_f64());
         }
         let (took, more) = (begin.elapsed().as_secs_f64(), MEMORY.peak_usage_as_mb() - before);
-        assert!(took < longest && more < 300.0, "seed {seed}, {name}: {took:.1} s, {more:.0} MB");
+        assert!(took < LONGEST && more < 300.0, "seed {seed}, {name}: {took:.1} s, {more:.0} MB");
         (slowest, largest) = (slowest.max(took), largest.max(more));
     }
     println!("{} files, {read} of them read: {slowest:.2} s and {largest:.0} MB at most", seeds.end - seeds.start);
@@ -114,8 +117,7 @@ fn survive(seeds: std::ops::Range<u64>, longest: f64) {
 
 #[test]
 fn mutated_files_are_read_or_refused() {
-    // A machine that is busy otherwise is let take longer than the five seconds of the long run.
-    survive(0..600, 60.0);
+    survive(0..600);
 }
 
 /// The result stands in docs/operate.md. `NIMBET_SEED` is the seed to begin with.
@@ -123,5 +125,5 @@ fn mutated_files_are_read_or_refused() {
 #[ignore = "takes minutes"]
 fn mutated_files_are_read_or_refused_in_the_long_run() {
     let from = std::env::var("NIMBET_SEED").ok().and_then(|seed| seed.parse().ok()).unwrap_or(0);
-    survive(from..25_000, 5.0);
+    survive(from..25_000);
 }

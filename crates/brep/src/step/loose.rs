@@ -1,10 +1,10 @@
 //! What a file holds without exact surfaces: curves, and triangles.
 
 use nimbet_kernel::{Point, Progress};
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 use step_io::StepModel;
 use step_io::model::{self as m, EntityKey};
-use step_io::scene::{Curve, GeometricSet, Mesh, MeshGroup, Rgb, Scene, SetElement};
+use step_io::scene::{GeometricSet, Mesh, MeshGroup, NurbsCurve, Rgb, Scene, SetElement};
 
 use super::geometry::point;
 use super::{Held, StepError};
@@ -70,7 +70,7 @@ impl Loose {
         for element in set.elements() {
             progress.check()?;
             if let SetElement::Curve(curve) = element {
-                curves.extend(self.curve(&curve)?);
+                curves.extend(self.exact(curve.to_nurbs())?);
                 others = true;
             }
         }
@@ -83,8 +83,23 @@ impl Loose {
         Ok(held)
     }
 
-    fn curve(&mut self, curve: &Curve<'_>) -> Result<Option<SplineCurve>, StepError> {
-        let Some(nurbs) = curve.to_nurbs() else {
+    /// The edges that bound no face, as models of edges without faces are written.
+    pub fn edges(&mut self, scene: &Scene<'_>, progress: &Progress) -> Result<Option<Held>, StepError> {
+        let bounding = bounding(scene.model());
+        let mut curves = Vec::new();
+        for edge in scene.all_edges().filter(|edge| !bounding.contains(&edge.key())) {
+            progress.check()?;
+            curves.extend(self.exact(edge.to_nurbs())?);
+        }
+        if curves.is_empty() {
+            return Ok(None);
+        }
+        self.wires.push(curves);
+        Ok(Some(Held::Wire(self.wires.len() - 1)))
+    }
+
+    fn exact(&mut self, nurbs: Option<NurbsCurve>) -> Result<Option<SplineCurve>, StepError> {
+        let Some(nurbs) = nurbs else {
             self.unread += 1;
             return Ok(None);
         };
@@ -149,6 +164,21 @@ impl Loose {
     }
 }
 
+/// The edges in bounds of faces, those of faces that are not read among them.
+fn bounding(model: &StepModel) -> FxHashSet<EntityKey> {
+    let inner = model.all::<m::FaceBound>().map(|(_, bound)| &bound.bound);
+    let outer = model.all::<m::FaceOuterBound>().map(|(_, bound)| &bound.bound);
+    let loops = inner.chain(outer).filter_map(|bound| match bound {
+        m::LoopRef::EdgeLoop(id) => model.get(*id),
+        _ => None,
+    });
+    let used = loops.flat_map(|bound| &bound.edge_list).filter_map(|used| match used {
+        m::OrientedEdgeRef::OrientedEdge(id) => model.get(*id).map(|used| used.edge_element.entity_key()),
+        m::OrientedEdgeRef::Complex(_) => None,
+    });
+    used.collect()
+}
+
 /// The sets of triangles of a file by the product they belong to; none: to no product.
 pub(super) fn pieces<'m>(scene: &'m Scene<'m>) -> FxHashMap<Option<EntityKey>, Vec<Pieces<'m>>> {
     let model = scene.model();
@@ -156,7 +186,7 @@ pub(super) fn pieces<'m>(scene: &'m Scene<'m>) -> FxHashMap<Option<EntityKey>, V
     for group in scene.all_mesh_groups() {
         all.push(of_group(&group));
     }
-    let grouped: rustc_hash::FxHashSet<EntityKey> = all.iter().flat_map(|p| &p.meshes).map(|mesh| mesh.key()).collect();
+    let grouped: FxHashSet<EntityKey> = all.iter().flat_map(|p| &p.meshes).map(|mesh| mesh.key()).collect();
     for mesh in scene.all_meshes().filter(|mesh| !grouped.contains(&mesh.key())) {
         let (key, name, colour, is_shown) = (mesh.key(), mesh.name(), mesh.color(), mesh.face().is_some());
         all.push(Pieces { key, name, colour, meshes: vec![mesh], is_shown });

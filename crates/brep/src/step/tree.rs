@@ -101,8 +101,7 @@ impl Walk<'_, '_, '_> {
             return Err(StepError::TooMany);
         }
         self.progress.check()?;
-        let named = product.product();
-        let name = named.map(|p| if p.name().trim().is_empty() { p.id() } else { p.name() }).unwrap_or_default();
+        let name = product_name(product);
         let shown = Shown::of_product(product);
         self.seen.extend(shown.keys());
         self.put(&shown, Some(Some(product.key())), (name, placement))?;
@@ -117,10 +116,17 @@ impl Walk<'_, '_, '_> {
     /// Curves and points of no product: some draw notes and dimensions with them, so that they only count where nothing else is there.
     fn loose_sets(&mut self) -> Result<(), StepError> {
         let sets: Vec<_> = self.scene.all_geometric_sets().filter(|s| !self.seen.contains(&s.key())).collect();
-        if self.items.is_empty() {
-            return self.put(&Shown { sets, ..Shown::default() }, None, ("", DAffine3::IDENTITY));
+        if !self.items.is_empty() {
+            self.shapes.loose.aside += sets.len();
+            return Ok(());
         }
-        self.shapes.loose.aside += sets.len();
+        self.put(&Shown { sets, ..Shown::default() }, None, ("", DAffine3::IDENTITY))?;
+        if self.items.is_empty() {
+            let held = self.shapes.loose.edges(self.scene, self.progress)?;
+            let roots: Vec<_> = self.scene.root_definitions().collect();
+            let name = called(roots.first().filter(|_| roots.len() == 1).map_or("", product_name), "", None);
+            self.items.extend(held.map(|of| Item { name, of, placement: DAffine3::IDENTITY, colour: None }));
+        }
         Ok(())
     }
 
@@ -163,6 +169,10 @@ impl Walk<'_, '_, '_> {
         }
         Ok(())
     }
+}
+
+fn product_name<'m>(product: &ProductDef<'m>) -> &'m str {
+    product.product().map(|p| if p.name().trim().is_empty() { p.id() } else { p.name() }).unwrap_or_default()
 }
 
 /// What something of a product is called that has a name of its own or none; of several with their number.
