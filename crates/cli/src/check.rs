@@ -13,6 +13,7 @@ use nimbet_ledger::{Bodies, BringInError, BroughtIn, OfferedBody, PickedBody, Re
 use nimbet_trade::examine::Severity;
 use nimbet_trade::wall::{Making, with_least_wall};
 use nimbet_trade::wall_findings;
+use nimbet_trade::wire::Wire;
 use nimbet_trade::{Examination, PartState, examine, words};
 
 #[derive(Args)]
@@ -135,10 +136,12 @@ pub fn bodies(args: &BodiesArgs) -> anyhow::Result<()> {
             .map(|part| {
                 // What shows lines is no surface of the file.
                 let wire = part.mesh.drawn().is_some();
+                let bounds = Wire::of(&part.mesh).map(|lines| lines.bounds());
+                let bounds = bounds.unwrap_or_else(|| Aabb::of(part.mesh.points().iter().copied()));
                 OfferedBody {
                     body: part.picked.body,
                     name: part.picked.name.clone(),
-                    size: Aabb::of(part.mesh.points().iter().copied()).size().to_array(),
+                    size: bounds.size().to_array(),
                     triangles: if wire { 0 } else { part.mesh.triangles().len() },
                     closed: !wire && is_closed(&part.mesh),
                     wire,

@@ -294,10 +294,10 @@ impl<'a> Planner<'a> {
         // The face a foot lies on, where that is not its own.
         let under = |s: &Station, k: usize, own: FaceId| {
             let foot = s.feet[k];
-            let (t, square) = self.bvh.nearest(foot, s.reach(), |t| Some(off(foot, t)))?;
+            let (t, distance) = self.bvh.nearest(foot, s.reach(), |t| Some(off(foot, t)))?;
             // Where they meet it lies on both: then it stays on its own.
             let on_own = |t: u32| (mesh.face_of()[t as usize] == own).then(|| off(foot, t));
-            let near = square.sqrt() + self.precise * 16.0;
+            let near = distance + self.precise * 16.0;
             self.bvh.nearest(foot, near, on_own).is_none().then(|| mesh.face_of()[t as usize])
         };
         let mut best = (*place, found);

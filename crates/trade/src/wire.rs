@@ -8,8 +8,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::TradeError;
 
-/// Ends that are nearer are one, mm.
-pub const MEET: f64 = 1e-3;
+/// Ends are one that are nearer than this, mm, or than this share of what all lines reach, if that is less.
+const MEET: (f64, f64) = (1e-3, 1e-4);
 
 /// What is kept with the sheet that shows a wire.
 #[derive(Serialize, Deserialize)]
@@ -34,7 +34,7 @@ impl Wire {
     pub fn of(mesh: &Mesh) -> Option<Self> {
         let drawn = mesh.drawn().filter(|_| is_wire(mesh))?;
         let kept: Kept = serde_json::from_slice(drawn.bytes()).ok()?;
-        Some(Self { chains: chained(&kept.wire, MEET) })
+        Some(Self { chains: in_chains(&kept.wire) })
     }
 
     /// How far it reaches.
@@ -53,6 +53,11 @@ impl Wire {
 pub(crate) fn kept(sheet: Mesh, wire: Vec<Strand>) -> Result<Mesh, TradeError> {
     let bytes = serde_json::to_vec(&Kept { wire }).map_err(|e| TradeError::refused(e.to_string(), vec![]))?;
     Ok(sheet.drawn_as(Some(Drawn::from(bytes))))
+}
+
+/// Lines that hang together, end to end.
+pub(crate) fn in_chains(strands: &[Strand]) -> Vec<Strands> {
+    chained(strands, MEET.0.min(reach(strands.iter()).diagonal() * MEET.1))
 }
 
 /// How far lines reach, as far as places along them tell.

@@ -6,6 +6,7 @@ use nimbet_trade::PartState;
 use serde_json::{Value, json};
 
 use crate::Done;
+use crate::drawing::empty_bench;
 
 /// A lantern of eight parts in inches; its housing has no front.
 fn lantern() -> anyhow::Result<Vec<u8>> {
@@ -145,4 +146,42 @@ async fn lamp_posts_leave_in_one_file_where_they_stand_once() -> Done {
         assert!(client.ask("releases", refused).await.is_err());
     }
     Ok(())
+}
+
+/// A cubic's length, by 4,096 of its chords.
+fn length(poles: [[f64; 3]; 4]) -> f64 {
+    let at = |t: f64| -> Vec<f64> {
+        let weights = [(1.0 - t).powi(3), 3.0 * t * (1.0 - t).powi(2), 3.0 * t * t * (1.0 - t), t.powi(3)];
+        (0..3).map(|axis| weights.iter().zip(&poles).map(|(w, p)| w * p[axis]).sum()).collect()
+    };
+    let places: Vec<_> = (0..=4096).map(|k| at(f64::from(k) / 4096.0)).collect();
+    let way = |p: &[Vec<f64>]| p[0].iter().zip(&p[1]).map(|(a, b)| (a - b).powi(2)).sum::<f64>().sqrt();
+    places.windows(2).map(way).sum()
+}
+
+#[tokio::test]
+async fn lines_of_a_step_file_come_in_as_a_path_and_a_rod_runs_along_them() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    let path = format!("{}/../brep/tests/parts/wires.step", env!("CARGO_MANIFEST_DIR"));
+    b.give_file("Rail run.step", &std::fs::read(&path).context(path)?).await?;
+    b.expect("body-choice", "It holds 2 bodies.").await?;
+    b.expect("body-1", "lines without a surface").await?;
+    b.click("bodies-in").await?;
+    b.choose_part("Rail run: Rail").await?;
+    b.click("station-shape").await?;
+    b.expect("shape-wire", "is a wire").await?;
+    b.click("tools-tube").await?;
+    b.fill("diameter", "6").await?;
+    b.expect("made", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("gauge-state", "sealed").await?;
+    // A straight run, a quarter of a circle and a cubic, that meet end to end and straight on.
+    let bend = length([[20.0, 0.0, 120.0], [50.0, 0.0, 120.0], [80.0, 30.0, 120.0], [90.0, 60.0, 150.0]]);
+    let exact = std::f64::consts::PI * 9.0 * (100.0 + 10.0 * std::f64::consts::PI + bend);
+    let parts = client.show().await?["parts"].clone();
+    let rod = parts.as_array().into_iter().flatten().find(|p| p["figures"]["state"] == "sealed").cloned();
+    let volume = rod.and_then(|p| p["figures"]["volume"].as_f64()).unwrap_or(0.0);
+    assert!((volume / exact - 1.0).abs() < 5e-3, "{volume} mm³ of {exact}");
+    b.close().await
 }

@@ -81,8 +81,15 @@ impl Builder<'_> {
     }
 
     /// Brings a row at a ball to the points it shares with the other two there.
-    pub(super) fn at_corner(&mut self, row: &mut Row, station: &Station, ball: &Ball, pieces: usize, convex: bool) {
-        let corner = |k: usize, builder: &Self| builder.corner_points(ball, station, k, pieces, convex);
+    pub(super) fn at_corner(
+        &mut self,
+        row: &mut Row,
+        station: &Station,
+        ball: &Ball,
+        (pieces, off): (usize, f64),
+        convex: bool,
+    ) {
+        let corner = |k: usize, builder: &Self| builder.corner_points(ball, station, k, (pieces, off), convex);
         let (left, right) = (corner(0, self), corner(1, self));
         if let Some([beyond, within]) = left {
             self.points[row.left[0] as usize] = beyond;
@@ -97,7 +104,14 @@ impl Builder<'_> {
     }
 
     /// Where the strips of two runs that touch a face at one foot of a ball cross: beyond the face, and on the ball within it.
-    fn corner_points(&self, ball: &Ball, own: &Station, k: usize, pieces: usize, convex: bool) -> Option<[Point; 2]> {
+    fn corner_points(
+        &self,
+        ball: &Ball,
+        own: &Station,
+        k: usize,
+        (pieces, off): (usize, f64),
+        convex: bool,
+    ) -> Option<[Point; 2]> {
         let foot = own.feet[k];
         let normal = own.normals[k];
         // The planes of both strips there: along the run, and along the first piece of the section.
@@ -116,7 +130,7 @@ impl Builder<'_> {
         let line = if line.dot(out) < 0.0 { -line } else { line };
         let points = own.points(pieces);
         let sag = ball.feet.iter().map(|f| self.graph.faces.sag(f.0)).fold(0.0, f64::max);
-        let height = self.height(own, &points, sag);
+        let height = self.height(own, &points).max((sag + off) * 1.5);
         let beyond = foot + line * (height / line.dot(out).max(1e-3));
         let within = foot - line * (2.0 * line.dot(foot - ball.centre));
         Some([beyond, within])

@@ -270,35 +270,32 @@ impl Builder<'_> {
             kept.push((place_last, there));
         }
         let sag = spine.runs().map(|run| self.graph.sag(&self.graph.runs[run as usize])).fold(0.0, f64::max);
-        let mut rows: Vec<Row> = Vec::with_capacity(kept.len() + 2);
-        if !spine.closed && first.is_none() {
-            let beyond = self.beyond(spine, End::First, ends_at);
-            rows.push(self.row((&beyond, place_first.faces), pieces, sag, spine.convex));
-        }
+        let lead = usize::from(!spine.closed && first.is_none());
         let count = kept.len();
+        let own = |k: usize| match k {
+            k if k == lead => first,
+            k if k + 1 == lead + count => last,
+            _ => None,
+        };
+        if lead > 0 {
+            kept.insert(0, (place_first, self.beyond(spine, End::First, ends_at)));
+        }
+        if !spine.closed && last.is_none() {
+            kept.push((place_last, self.beyond(spine, End::Last, ends_at)));
+        }
+        let off = self.off_between(&kept, spine.closed);
+        let mut rows: Vec<Row> = Vec::with_capacity(kept.len());
         for (k, (place, station)) in kept.iter().enumerate() {
-            let ball = match k {
-                0 => first,
-                k if k + 1 == count => last,
-                _ => None,
-            };
-            let mut row = self.row((station, place.faces), pieces, sag, spine.convex);
-            if let Some(ball) = ball {
-                self.at_corner(&mut row, station, ball, pieces, spine.convex);
+            let mut row = self.row((station, place.faces), pieces, sag + off[k], spine.convex);
+            if let Some(ball) = own(k) {
+                self.at_corner(&mut row, station, ball, (pieces, off[k]), spine.convex);
             }
             rows.push(row);
         }
-        if !spine.closed && last.is_none() {
-            let beyond = self.beyond(spine, End::Last, ends_at);
-            rows.push(self.row((&beyond, place_last.faces), pieces, sag, spine.convex));
-        }
-        let feet: Vec<[Point; 2]> = kept.iter().map(|(_, s)| s.feet).collect();
-        self.unfold(&rows, &feet, spine.closed, usize::from(!spine.closed && first.is_none()));
+        let feet: Vec<[Point; 2]> = kept[lead..lead + count].iter().map(|(_, s)| s.feet).collect();
+        self.unfold(&rows, &feet, spine.closed, lead);
         // A new face wherever the faces beside it are others.
-        let mut beside: Vec<[FaceId; 2]> = kept.iter().map(|(p, _)| p.faces).collect();
-        if !spine.closed && first.is_none() {
-            beside.insert(0, beside[0]);
-        }
+        let beside: Vec<[FaceId; 2]> = kept.iter().map(|(p, _)| p.faces).collect();
         let mut face = self.face(number);
         for k in 0..rows.len() - usize::from(!spine.closed) {
             if k > 0 && beside.get(k).is_some_and(|f| *f != beside[k - 1]) {
@@ -308,6 +305,26 @@ impl Builder<'_> {
             self.between(&a, &b, face);
         }
         Ok(rows)
+    }
+
+    /// How far what is straight from section to section stands off the faces beside each, mm; a small share of what they reach at most,
+    /// since beyond the end of a run its faces may bend away.
+    fn off_between(&self, kept: &[(Place, Station)], closed: bool) -> Vec<f64> {
+        const MOST: f64 = 0.1;
+        let n = kept.len();
+        let mut off = vec![0.0f64; n];
+        for a in 0..n - usize::from(!closed) {
+            let b = (a + 1) % n;
+            // The edge from one to the next lies beside the faces of the first.
+            let ((place, one), (_, other)) = (&kept[a], &kept[b]);
+            for k in 0..2 {
+                let middle = one.feet[k].midpoint(other.feet[k]);
+                let here = self.graph.faces.probe(place.faces[k], middle).off.abs();
+                let here = here.min(one.reach().min(other.reach()) * MOST);
+                (off[a], off[b]) = (off[a].max(here), off[b].max(here));
+            }
+        }
+        off
     }
 
     /// Draws in what goes on beyond the faces where it would run through itself: where the feet go round closely.
@@ -339,7 +356,7 @@ impl Builder<'_> {
 
     fn between(&mut self, a: &Row, b: &Row, face: FaceId) {
         if a.arc.is_empty() {
-            let chain = |r: &Row| [r.left[0], r.right[0]];
+            let chain = |r: &Row| [&r.left[..], &r.right[..]].concat();
             self.zip(&chain(a), &chain(b), face);
             return;
         }
@@ -352,46 +369,50 @@ impl Builder<'_> {
         self.zip(&right(a), &right(b), face);
     }
 
-    /// How far the strip goes on beyond a face, as height over it, mm.
-    fn height(&self, station: &Station, points: &[Point], sag: f64) -> f64 {
-        // Higher than the arc stands off its first piece, and than the triangles stand off the face.
+    /// How far the strip goes on straight beyond a face, as height over it, mm: more than the arc stands off its first piece.
+    fn height(&self, station: &Station, points: &[Point]) -> f64 {
         let piece = points[0].distance(points[1]);
         let arc = station.centre.map_or(piece * 0.02, |c| {
             let radius = station.feet[0].distance(c);
             radius - (radius * radius - piece * piece * 0.25).max(0.0).sqrt()
         });
-        (arc * 2.0).max(sag * 1.5)
+        arc * 2.0
     }
 
-    /// Where a section goes on beyond a face, straight along its last piece.
+    /// Where a section goes on beyond a face, from the outermost point inwards: straight along its last piece, and where that is less
+    /// than things stand off the face there, steeply on from it.
     fn flap(
         &self,
         (station, faces): (&Station, [FaceId; 2]),
         [foot, inner]: [Point; 2],
         k: usize,
-        height: f64,
+        (height, off): (f64, f64),
         convex: bool,
-    ) -> Point {
+    ) -> Vec<Point> {
+        /// So many times what things stand off.
+        const ENOUGH: f64 = 1.5;
         let out = if convex { 1.0 } else { -1.0 };
         let way = (foot - inner).normalize_or_zero();
         let rise = (way.dot(station.normals[k]) * out).max(1e-3);
         let straight = foot + way * (height / rise);
         // Where the face bends away from it, after it.
-        let there = self.graph.faces.probe(faces[k], straight);
-        straight + there.normal * (out * (height - there.off * out).max(0.0))
+        let up = |p: Point, height: f64| {
+            let there = self.graph.faces.probe(faces[k], p);
+            p + there.normal * (out * (height - there.off * out).max(0.0))
+        };
+        let near = up(straight, height);
+        if off * ENOUGH <= height { vec![near] } else { vec![up(near, off * ENOUGH), near] }
     }
 
-    /// The points of a section.
-    fn row(&mut self, (station, faces): (&Station, [FaceId; 2]), pieces: usize, sag: f64, convex: bool) -> Row {
+    /// The points of a section, where faces and triangles stand off the straight by so much.
+    fn row(&mut self, (station, faces): (&Station, [FaceId; 2]), pieces: usize, off: f64, convex: bool) -> Row {
         let points = station.points(pieces);
-        let height = self.height(station, &points, sag);
+        let far = (self.height(station, &points), off);
         let n = points.len() - 1;
-        let left = self.flap((station, faces), [points[0], points[1]], 0, height, convex);
-        let right = self.flap((station, faces), [points[n], points[n - 1]], 1, height, convex);
-        Row {
-            left: vec![self.put(left)],
-            arc: points[1..n].iter().map(|p| self.put(*p)).collect(),
-            right: vec![self.put(right)],
-        }
+        let left = self.flap((station, faces), [points[0], points[1]], 0, far, convex);
+        let mut right = self.flap((station, faces), [points[n], points[n - 1]], 1, far, convex);
+        right.reverse();
+        let mut put = |points: &[Point]| points.iter().map(|p| self.put(*p)).collect();
+        Row { left: put(&left), arc: put(&points[1..n]), right: put(&right) }
     }
 }

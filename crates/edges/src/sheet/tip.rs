@@ -16,13 +16,16 @@ impl Builder<'_> {
             let (foot, tip) = (station.feet[1 - side], station.feet[side]);
             let at = |k: usize| slerp(centre, foot, tip, k as f64 / (pieces as f64 + 0.5));
             let points: Vec<Point> = (0..=pieces).map(at).collect();
-            let height = self.height(station, &points, sag);
-            let flap = self.flap((station, place.faces), [points[0], points[1]], 1 - side, height, spine.convex);
-            let chain: Vec<u32> =
-                std::iter::once(flap).chain(points.into_iter().skip(1)).map(|p| self.put(p)).collect();
+            let far = (self.height(station, &points), sag);
+            let flap = self.flap((station, place.faces), [points[0], points[1]], 1 - side, far, spine.convex);
+            let flap: Vec<u32> = flap.into_iter().map(|p| self.put(p)).collect();
+            // As many in each chain: the only one stands twice.
+            let doubled = flap[..].iter().take(2 - flap.len());
+            let arc: Vec<u32> = points.into_iter().skip(1).map(|p| self.put(p)).collect();
+            let chain = doubled.chain(&flap).chain(&arc).copied().collect();
             chains.push(chain);
         }
-        let ring: Vec<Point> = chains.iter().map(|c| self.points[c[pieces] as usize]).collect();
+        let ring: Vec<Point> = chains.iter().map(|c| self.points[c[c.len() - 1] as usize]).collect();
         let middle = self.put(ring.iter().sum::<Point>() / ring.len() as f64);
         for chain in &mut chains {
             chain.push(middle);

@@ -217,7 +217,9 @@ fn curves_of_a_step_file_are_straight_round_or_cubic_as_they_were_written() {
     assert_eq!((&*frame.bodies[0].name, frame.bodies.len(), straight), ("Handrail frame", 1, 2));
     assert!((round[0].0 - 10.0).abs() < 1e-9 && (round[0].1 - PI / 2.0).abs() < 1e-9, "{round:?}");
     let ends = frame.bodies[0].curves.iter().flat_map(Strand::ends);
-    assert!(ends.into_iter().all(|p| [[0.0, 0.0], [40.0, 0.0], [50.0, 10.0], [50.0, 30.0]].iter().any(|k| (p.x - k[0]).hypot(p.y - k[1]) < 1e-9)));
+    assert!(ends.into_iter().all(|p| {
+        [[0.0, 0.0], [40.0, 0.0], [50.0, 10.0], [50.0, 30.0]].iter().any(|k| (p.x - k[0]).hypot(p.y - k[1]) < 1e-9)
+    }));
     // In a file of inches all of it is 25.4 times as long; lines and cubics of a higher degree are followed.
     let chock = read("triangles.step", &step("triangles")).unwrap();
     assert_eq!((chock.unit, chock.faces_known, chock.bodies[0].in_one), (Some(LengthUnit::Inch), true, false));

@@ -2,15 +2,17 @@
 
 use nimbet_kernel::{Cancelled, FaceId, Mesh, Progress};
 use nimbet_profile::shapes_of;
-use nimbet_profile::space::{Strand, Strands, chained, drawn_in, plane_of};
+use nimbet_profile::space::{Strand, Strands, drawn_in, plane_of};
 
 use super::profile::DrawProfile;
 use crate::TradeError;
 use crate::tool::{Given, Tool};
-use crate::wire::{MEET, kept, reach};
+use crate::wire::{in_chains, kept, reach};
 
-/// Lines no farther from a plane lie in it: a share of their extent, and mm.
-const FLAT: (f64, f64) = (1e-9, 1e-6);
+/// Lines no farther from a plane lie in it, mm …
+const FLAT: f64 = 1e-6;
+/// … within these shares of what they reach.
+const FLAT_SHARES: (f64, f64) = (1e-9, 1e-4);
 
 /// Lines in space as a part, mm: a profile where they lie in one plane, else a wire.
 ///
@@ -20,9 +22,9 @@ pub fn part_of_lines(called: &str, strands: &[Strand], progress: &Progress) -> R
     if strands.is_empty() || !strands.iter().all(Strand::is_finite) {
         return Err(TradeError::refused("it holds no lines", vec![]));
     }
-    let chains = chained(strands, MEET);
+    let chains = in_chains(strands);
     let size = reach(strands.iter()).size().length();
-    if let Some(frame) = plane_of(strands, FLAT.1.max(size * FLAT.0)) {
+    if let Some(frame) = plane_of(strands, FLAT.clamp(size * FLAT_SHARES.0, size * FLAT_SHARES.1)) {
         let shapes = shapes_of(&drawn_in(&frame, &chains));
         let step = DrawProfile::on(&frame, called, shapes);
         match step.apply(&Given::part(&Mesh::default(), &progress.stage(0.0, 0.5))) {

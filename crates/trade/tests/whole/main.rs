@@ -22,3 +22,4 @@ mod shape;
 mod unharmed;
 mod wall;
 mod weigh;
+mod wires;
