@@ -8,8 +8,10 @@ use serde::{Deserialize, Serialize};
 
 use crate::TradeError;
 
-/// Ends are one that are nearer than this, mm, or than this share of what all lines reach, if that is less.
-const MEET: (f64, f64) = (1e-3, 1e-4);
+/// Ends are one that are nearer than this, mm …
+pub const MEET: f64 = 1e-3;
+/// … and, of one wire, than this share of what its lines reach.
+const MEET_SHARE: f64 = 1e-4;
 
 /// What is kept with the sheet that shows a wire.
 #[derive(Serialize, Deserialize)]
@@ -57,7 +59,7 @@ pub(crate) fn kept(sheet: Mesh, wire: Vec<Strand>) -> Result<Mesh, TradeError> {
 
 /// Lines that hang together, end to end.
 pub(crate) fn in_chains(strands: &[Strand]) -> Vec<Strands> {
-    chained(strands, MEET.0.min(reach(strands.iter()).diagonal() * MEET.1))
+    chained(strands, MEET.min(reach(strands.iter()).diagonal() * MEET_SHARE))
 }
 
 /// How far lines reach, as far as places along them tell.

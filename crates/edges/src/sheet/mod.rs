@@ -293,7 +293,7 @@ impl Builder<'_> {
             rows.push(row);
         }
         let feet: Vec<[Point; 2]> = kept[lead..lead + count].iter().map(|(_, s)| s.feet).collect();
-        self.unfold(&rows, &feet, spine.closed, lead);
+        self.unfold(&rows, &feet, spine.closed, (lead, [first.is_some(), last.is_some()]));
         // A new face wherever the faces beside it are others.
         let beside: Vec<[FaceId; 2]> = kept.iter().map(|(p, _)| p.faces).collect();
         let mut face = self.face(number);
@@ -327,18 +327,25 @@ impl Builder<'_> {
         off
     }
 
-    /// Draws in what goes on beyond the faces where it would run through itself: where the feet go round closely.
-    fn unfold(&mut self, rows: &[Row], feet: &[[Point; 2]], closed: bool, first: usize) {
+    /// Draws in what goes on beyond the faces where it would run through itself: where the feet go round closely. What of a row lies
+    /// within a ball's corner stays.
+    fn unfold(&mut self, rows: &[Row], feet: &[[Point; 2]], closed: bool, (first, balls): (usize, [bool; 2])) {
         /// So often by half.
         const HALVINGS: usize = 8;
         let n = feet.len();
-        for k in [0usize, 1] {
-            let end = |row: &Row| if k == 0 { row.left[0] } else { row.right[row.right.len() - 1] };
+        // The innermost points first, then those beyond them where there are any.
+        for (k, level) in [(0, 0), (0, 1), (1, 0), (1, 1)] {
+            let end = |m: usize| {
+                let (row, at_ball) = (&rows[first + m], (m == 0 && balls[0]) || (m + 1 == n && balls[1]));
+                let flap = if k == 0 { &row.left } else { &row.right };
+                let from_within = if at_ball { flap.len() - 1 } else { level.min(flap.len() - 1) };
+                flap[if k == 0 { flap.len() - 1 - from_within } else { from_within }]
+            };
             for _ in 0..HALVINGS {
                 let mut folded = vec![false; n];
                 for a in 0..n - usize::from(!closed) {
                     let b = (a + 1) % n;
-                    let [p, q] = [a, b].map(|m| self.points[end(&rows[first + m]) as usize]);
+                    let [p, q] = [a, b].map(|m| self.points[end(m) as usize]);
                     if (q - p).dot(feet[b][k] - feet[a][k]) <= 0.0 {
                         (folded[a], folded[b]) = (true, true);
                     }
@@ -347,7 +354,7 @@ impl Builder<'_> {
                     break;
                 }
                 for m in (0..n).filter(|m| folded[*m]) {
-                    let point = &mut self.points[end(&rows[first + m]) as usize];
+                    let point = &mut self.points[end(m) as usize];
                     *point = feet[m][k].lerp(*point, 0.5);
                 }
             }

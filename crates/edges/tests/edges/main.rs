@@ -1,6 +1,7 @@
 //! Edges and faces of bodies: rounded, chamfered, taken off.
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+mod corners;
 mod making;
 mod random;
 mod rounding;

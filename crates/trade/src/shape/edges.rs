@@ -5,11 +5,11 @@ use nimbet_edges::plan::{Cause, Planner, Trouble, Wanted};
 use nimbet_edges::{Carved, EdgeError, Vanished, finish, largest};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::measure::measure;
-use nimbet_kernel::segments::nearest_on_segment;
 use nimbet_kernel::{Aabb, FaceId, Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::as_many::as_many_as_can;
 use crate::examine::FacePick;
 use crate::parameter::{Angle, Position};
 use crate::tool::Given;
@@ -190,24 +190,17 @@ fn done_but(
     given: &Given<'_>,
     told: &Told<'_>,
 ) -> Result<(Carved, Vec<Point>), TradeError> {
-    let mut left = Vec::new();
-    loop {
-        given.progress.check()?;
-        match finish(planner, wanted, given.sealed(), &given.progress.stage(0.1, 1.0)) {
-            Ok(made) => return Ok((made, left)),
-            Err(EdgeError::Trouble(Trouble { at, .. })) if told.leave && wanted.len() > 1 => {
-                // A run that is still to come is known by the place only.
-                let off = |w: &Wanted| {
-                    let ends = planner.graph.runs[w.run as usize].edges.iter().map(|e| planner.graph.ends(*e));
-                    let places = ends.map(|e| e.map(|v| planner.graph.place(v)));
-                    places.map(|[a, b]| nearest_on_segment(at, a, b).1).fold(f64::INFINITY, f64::min)
-                };
-                let nearest = (0..wanted.len()).min_by(|a, b| off(&wanted[*a]).total_cmp(&off(&wanted[*b])));
-                wanted.remove(nearest.unwrap_or(0));
-                left.push(at);
-            }
-            Err(e) => return Err(refused(planner, wanted, given, (e, told))?),
-        }
+    let done = if told.leave {
+        let most = wanted.len();
+        as_many_as_can(planner, wanted, given, most).map(|found| found.map(|f| (f.made, f.left)))
+    } else {
+        let all = finish(planner, wanted, given.sealed(), &given.progress.stage(0.1, 1.0));
+        all.map(|made| Some((made, vec![])))
+    };
+    match done {
+        Ok(Some(done)) => Ok(done),
+        Ok(None) => Err(TradeError::refused("no edge can have it", vec![])),
+        Err(e) => Err(refused(planner, wanted, given, (e, told))?),
     }
 }
 
@@ -324,11 +317,28 @@ fn refused(
     let whole = |by: f64| finish(planner, &scaled(wanted, by), given.sealed(), &given.progress.stage(0.0, 1.0)).is_ok();
     let largest = self::told(share * own, |figure| whole(figure / own));
     let would = if share >= 1.0 || largest <= 0.0 {
-        "; no smaller one was found that would do: try fewer edges at a time".to_owned()
+        let without = without_some(planner, wanted, given)?.unwrap_or_else(|| "try fewer edges at a time".to_owned());
+        format!("; no smaller one was found that would do: {without}")
     } else {
         format!("; the largest {} that works there is {}", told.figure, millimetres(largest))
     };
     Ok(TradeError::refused(format!("{why}{would}"), vec![at]))
+}
+
+/// How many of several runs can have it together, in a sentence; none where that cannot be told soon.
+fn without_some(planner: &Planner<'_>, wanted: &[Wanted], given: &Given<'_>) -> Result<Option<String>, TradeError> {
+    /// Each run that goes costs as much as the step.
+    const MOST: usize = 12;
+    let mut some = wanted.to_vec();
+    match as_many_as_can(planner, &mut some, given, MOST) {
+        Ok(Some(found)) if !some.is_empty() && some.len() < wanted.len() => Ok(Some(format!(
+            "without those at {} the other {} can have it; \"Leave those for which there is no room\" does so",
+            places(&found.left),
+            count(some.len(), "run", "runs")
+        ))),
+        Err(EdgeError::Cancelled(c)) => Err(c.into()),
+        _ => Ok(None),
+    }
 }
 
 /// The chord that is taken where a tool has none of its own, mm: a thousandth of the section.

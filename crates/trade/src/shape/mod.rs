@@ -1,5 +1,6 @@
 //! Shape: bodies added, taken away, cut, placed and made.
 
+mod as_many;
 mod base;
 mod board;
 mod bodies;

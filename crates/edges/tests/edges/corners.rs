@@ -1,0 +1,57 @@
+//! Corners of both senses at any angle: bodies that lie askew in each other, rounded all over.
+
+use glam::{DQuat, EulerRot};
+use nimbet_kernel::{Mesh, Point, shapes};
+
+use crate::making::*;
+
+/// A body turned about all three axes, and lifted.
+fn askew(mesh: Mesh, angles: [f64; 3], up: f64) -> Mesh {
+    let turn = DQuat::from_euler(EulerRot::XYZ, angles[0], angles[1], angles[2]);
+    grouped(mesh.map_points(|p| turn * p + Point::Z * up).unwrap())
+}
+
+fn centred(size: [f64; 3]) -> Mesh {
+    block(size.map(|s| s * -0.5), size)
+}
+
+/// All edges get a round: outer edges lose, inner ones gain, and what comes is a solid that has not lost its size.
+fn rounded_all_over(body: &Mesh, radii: &[f64]) {
+    for radius in radii {
+        let made = cut(body, |_, _| true, round(*radius), 0.02);
+        let made = made.unwrap_or_else(|e| panic!("{radius} mm: {e:?}"));
+        let change = volume(&made) - volume(body);
+        // No edge changes more than a strip of its length, as wide and as deep as the radius, and the edges are no longer than 500 mm.
+        assert!(change.abs() < 500.0 * radius * radius, "{radius} mm: {change} mm³");
+    }
+}
+
+#[test]
+fn a_column_askew_through_a_plate() {
+    let plate = centred([24.0, 20.0, 4.0]);
+    for angles in [[0.0, 0.0, 0.3], [0.1, 0.0, 0.2], [0.12, -0.2, 0.4]] {
+        let column = askew(centred([6.0, 7.0, 22.0]), angles, 0.0);
+        rounded_all_over(&together(&[(plate.clone(), true), (column, true)]), &[0.05, 0.1, 0.3, 0.8]);
+    }
+}
+
+#[test]
+fn a_groove_askew_along_a_block() {
+    let block = centred([20.0, 16.0, 10.0]);
+    for angles in [[0.05, 0.1, 0.0], [0.1, -0.15, 0.3]] {
+        let groove = askew(centred([40.0, 5.0, 8.0]), angles, 6.0);
+        rounded_all_over(&together(&[(block.clone(), true), (groove, false)]), &[0.05, 0.2, 0.5]);
+    }
+}
+
+#[test]
+fn a_pin_askew_through_a_plate() {
+    let plate = centred([24.0, 20.0, 4.0]);
+    let pin = shapes::turned(&[(0.0, -11.0), (3.0, -11.0), (3.0, 11.0), (0.0, 11.0)], 48);
+    for angles in [[0.1, 0.2, 0.0], [0.4, 0.0, 0.0]] {
+        rounded_all_over(
+            &together(&[(plate.clone(), true), (askew(pin.clone(), angles, 0.0), true)]),
+            &[0.05, 0.1, 0.4],
+        );
+    }
+}
