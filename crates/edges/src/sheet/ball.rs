@@ -130,7 +130,7 @@ impl Builder<'_> {
         let line = if line.dot(out) < 0.0 { -line } else { line };
         let points = own.points(pieces);
         let sag = ball.feet.iter().map(|f| self.graph.faces.sag(f.0)).fold(0.0, f64::max);
-        let height = self.height(own, &points).max((sag + off) * 1.5);
+        let height = self.height(own, &points, sag + off);
         let beyond = foot + line * (height / line.dot(out).max(1e-3));
         let within = foot - line * (2.0 * line.dot(foot - ball.centre));
         Some([beyond, within])

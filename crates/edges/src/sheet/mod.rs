@@ -89,6 +89,8 @@ struct Builder<'a> {
 const COARSEST: f64 = 0.35;
 /// A sheet has no more triangles than this.
 const MOST_TRIANGLES: f64 = 4e6;
+/// Strips reach so many times as far beyond a face as things stand off it.
+const ENOUGH: f64 = 1.5;
 /// Sections have no more pieces than this.
 const MOST_PIECES: usize = 256;
 
@@ -286,7 +288,7 @@ impl Builder<'_> {
         let off = self.off_between(&kept, spine.closed);
         let mut rows: Vec<Row> = Vec::with_capacity(kept.len());
         for (k, (place, station)) in kept.iter().enumerate() {
-            let mut row = self.row((station, place.faces), pieces, sag + off[k], spine.convex);
+            let mut row = self.row((station, place.faces), pieces, (sag, off[k]), spine.convex);
             if let Some(ball) = own(k) {
                 self.at_corner(&mut row, station, ball, (pieces, off[k]), spine.convex);
             }
@@ -376,14 +378,15 @@ impl Builder<'_> {
         self.zip(&right(a), &right(b), face);
     }
 
-    /// How far the strip goes on straight beyond a face, as height over it, mm: more than the arc stands off its first piece.
-    fn height(&self, station: &Station, points: &[Point]) -> f64 {
+    /// How far the strip goes on straight beyond a face, as height over it, mm: more than the arc stands off its first piece, and than the
+    /// triangles stand off the face.
+    fn height(&self, station: &Station, points: &[Point], sag: f64) -> f64 {
         let piece = points[0].distance(points[1]);
         let arc = station.centre.map_or(piece * 0.02, |c| {
             let radius = station.feet[0].distance(c);
             radius - (radius * radius - piece * piece * 0.25).max(0.0).sqrt()
         });
-        arc * 2.0
+        (arc * 2.0).max(sag * ENOUGH)
     }
 
     /// Where a section goes on beyond a face, from the outermost point inwards: straight along its last piece, and where that is less
@@ -396,8 +399,6 @@ impl Builder<'_> {
         (height, off): (f64, f64),
         convex: bool,
     ) -> Vec<Point> {
-        /// So many times what things stand off.
-        const ENOUGH: f64 = 1.5;
         let out = if convex { 1.0 } else { -1.0 };
         let way = (foot - inner).normalize_or_zero();
         let rise = (way.dot(station.normals[k]) * out).max(1e-3);
@@ -411,10 +412,16 @@ impl Builder<'_> {
         if off * ENOUGH <= height { vec![near] } else { vec![up(near, off * ENOUGH), near] }
     }
 
-    /// The points of a section, where faces and triangles stand off the straight by so much.
-    fn row(&mut self, (station, faces): (&Station, [FaceId; 2]), pieces: usize, off: f64, convex: bool) -> Row {
+    /// The points of a section, where triangles stand off the faces, and these off the straight, by so much.
+    fn row(
+        &mut self,
+        (station, faces): (&Station, [FaceId; 2]),
+        pieces: usize,
+        (sag, off): (f64, f64),
+        convex: bool,
+    ) -> Row {
         let points = station.points(pieces);
-        let far = (self.height(station, &points), off);
+        let far = (self.height(station, &points, sag), sag + off);
         let n = points.len() - 1;
         let left = self.flap((station, faces), [points[0], points[1]], 0, far, convex);
         let mut right = self.flap((station, faces), [points[n], points[n - 1]], 1, far, convex);

@@ -16,7 +16,7 @@ impl Builder<'_> {
             let (foot, tip) = (station.feet[1 - side], station.feet[side]);
             let at = |k: usize| slerp(centre, foot, tip, k as f64 / (pieces as f64 + 0.5));
             let points: Vec<Point> = (0..=pieces).map(at).collect();
-            let far = (self.height(station, &points), sag);
+            let far = (self.height(station, &points, sag), sag);
             let flap = self.flap((station, place.faces), [points[0], points[1]], 1 - side, far, spine.convex);
             let flap: Vec<u32> = flap.into_iter().map(|p| self.put(p)).collect();
             // As many in each chain: the only one stands twice.

@@ -4,10 +4,10 @@ use nimbet_kernel::{Point, Progress};
 use nimbet_trade::shape::part_of_lines;
 use nimbet_trade::wire::{Strand, Wire, is_wire};
 
-/// A run of three stretches that miss each other by a millionth of its size, and a stretch a hundredth beside it.
+/// A run of three stretches that miss each other by a millionth of its size, or half of what ends may miss, and a stretch a hundredth beside it.
 fn run(size: f64) -> Vec<Strand> {
     let at = |p: [f64; 3]| p.map(|x| x * size);
-    let miss = 1e-6;
+    let miss = f64::min(1e-6, 2.5e-4 / size);
     vec![
         Strand::Straight([at([0.0, 0.0, 0.0]), at([1.0, 0.0, 0.0])]),
         Strand::Round {
