@@ -83,7 +83,7 @@ impl Tool for Chamfer {
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let wanted = |graph: &Graph<'_>| self.all(graph);
-        let told = Told { chord: fine(self.width), leave: self.leave, done: "chamfered", figure: "width" };
+        let told = Told { chord: fine(self.width), leave: Some(self.leave), done: "chamfered", figure: "width" };
         edges_done(given, &wanted, told)
     }
 

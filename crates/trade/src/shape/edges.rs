@@ -142,8 +142,8 @@ fn found_faces(mesh: &Mesh, picks: &[FacePick]) -> Result<Vec<FaceId>, TradeErro
 pub(super) struct Told<'a> {
     /// The farthest round faces may be from true, mm.
     pub chord: f64,
-    /// Whether runs for which there is no room stay as they are.
-    pub leave: bool,
+    /// Whether runs for which there is no room stay as they are; none where nobody is asked that.
+    pub leave: Option<bool>,
     /// What is done: `rounded`.
     pub done: &'a str,
     /// What the figure is: `radius`.
@@ -164,7 +164,7 @@ pub(super) fn edges_done(
     let graph = Graph::of(mesh, &progress.stage(0.0, 0.1))?;
     let planner = Planner::new(&graph, told.chord, progress);
     let mut wanted = wanted(&graph)?;
-    let up_to = if told.leave { None } else { up_to(&planner, &wanted)? };
+    let up_to = if told.leave == Some(true) { None } else { up_to(&planner, &wanted)? };
     let (Carved { mesh: made, vanished, .. }, left) = done_but(&planner, &mut wanted, given, &told)?;
     let edges: usize = wanted.iter().map(|w| graph.runs[w.run as usize].edges.len()).sum();
     let is_sheet = !graph.border.is_empty();
@@ -190,7 +190,7 @@ fn done_but(
     given: &Given<'_>,
     told: &Told<'_>,
 ) -> Result<(Carved, Vec<Point>), TradeError> {
-    let done = if told.leave {
+    let done = if told.leave == Some(true) {
         let most = wanted.len();
         as_many_as_can(planner, wanted, given, most).map(|found| found.map(|f| (f.made, f.left)))
     } else {
@@ -317,7 +317,8 @@ fn refused(
     let whole = |by: f64| finish(planner, &scaled(wanted, by), given.sealed(), &given.progress.stage(0.0, 1.0)).is_ok();
     let largest = self::told(share * own, |figure| whole(figure / own));
     let would = if share >= 1.0 || largest <= 0.0 {
-        let without = without_some(planner, wanted, given)?.unwrap_or_else(|| "try fewer edges at a time".to_owned());
+        let without =
+            without_some(planner, wanted, given, told)?.unwrap_or_else(|| "try fewer edges at a time".to_owned());
         format!("; no smaller one was found that would do: {without}")
     } else {
         format!("; the largest {} that works there is {}", told.figure, millimetres(largest))
@@ -326,13 +327,19 @@ fn refused(
 }
 
 /// How many of several runs can have it together, in a sentence; none where that cannot be told soon.
-fn without_some(planner: &Planner<'_>, wanted: &[Wanted], given: &Given<'_>) -> Result<Option<String>, TradeError> {
+fn without_some(
+    planner: &Planner<'_>,
+    wanted: &[Wanted],
+    given: &Given<'_>,
+    told: &Told<'_>,
+) -> Result<Option<String>, TradeError> {
     /// Each run that goes costs as much as the step.
     const MOST: usize = 12;
+    let does = told.leave.map_or("", |_| "; \"Leave those for which there is no room\" does so");
     let mut some = wanted.to_vec();
     match as_many_as_can(planner, &mut some, given, MOST) {
         Ok(Some(found)) if !some.is_empty() && some.len() < wanted.len() => Ok(Some(format!(
-            "without those at {} the other {} can have it; \"Leave those for which there is no room\" does so",
+            "without those at {} the other {} can have it{does}",
             places(&found.left),
             count(some.len(), "run", "runs")
         ))),

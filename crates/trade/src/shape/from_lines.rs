@@ -24,7 +24,8 @@ pub fn part_of_lines(called: &str, strands: &[Strand], progress: &Progress) -> R
     }
     let chains = in_chains(strands);
     let size = reach(strands.iter()).size().length();
-    if let Some(frame) = plane_of(strands, FLAT.clamp(size * FLAT_SHARES.0, size * FLAT_SHARES.1)) {
+    let flat = FLAT.min(size * FLAT_SHARES.1).max(size * FLAT_SHARES.0);
+    if let Some(frame) = plane_of(strands, flat) {
         let shapes = shapes_of(&drawn_in(&frame, &chains));
         let step = DrawProfile::on(&frame, called, shapes);
         match step.apply(&Given::part(&Mesh::default(), &progress.stage(0.0, 0.5))) {

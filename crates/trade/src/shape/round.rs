@@ -122,7 +122,7 @@ impl Tool for Round {
             with_strips(&[Extent::of(given.mesh)], around(widest.min(Extent::of(given.mesh).diagonal()), chord) / 4.0)
         })?;
         let wanted = |graph: &Graph<'_>| self.wanted(graph).map(|(wanted, _)| wanted);
-        let told = Told { chord: self.chord, leave: self.leave, done: "rounded", figure: "radius" };
+        let told = Told { chord: self.chord, leave: Some(self.leave), done: "rounded", figure: "radius" };
         edges_done(given, &wanted, told)
     }
 

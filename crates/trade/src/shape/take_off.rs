@@ -78,7 +78,7 @@ impl Tool for TakeOff {
         let Some(radius) = self.again else { return Ok(Outcome::of(made, taken)) };
         let again = Given { mesh: &made, others: &[], seen: None, progress: &progress.stage(0.5, 1.0) };
         let wanted = |graph: &Graph<'_>| new_edges(graph, mesh, radius);
-        let told = Told { chord: self.chord, leave: false, done: "rounded", figure: "radius" };
+        let told = Told { chord: self.chord, leave: None, done: "rounded", figure: "radius" };
         let rounded = edges_done(&again, &wanted, told)?;
         Ok(Outcome { done: [vec![taken], rounded.done.clone()].concat(), ..rounded })
     }

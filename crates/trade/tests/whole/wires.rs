@@ -49,6 +49,9 @@ fn lines_that_are_nowhere_are_refused() {
         let refused = part_of_lines("none", strands, &quiet).unwrap_err().to_string();
         assert!(refused.contains("no lines"), "{refused}");
     }
+    // So far out that a place along it is none: refused or kept, and nothing breaks.
+    let far = [Strand::Free([[1e308, 0.0, 0.0], [-1e308, 1e308, 0.0], [1e308, -1e308, 1e308], [-1e308; 3]])];
+    let _ = part_of_lines("far", &far, &quiet);
     // All in one place is no line either.
     let point = [Strand::Straight([[3.0; 3]; 2])];
     assert!(part_of_lines("point", &point, &quiet).is_err());
