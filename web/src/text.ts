@@ -133,6 +133,9 @@ export const mouseList: [string, string][] = [
 /** Whether a file by its name holds exact surfaces. */
 export const isExact = (file: string) => /\.(step|stp|stpz|p21)$/i.test(file);
 
+/** Whether a file by its name may tell of colours, materials or named groups of triangles. */
+export const mayTellGroups = (file: string) => /\.(stl|obj|ply|3mf|glb|gltf)$/i.test(file);
+
 export const unitNames = {
     auto: 'As the file says, or by size',
     millimetre: 'Millimetres (mm)',

@@ -39,6 +39,9 @@ pub struct ReadArgs {
     /// How far triangles may stand off exact surfaces (STEP), mm; 0.02 where nothing is said.
     #[arg(long, value_parser = chord)]
     pub chord: Option<f64>,
+    /// Do not let faces end where colours, materials or named groups of the file do.
+    #[arg(long)]
+    pub no_groups: bool,
     /// Only this body of the file, counted from 0 as `nimbet bodies` lists them; else all of them as one part.
     #[arg(long)]
     pub body: Option<u32>,
@@ -46,7 +49,7 @@ pub struct ReadArgs {
 
 impl From<UnitArg> for ReadArgs {
     fn from(unit: UnitArg) -> Self {
-        Self { unit, chord: None, body: None }
+        Self { unit, chord: None, no_groups: false, body: None }
     }
 }
 
@@ -107,7 +110,8 @@ pub fn read(path: &Path, how: &ReadArgs) -> anyhow::Result<OnePart> {
         Some(body) => Bodies::Picked(vec![PickedBody { body, name: String::new(), colour: None }]),
         None => Bodies::Joined,
     };
-    let read = brought_in(path, &ReadAs { unit: how.unit.choice(), chord: how.chord, bodies });
+    let as_said = ReadAs { unit: how.unit.choice(), chord: how.chord, groups: !how.no_groups, bodies };
+    let read = brought_in(path, &as_said);
     let BroughtIn { parts, format, unit, notes } = read.with_context(|| path.display().to_string())?;
     let part = parts.into_iter().next().context("a file became no part")?;
     Ok(OnePart { mesh: part.mesh, format, unit, notes })

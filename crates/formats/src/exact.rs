@@ -66,7 +66,7 @@ pub(crate) fn read(
     }
     let Put { points, triangles, face_of, bodies, .. } = put;
     let mesh = Mesh::new(points, triangles, face_of)?;
-    Ok(Held { mesh, bodies, unit: Some(known.unwrap_or(LengthUnit::Millimetre)) })
+    Ok(Held { mesh, tells_groups: false, bodies, unit: Some(known.unwrap_or(LengthUnit::Millimetre)) })
 }
 
 /// What stands in a file, one after the other.

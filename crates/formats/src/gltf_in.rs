@@ -1,4 +1,5 @@
-//! Reads glTF 2.0 (ISO/IEC 12113), as one file: triangles of all primitives where their nodes stand, names, and the base colour.
+//! Reads glTF 2.0 (ISO/IEC 12113), as one file: triangles of all primitives where their nodes stand, names, and
+//! the base colour; materials are groups.
 //! Up is `y` there and lengths are metres; here up is `z`.
 
 use std::io::Read;
@@ -8,6 +9,7 @@ use gltf::{Accessor, Node, Primitive};
 use nimbet_kernel::{Point, Progress};
 
 use crate::errors::{Place, ReadError};
+use crate::groups::Groups;
 use crate::polygons::Polygons;
 use crate::read::{FileBody, Held, Limits};
 use crate::units::LengthUnit;
@@ -41,7 +43,8 @@ pub(crate) fn read(
     let gltf::Gltf { document, blob } = gltf::Gltf::from_slice(&bytes).map_err(|e| fault(e.to_string()))?;
     drop(bytes);
     let buffers: Vec<Vec<u8>> = document.buffers().map(|b| contents(&b, blob.as_deref())).collect::<Result<_, _>>()?;
-    let mut walk = Walk { buffers, built: Polygons::new(limits, progress), bodies: vec![], nodes: 0, dropped: 0 };
+    let built = Polygons::new(limits, progress);
+    let mut walk = Walk { buffers, built, bodies: vec![], nodes: 0, of_material: Groups::new(), dropped: 0 };
     let scene = document.default_scene().or_else(|| document.scenes().next());
     let up = glam::DMat4::from_rotation_x(std::f64::consts::FRAC_PI_2);
     match scene {
@@ -57,7 +60,7 @@ pub(crate) fn read(
         notes.push(format!("{} primitives of lines or points were left out", walk.dropped));
     }
     notes.push("what is up there (y) is up here (z)".into());
-    Ok(Held { mesh: walk.built.finish()?, bodies: walk.bodies, unit: Some(LengthUnit::Metre) })
+    Ok(Held { mesh: walk.built.finish()?, tells_groups: false, bodies: walk.bodies, unit: Some(LengthUnit::Metre) })
 }
 
 /// Refuses what cannot be read without an extension that is not known here, by name, and what names accessors that are not there.
@@ -131,6 +134,7 @@ struct Walk<'a> {
     built: Polygons<'a>,
     bodies: Vec<FileBody>,
     nodes: usize,
+    of_material: Groups<Option<usize>>,
     /// Primitives without triangles.
     dropped: usize,
 }
@@ -167,6 +171,7 @@ impl Walk<'_> {
             return Ok(());
         }
         self.held(&positions)?;
+        self.built.group = self.of_material.number(primitive.material().index());
         if let Some(indices) = primitive.indices() {
             self.held(&indices)?;
         }

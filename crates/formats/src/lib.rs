@@ -10,6 +10,7 @@ mod errors;
 mod exact;
 mod glb;
 mod gltf_in;
+mod groups;
 mod input;
 mod model_3mf;
 mod model_3mf_out;

@@ -1,17 +1,19 @@
 //! Reads 3MF (ISO/IEC 25422, core specification).
 //!
 //! The container and the XML are read with `zip` and `quick-xml`. What counts are mesh objects and the build
-//! items' transforms, objects made of others, names and the colours of whole objects; each item of the build is a body.
+//! items' transforms, objects made of others, names, the colours of whole objects, and of single triangles as groups; each item of
+//! the build is a body.
 
 use std::collections::HashMap;
 use std::io::{BufRead, BufReader, Read};
 
-use nimbet_kernel::{Point, Progress};
+use nimbet_kernel::{FaceId, Point, Progress};
 use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
 
 use crate::archive::Archive;
 use crate::errors::{Place, ReadError};
+use crate::groups::Groups;
 use crate::input::number;
 use crate::polygons::Polygons;
 use crate::read::{FileBody, Held, Limits};
@@ -68,6 +70,10 @@ struct Object {
     colour: Option<(String, usize)>,
     points: std::ops::Range<usize>,
     triangles: Vec<[i64; 3]>,
+    /// For each of them which colour it has.
+    groups: Vec<FaceId>,
+    /// The colour of the first of them, where it has one of its own.
+    first: Option<(String, usize)>,
     components: Vec<(String, Transform)>,
 }
 
@@ -89,16 +95,11 @@ struct Model<'a> {
     group: String,
     /// Uses of objects in others.
     components: usize,
-    /// Triangles with a colour of their own.
-    coloured: usize,
+    /// The colours of triangles.
+    of_colour: Groups<Option<(String, usize)>>,
 }
 
-pub(crate) fn read(
-    archive: &mut Archive,
-    limits: &Limits,
-    progress: &Progress,
-    notes: &mut Vec<String>,
-) -> Result<Held, ReadError> {
+pub(crate) fn read(archive: &mut Archive, limits: &Limits, progress: &Progress) -> Result<Held, ReadError> {
     let mut model = Model {
         limits,
         path: String::new(),
@@ -112,16 +113,13 @@ pub(crate) fn read(
         object: None,
         group: String::new(),
         components: 0,
-        coloured: 0,
+        of_colour: Groups::new(),
     };
     let mut at = Place::Byte(0);
     for n in 0..archive.models().len() {
         model.path = plain_path(&archive.models()[n]);
         model.is_root = n == 0;
         at = read_part(archive.entry(n, limits)?, &mut model, progress)?;
-    }
-    if model.coloured > 0 {
-        notes.push(format!("the colours of {} triangles were left out", model.coloured));
     }
     model.built(at, progress)
 }
@@ -176,11 +174,12 @@ impl Model<'_> {
                     }
                 }
             }
-            b"basematerials" => self.group = self.named(text("id")?),
-            b"base" => {
+            b"basematerials" | b"colorgroup" => self.group = self.named(text("id")?),
+            tag @ (b"base" | b"color") => {
+                let written = if tag == b"base" { "displaycolor" } else { "color" };
                 let colours = self.colours.entry(self.group.clone()).or_default();
                 if colours.len() < MOST_OBJECTS {
-                    colours.push(text("displaycolor")?.and_then(|c| eight_bits(&c)));
+                    colours.push(text(written)?.and_then(|c| eight_bits(&c)));
                 }
             }
             b"object" => {
@@ -214,10 +213,9 @@ impl Model<'_> {
                 if self.triangles > self.limits.triangles {
                     return Err(ReadError::TooManyTriangles { limit: self.limits.triangles });
                 }
-                self.coloured += usize::from(text("pid")?.is_some());
-                if let Some((_, object)) = &mut self.object {
-                    object.triangles.push([get("v1")?, get("v2")?, get("v3")?]);
-                }
+                let corners = [get("v1")?, get("v2")?, get("v3")?];
+                let own = (text("pid")?, text("p1")?.and_then(|n| n.parse().ok()));
+                self.triangle(corners, own);
             }
             b"component" => {
                 self.components += 1;
@@ -238,6 +236,22 @@ impl Model<'_> {
             _ => {}
         }
         Ok(())
+    }
+
+    /// A triangle of the object that is open, with group and place of its colour as far as they are its own.
+    fn triangle(&mut self, corners: [i64; 3], (group, place): (Option<String>, Option<usize>)) {
+        let group = group.map(|group| self.named(Some(group)));
+        let Some((_, object)) = &mut self.object else { return };
+        let colour = match (group, place) {
+            (None, None) => object.colour.clone(),
+            (Some(group), place) => Some((group, place.unwrap_or(0))),
+            (None, Some(place)) => object.colour.as_ref().map(|(group, _)| (group.clone(), place)),
+        };
+        if object.triangles.is_empty() {
+            object.first.clone_from(&colour);
+        }
+        object.triangles.push(corners);
+        object.groups.push(self.of_colour.number(colour));
     }
 
     /// What something of this model is called among all of them.
@@ -263,6 +277,10 @@ impl Model<'_> {
             && let Some((id, mut object)) = self.object.take()
         {
             object.points.end = self.points.len();
+            // Some write the colour of an object to each of its triangles.
+            if object.first.is_some() && object.groups.iter().all(|g| *g == object.groups[0]) {
+                object.colour = object.first.take();
+            }
             self.objects.insert(id, object);
         }
     }
@@ -280,7 +298,7 @@ impl Model<'_> {
             let name = object.map(|o| o.name.clone()).unwrap_or_default();
             bodies.push(FileBody { name, colour, triangles: from..built.count(), ..FileBody::default() });
         }
-        Ok(Held { mesh: built.finish()?, bodies, unit: Some(self.unit) })
+        Ok(Held { mesh: built.finish()?, tells_groups: false, bodies, unit: Some(self.unit) })
     }
 
     /// An object where it stands, with those in it.
@@ -306,10 +324,11 @@ impl Model<'_> {
             built.add_point(moved(place, *p))?;
         }
         let count = object.points.len();
-        for t in &object.triangles {
+        for (t, group) in object.triangles.iter().zip(&object.groups) {
             if let Some(index) = t.iter().copied().find(|&i| i < 0 || i >= count as i64) {
                 return Err(ReadError::IndexOutOfRange { at, index, count });
             }
+            built.group = *group;
             built.add_polygon(&t.map(|i| i + offset), at)?;
         }
         for (other, own) in &object.components {

@@ -1,5 +1,5 @@
-//! OBJ: points and polygons, negative indices, `/` references; objects (`o`) are bodies. Lines, curves, materials and groups are
-//! passed over.
+//! OBJ: points and polygons, negative indices, `/` references; objects (`o`) are bodies, materials and groups (`usemtl`, `g`) are
+//! groups. Lines and curves are passed over.
 
 use std::collections::HashMap;
 use std::io::{Read, Write};
@@ -7,6 +7,7 @@ use std::io::{Read, Write};
 use nimbet_kernel::{Mesh, Progress};
 
 use crate::errors::ReadError;
+use crate::groups::Groups;
 use crate::input::{Input, LONGEST_LINE, point, shown};
 use crate::polygons::Polygons;
 use crate::read::{FileBody, Held, Limits};
@@ -14,18 +15,14 @@ use crate::read::{FileBody, Held, Limits};
 /// More objects are no part.
 const MOST_OBJECTS: usize = 100_000;
 
-pub(crate) fn read<R: Read>(
-    mut input: Input<R>,
-    limits: &Limits,
-    progress: &Progress,
-    notes: &mut Vec<String>,
-) -> Result<Held, ReadError> {
+pub(crate) fn read<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress) -> Result<Held, ReadError> {
     let mut polygons = Polygons::new(limits, progress);
     let mut corners = Vec::new();
     // The names of objects, and stretches of triangles with the object they are of; those before the first are of none.
     let (mut names, mut of_name) = (vec![String::new()], HashMap::from([(String::new(), 0)]));
     let mut stretches = vec![(0, 0)];
-    let mut painted = false;
+    let (mut of_names, mut group, mut material) = (Groups::new(), String::new(), String::new());
+    polygons.group = of_names.number((String::new(), String::new()));
     while let Some(mut line) = input.next_words()? {
         let at = input.at_line();
         // A backslash at the end of a line carries it on.
@@ -39,7 +36,10 @@ pub(crate) fn read<R: Read>(
         }
         let mut words = line.split_ascii_whitespace();
         match words.next() {
-            Some("usemtl") => painted = true,
+            Some(key @ ("usemtl" | "g")) => {
+                *(if key == "g" { &mut group } else { &mut material }) = words.collect::<Vec<_>>().join(" ");
+                polygons.group = of_names.number((group.clone(), material.clone()));
+            }
             Some("o") => {
                 let name = words.collect::<Vec<_>>().join(" ");
                 if names.len() > MOST_OBJECTS {
@@ -70,12 +70,10 @@ pub(crate) fn read<R: Read>(
             _ => {}
         }
     }
-    if painted {
-        notes.push("its materials were left out".into());
-    }
     let count = polygons.count();
+    let tells_groups = of_names.tell_more_than(&(String::new(), String::new()));
     let mesh = polygons.finish()?;
-    in_bodies(mesh, count, (names, &stretches))
+    Ok(Held { tells_groups, ..in_bodies(mesh, count, (names, &stretches))? })
 }
 
 /// The triangles of each object put together.
@@ -90,15 +88,18 @@ fn in_bodies(
         parts[*object].push(*from..end);
     }
     let (points, triangles, face_of) = mesh.into_parts();
-    let (mut sorted, mut bodies) = (Vec::with_capacity(triangles.len()), Vec::new());
+    let (mut sorted, mut groups, mut bodies) = (Vec::with_capacity(count), Vec::with_capacity(count), Vec::new());
     for (name, parts) in names.into_iter().zip(parts) {
         let from = sorted.len();
-        parts.into_iter().for_each(|p| sorted.extend_from_slice(&triangles[p]));
+        for own in parts {
+            sorted.extend_from_slice(&triangles[own.clone()]);
+            groups.extend_from_slice(&face_of[own]);
+        }
         if sorted.len() > from {
             bodies.push(FileBody { name, colour: None, triangles: from..sorted.len(), ..FileBody::default() });
         }
     }
-    Ok(Held { mesh: Mesh::new(points, sorted, face_of)?, bodies, unit: None })
+    Ok(Held { mesh: Mesh::new(points, sorted, groups)?, tells_groups: false, bodies, unit: None })
 }
 
 pub(crate) fn write(mesh: &Mesh, name: &str, out: &mut impl Write) -> std::io::Result<()> {

@@ -1,13 +1,14 @@
-//! PLY: ASCII and both binary byte orders, polygons, any extra elements and properties (passed over).
+//! PLY: ASCII and both binary byte orders, polygons, any extra elements and properties (passed over). Colours of faces are groups.
 
 use std::io::{Read, Write};
 
 use nimbet_kernel::{Mesh, Point, Progress};
 
 use crate::errors::{Place, ReadError};
+use crate::groups::Groups;
 use crate::input::{Input, number, shown};
 use crate::polygons::Polygons;
-use crate::read::Limits;
+use crate::read::{Held, Limits};
 
 /// The most lines of a header.
 const MOST_LINES: usize = 10_000;
@@ -45,11 +46,13 @@ pub(crate) fn read<R: Read>(
     limits: &Limits,
     progress: &Progress,
     notes: &mut Vec<String>,
-) -> Result<Mesh, ReadError> {
+) -> Result<Held, ReadError> {
     let (encoding, elements) = header(&mut input)?;
-    if elements.iter().flat_map(|e| &e.properties).any(|p| p.name == "red" || p.name == "diffuse_red") {
-        notes.push("its colours were left out".into());
+    let of_points = elements.iter().filter(|e| e.name == "vertex").flat_map(|e| &e.properties);
+    if of_points.into_iter().any(|p| channel(&p.name) == Some(0)) {
+        notes.push("the colours of its points were left out".into());
     }
+    let mut of_colour = Groups::new();
     let mut polygons = Polygons::new(limits, progress);
     let mut values = Values { input, encoding, words: Vec::new(), next: 0 };
     let mut corners = Vec::new();
@@ -59,7 +62,7 @@ pub(crate) fn read<R: Read>(
                 progress.report(0.8 * n as f64 / element.count as f64, &format!("reading {}", shown(&element.name)))?;
             }
             let at = values.begin(element)?;
-            let mut position = Point::ZERO;
+            let (mut position, mut colour) = (Point::ZERO, [0.0; 3]);
             corners.clear();
             for property in &element.properties {
                 match property.list {
@@ -69,7 +72,11 @@ pub(crate) fn read<R: Read>(
                             "x" => position.x = value,
                             "y" => position.y = value,
                             "z" => position.z = value,
-                            _ => {}
+                            other => {
+                                if let Some(channel) = channel(other) {
+                                    colour[channel] = value;
+                                }
+                            }
                         }
                     }
                     Some(length) => {
@@ -90,13 +97,24 @@ pub(crate) fn read<R: Read>(
             match element.name.as_str() {
                 "vertex" if !position.is_finite() => return Err(ReadError::NotFinite { at }),
                 "vertex" => polygons.add_point(position)?,
-                "face" => polygons.add_polygon(&corners, at)?,
+                "face" => {
+                    polygons.group = of_colour.number(colour.map(f64::to_bits));
+                    polygons.add_polygon(&corners, at)?;
+                }
                 "tristrips" => add_strips(&mut polygons, &corners, at)?,
                 _ => {}
             }
         }
     }
-    polygons.finish()
+    let painted = elements.iter().filter(|e| e.name == "face").flat_map(|e| &e.properties);
+    let tells_groups = painted.into_iter().any(|p| channel(&p.name).is_some());
+    Ok(Held::one(polygons.finish()?, tells_groups))
+}
+
+/// Which of red, green and blue a property is.
+fn channel(property: &str) -> Option<usize> {
+    let plain = property.strip_prefix("diffuse_").unwrap_or(property);
+    ["red", "green", "blue"].iter().position(|c| *c == plain)
 }
 
 /// Strips of triangles, each with its neighbours' winding turned over; below 0 a new one begins.

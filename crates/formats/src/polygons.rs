@@ -1,7 +1,7 @@
 //! Collects points and polygons of indexed formats into triangles.
 
 use nimbet_kernel::triangulate::{PlaneFrame, least_area, triangulate_flat};
-use nimbet_kernel::{Mesh, Point, Progress, segments, weld};
+use nimbet_kernel::{FaceId, Mesh, Point, Progress, segments, weld};
 
 use crate::errors::{Place, ReadError};
 use crate::read::Limits;
@@ -9,7 +9,10 @@ use crate::read::Limits;
 /// Points and triangles as they come in.
 pub(crate) struct Polygons<'a> {
     pub points: Vec<Point>,
+    /// What the file tells of those that come next.
+    pub group: FaceId,
     triangles: Vec<[u32; 3]>,
+    groups: Vec<FaceId>,
     limits: &'a Limits,
     progress: &'a Progress,
 }
@@ -21,7 +24,7 @@ const MOST_BENT: usize = 400;
 
 impl<'a> Polygons<'a> {
     pub fn new(limits: &'a Limits, progress: &'a Progress) -> Self {
-        Self { points: Vec::new(), triangles: Vec::new(), limits, progress }
+        Self { points: vec![], group: FaceId(0), triangles: vec![], groups: vec![], limits, progress }
     }
 
     /// How many triangles there are.
@@ -50,6 +53,7 @@ impl<'a> Polygons<'a> {
             self.progress.check()?;
         }
         self.triangles.push(t);
+        self.groups.push(self.group);
         Ok(())
     }
 
@@ -105,12 +109,11 @@ impl<'a> Polygons<'a> {
         Ok(cut.into_iter().map(|t| t.map(|k| ids[k as usize])).collect())
     }
 
-    /// Welds equal points and gives the mesh.
+    /// Welds equal points and gives the mesh; its faces are the groups.
     pub fn finish(self) -> Result<Mesh, ReadError> {
         if self.triangles.is_empty() {
             return Err(ReadError::NoTriangles);
         }
-        let faces = vec![Default::default(); self.triangles.len()];
-        Ok(weld::weld_mesh(&self.points, &self.triangles, faces)?)
+        Ok(weld::weld_mesh(&self.points, &self.triangles, self.groups)?)
     }
 }

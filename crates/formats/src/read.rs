@@ -9,6 +9,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::errors::ReadError;
+use crate::groups::MOST_GROUPS;
 use crate::input::Input;
 use crate::units::LengthUnit;
 use crate::{archive, exact, gltf_in, model_3mf, obj, off, ply, stl};
@@ -136,8 +137,11 @@ pub struct Imported {
     pub mesh: Mesh,
     /// The bodies; of those that were not wanted there are no triangles.
     pub bodies: Vec<FileBody>,
-    /// Whether the file tells which triangles are one face. Else all of them are.
+    /// Whether the file tells which triangles are one face. Else the faces are what it tells of them by colours, materials or
+    /// named groups.
     pub faces_known: bool,
+    /// Whether it tells such groups, more than one of a body.
+    pub grouped: bool,
     /// What the file turned out to be.
     pub format: FileFormat,
     /// The unit, where the file tells it.
@@ -172,15 +176,19 @@ impl Imported {
 
 /// What a reader of one format gives.
 pub(crate) struct Held {
+    /// Its faces are what the file tells of them by colours, materials or names, if it does not tell of faces.
     pub mesh: Mesh,
+    /// Whether it tells any such thing.
+    pub tells_groups: bool,
     /// Empty where the file knows of one body only.
     pub bodies: Vec<FileBody>,
     pub unit: Option<LengthUnit>,
 }
 
-impl From<Mesh> for Held {
-    fn from(mesh: Mesh) -> Self {
-        Self { mesh, bodies: vec![], unit: None }
+impl Held {
+    /// Of a file that knows of one body only.
+    pub fn one(mesh: Mesh, tells_groups: bool) -> Self {
+        Self { mesh, tells_groups, bodies: vec![], unit: None }
     }
 }
 
@@ -224,14 +232,14 @@ pub fn read_bodies(
         format = archive.format();
         match format {
             FileFormat::Step => exact::read(archive.entry(0, limits)?, wanted, progress, &mut notes)?,
-            _ => model_3mf::read(&mut archive, limits, progress, &mut notes)?,
+            _ => model_3mf::read(&mut archive, limits, progress)?,
         }
     } else {
         match format {
-            FileFormat::Stl => stl::read(input, length, limits, progress, &mut notes)?.into(),
-            FileFormat::Obj => obj::read(input, limits, progress, &mut notes)?,
-            FileFormat::Ply => ply::read(input, limits, progress, &mut notes)?.into(),
-            FileFormat::Off => off::read(input, limits, progress)?.into(),
+            FileFormat::Stl => stl::read(input, length, limits, progress, &mut notes)?,
+            FileFormat::Obj => obj::read(input, limits, progress)?,
+            FileFormat::Ply => ply::read(input, limits, progress, &mut notes)?,
+            FileFormat::Off => Held::one(off::read(input, limits, progress)?, false),
             FileFormat::Gltf => gltf_in::read(input.into_reader(), limits, progress, &mut notes)?,
             FileFormat::Step => exact::read(input.into_reader(), wanted, progress, &mut notes)?,
             FileFormat::ThreeMf | FileFormat::Dxf | FileFormat::Svg => return Err(ReadError::UnknownFormat),
@@ -241,11 +249,26 @@ pub fn read_bodies(
         let told = format!("the name says {}, the content is {}", named.name(), format.name());
         notes.insert(0, format!("{told}; it was read as what it is"));
     }
-    let Held { mesh, mut bodies, unit } = held;
+    let Held { mut mesh, mut bodies, unit, tells_groups } = held;
     if bodies.is_empty() {
         bodies.push(FileBody { triangles: 0..mesh.triangles().len(), ..FileBody::default() });
     }
-    Ok(Imported { mesh, bodies, faces_known: format == FileFormat::Step, format, unit, notes })
+    let faces_known = format == FileFormat::Step;
+    let too_many = !faces_known && mesh.next_face().0 > MOST_GROUPS as u32;
+    if too_many {
+        notes.push(format!("its colours or groups were left out: they are more than {MOST_GROUPS}"));
+        mesh = mesh.regroup(|_| FaceId(0));
+    }
+    let in_groups = |body: &FileBody| {
+        let groups = &mesh.face_of()[body.triangles.clone()];
+        groups.iter().any(|g| *g != groups[0])
+    };
+    let grouped = !faces_known && bodies.iter().any(in_groups);
+    if tells_groups && !grouped && !too_many {
+        let whose = if bodies.len() > 1 { "each of its bodies" } else { "it" };
+        notes.push(format!("{whose} is of one colour or group, which was left out"));
+    }
+    Ok(Imported { mesh, bodies, faces_known, grouped, format, unit, notes })
 }
 
 fn sniff(head: &[u8], length: u64, named: Option<FileFormat>) -> Option<FileFormat> {

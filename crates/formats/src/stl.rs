@@ -1,13 +1,15 @@
-//! STL: binary and ASCII. Normals in the file are ignored; the winding tells the outside.
+//! STL: binary and ASCII. Normals in the file are ignored; the winding tells the outside. Attribute bytes, and the names of several
+//! solids, are groups.
 
 use std::io::{Read, Write};
 
-use nimbet_kernel::{Mesh, Point, Progress, weld};
+use nimbet_kernel::{FaceId, Mesh, Point, Progress, weld};
 use rayon::prelude::*;
 
 use crate::errors::{Place, ReadError};
+use crate::groups::Groups;
 use crate::input::{Input, point, shown};
-use crate::read::Limits;
+use crate::read::{Held, Limits};
 
 const HEADER: usize = 84;
 const RECORD: usize = 50;
@@ -29,18 +31,28 @@ pub(crate) fn read<R: Read>(
     limits: &Limits,
     progress: &Progress,
     notes: &mut Vec<String>,
-) -> Result<Mesh, ReadError> {
+) -> Result<Held, ReadError> {
     let head = input.peek()?;
     let blank = head.iter().take_while(|b| b.is_ascii_whitespace()).count();
     let text = head.iter().take(400).all(|&b| b != 0 && b < 0x80);
     let ascii = head[blank..].starts_with(b"solid") && text && !is_whole_binary(head, length);
-    let corners =
+    let Soup { corners, groups, tells } =
         if ascii { read_ascii(input, limits, progress)? } else { read_binary(input, length, limits, progress, notes)? };
     if corners.is_empty() {
         return Err(ReadError::NoTriangles);
     }
     progress.report(0.8, "welding")?;
-    Ok(weld::weld_corners(&corners)?)
+    Ok(Held::one(weld::weld_corners(&corners)?.regroup(|t| groups[t]), tells))
+}
+
+/// Triangles as they stand in a file.
+#[derive(Default)]
+struct Soup {
+    corners: Vec<Point>,
+    /// What each of them is of.
+    groups: Vec<FaceId>,
+    /// Whether that tells anything.
+    tells: bool,
 }
 
 fn read_binary<R: Read>(
@@ -49,7 +61,7 @@ fn read_binary<R: Read>(
     limits: &Limits,
     progress: &Progress,
     notes: &mut Vec<String>,
-) -> Result<Vec<Point>, ReadError> {
+) -> Result<Soup, ReadError> {
     let head: [u8; HEADER] = input.take("the header of 84 bytes")?;
     let count = promised(&head).unwrap_or(0) as usize;
     let expected = HEADER as u64 + count as u64 * RECORD as u64;
@@ -65,7 +77,7 @@ fn read_binary<R: Read>(
     if length > expected {
         notes.push(format!("{} bytes after the last triangle were ignored", length - expected));
     }
-    let (mut corners, mut coloured) = (Vec::new(), 0);
+    let (mut soup, mut by_attribute) = (Soup::default(), Groups::new());
     let mut batch = vec![0u8; RECORD * BATCH.min(count)];
     let mut done = 0;
     while done < count {
@@ -76,26 +88,25 @@ fn read_binary<R: Read>(
         if input.fill(bytes)? < bytes.len() {
             return Err(ReadError::Truncated { at: input.at_byte(), missing: format!("triangle {}", done + 1) });
         }
-        coloured += bytes.par_chunks_exact(RECORD).filter(|r| r[48..] != [0, 0]).count();
-        corners.par_extend(bytes.par_chunks_exact(RECORD).flat_map_iter(|record| {
+        soup.groups.extend(bytes.chunks_exact(RECORD).map(|r| by_attribute.number([r[48], r[49]])));
+        soup.corners.par_extend(bytes.par_chunks_exact(RECORD).flat_map_iter(|record| {
             let f =
                 |at: usize| f64::from(f32::from_le_bytes([record[at], record[at + 1], record[at + 2], record[at + 3]]));
             (0..3).map(move |k| Point::new(f(12 + k * 12), f(16 + k * 12), f(20 + k * 12)))
         }));
-        if let Some(bad) = corners[done * 3..].par_iter().position_first(|p| !p.is_finite()) {
+        if let Some(bad) = soup.corners[done * 3..].par_iter().position_first(|p| !p.is_finite()) {
             let at = Place::Byte(offset + (bad / 3 * RECORD + 12 + bad % 3 * 12) as u64);
             return Err(ReadError::NotFinite { at });
         }
         done += want;
     }
-    if coloured > 0 {
-        notes.push(format!("the attribute bytes of {coloured} triangles, often colours, were left out"));
-    }
-    Ok(corners)
+    soup.tells = by_attribute.tell_more_than(&[0, 0]);
+    Ok(soup)
 }
 
-fn read_ascii<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress) -> Result<Vec<Point>, ReadError> {
-    let mut corners: Vec<Point> = Vec::new();
+fn read_ascii<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress) -> Result<Soup, ReadError> {
+    let (mut soup, mut of_solid) = (Soup::default(), Groups::new());
+    let (mut solid, mut group) = (0, FaceId(0));
     let mut in_facet = false;
     let mut ended = false;
     while let Some(words) = input.next_line()?.map(str::to_owned) {
@@ -104,19 +115,23 @@ fn read_ascii<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress
         let Some(key) = words.next() else { continue };
         match key.to_ascii_lowercase().as_str() {
             "vertex" if in_facet => {
-                if corners.len().is_multiple_of(3) && corners.len() / 3 >= limits.triangles {
+                if soup.corners.len().is_multiple_of(3) && soup.corners.len() / 3 >= limits.triangles {
                     return Err(ReadError::TooManyTriangles { limit: limits.triangles });
                 }
-                corners.push(point(&mut words, at)?);
+                soup.corners.push(point(&mut words, at)?);
             }
             "facet" if !in_facet => in_facet = true,
             "endfacet" if in_facet => {
-                if !corners.len().is_multiple_of(3) || corners.is_empty() {
+                if soup.corners.is_empty() || soup.corners.len() != 3 * (soup.groups.len() + 1) {
                     return Err(ReadError::malformed(at, "a facet does not have three corners"));
                 }
+                soup.groups.push(group);
                 in_facet = false;
             }
-            "solid" => ended = false,
+            "solid" => {
+                (ended, solid) = (false, solid + 1);
+                group = of_solid.number(solid);
+            }
             "endsolid" if !in_facet => ended = true,
             "outer" | "endloop" => {}
             other => {
@@ -130,7 +145,7 @@ fn read_ascii<R: Read>(mut input: Input<R>, limits: &Limits, progress: &Progress
     if in_facet || !ended {
         return Err(ReadError::Truncated { at: input.at_line(), missing: "the end of the solid".into() });
     }
-    Ok(corners)
+    Ok(soup)
 }
 
 /// Writes binary STL. Coordinates are rounded to single precision, as the format demands.

@@ -118,6 +118,9 @@ pub struct BringIn {
     /// How far triangles may stand off exact surfaces of the file, mm; absent: 0.02.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub chord: Option<f64>,
+    /// Whether faces end where colours, materials or named groups of the file do.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub groups: bool,
     /// The bodies of the file that come in, each as a part of its own; absent: all, as one part.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bodies: Option<Vec<PickedBody>>,

@@ -93,6 +93,8 @@ pub struct ReadAs {
     pub unit: UnitChoice,
     /// How far triangles may stand off exact surfaces, mm.
     pub chord: Option<f64>,
+    /// Whether faces end where its colours, materials or named groups do.
+    pub groups: bool,
     /// Which of its bodies.
     pub bodies: Bodies,
 }
@@ -100,7 +102,7 @@ pub struct ReadAs {
 impl From<&BringIn> for ReadAs {
     fn from(what: &BringIn) -> Self {
         let bodies = what.bodies.clone().map_or(Bodies::Joined, Bodies::Picked);
-        Self { unit: what.unit, chord: what.chord, bodies }
+        Self { unit: what.unit, chord: what.chord, groups: what.groups, bodies }
     }
 }
 
@@ -220,6 +222,10 @@ pub fn bring_in(
     let (unit, doubt) = unit_of(&read, how.unit)?;
     let mut notes = std::mem::take(&mut read.notes);
     notes.extend(doubt);
+    notes.extend(read.grouped.then(|| match how.groups {
+        true => "faces end where its colours or groups do".into(),
+        false => "its colours or groups were left out".to_owned(),
+    }));
     progress.report(0.9, "grouping triangles into faces")?;
     if unit != LengthUnit::Millimetre {
         // What leaves the finite numbers is beyond all bounds.
@@ -232,7 +238,7 @@ pub fn bring_in(
     if let Some(why) = fault_of_file(&read.mesh, unit) {
         return Err(ReadError::OutOfBounds(why).into());
     }
-    let parts = parts_of(&read, &how.bodies, file_name, progress)?;
+    let parts = parts_of(&read, how, file_name, progress)?;
     for part in &parts {
         if let Some(why) = fault_of_file(&part.mesh, unit) {
             return Err(ReadError::OutOfBounds(why).into());
@@ -268,12 +274,12 @@ fn unit_of(read: &Imported, chosen: UnitChoice) -> Result<(LengthUnit, Option<St
 /// The parts a file becomes.
 fn parts_of(
     read: &Imported,
-    bodies: &Bodies,
+    how: &ReadAs,
     file_name: &str,
     progress: &Progress,
 ) -> Result<Vec<ReadPart>, BringInError> {
     let count = read.bodies.len();
-    let picked: Vec<PickedBody> = match bodies {
+    let picked: Vec<PickedBody> = match &how.bodies {
         Bodies::Ask if count > 1 => return Err(BringInError::SeveralBodies(offered(read, progress)?)),
         Bodies::Joined | Bodies::Ask => {
             let name = part_name(file_name);
@@ -281,7 +287,7 @@ fn parts_of(
                 true => wire_of(read.bodies.iter().flat_map(|b| &b.curves).copied().collect(), &name, progress)?,
                 false => {
                     let known = read.faces_known && !read.bodies.iter().all(|b| b.in_one || !b.curves.is_empty());
-                    faced(read.mesh.clone(), known, progress)?
+                    faced(read.mesh.clone(), (known, how.groups), progress)?
                 }
             };
             // A single body keeps its colour.
@@ -312,7 +318,7 @@ fn parts_of(
             let why = format!("body {} ({}) has no triangles", picked.body, picked.name);
             return Err(ReadError::OutOfBounds(why).into());
         }
-        parts.push(ReadPart { mesh: faced(mesh, known, progress)?, picked });
+        parts.push(ReadPart { mesh: faced(mesh, (known, how.groups), progress)?, picked });
     }
     Ok(parts)
 }
@@ -334,13 +340,19 @@ fn wires_left_out(read: &Imported) -> Option<String> {
     })
 }
 
-/// The mesh with its faces told apart, where the file does not.
-fn faced(mesh: Mesh, known: bool, progress: &Progress) -> Result<Mesh, Cancelled> {
+/// The mesh with its faces told apart, where the file does not, and where its groups end, if wanted.
+fn faced(mesh: Mesh, (known, in_groups): (bool, bool), progress: &Progress) -> Result<Mesh, Cancelled> {
     if known {
         return Ok(mesh);
     }
+    let groups = in_groups.then(|| mesh.face_of().to_vec());
     let tolerance = surfaces::default_tolerance(&Aabb::of(mesh.points().iter().copied()));
-    surfaces::group_faces(mesh, Grouping { angle: surfaces::DEFAULT_ANGLE, tolerance }, progress)
+    let how = Grouping { angle: surfaces::DEFAULT_ANGLE, tolerance };
+    let mesh = surfaces::group_faces(mesh, how, progress)?;
+    Ok(match groups.filter(|g| g.iter().any(|n| *n != g[0])) {
+        Some(groups) => surfaces::part_faces(mesh, |t| groups[t]),
+        None => mesh,
+    })
 }
 
 /// A name a part can have: what the file says, without what controls text.

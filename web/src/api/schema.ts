@@ -1133,6 +1133,8 @@ export interface components {
             chord?: number | null;
             /** Format: binary */
             file: string;
+            /** @description Whether faces end where colours, materials or named groups of the file do; so where nothing is said. */
+            groups?: boolean | null;
             /** @description A recipe that is done to the part, as JSON text. */
             recipe?: string | null;
             /**
@@ -1547,6 +1549,8 @@ export interface components {
              * @description How far triangles may stand off exact surfaces of the file, mm; absent: 0.02.
              */
             chord?: number | null;
+            /** @description Whether faces end where colours, materials or named groups of the file do. */
+            groups?: boolean;
             /** @description The bodies of the file that come in, each as a part of its own; absent: all, as one part. */
             bodies?: components['schemas']['PickedBody'][] | null;
             /** @constant */

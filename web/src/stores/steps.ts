@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia';
 import { computed, ref, watch } from 'vue';
 import type { Edit, Step } from '../api/client';
-import { isExact } from '../text';
+import { isExact, mayTellGroups } from '../text';
 import { useBench } from './bench';
 import { useForecast } from './forecast';
 import { useJob } from './job';
@@ -20,7 +20,8 @@ export const canReopen = (step: Step) =>
     /^(seal|shape|wall|fasten)\.|^weigh\.(fill|scale_pattern)$/.test(step.action.kind);
 
 /** Whether a step brought in a file with exact surfaces. */
-const isExactFile = (step: Step) => step.action.kind === 'bring_in' && isExact(step.action.file);
+const canBeReadAnew = (step: Step) =>
+    step.action.kind === 'bring_in' && (isExact(step.action.file) || mayTellGroups(step.action.file));
 
 /** Whether a step is done to a part, makes it, or takes it in. */
 const concerns = (step: Step, part?: number) =>
@@ -128,11 +129,11 @@ export const useSteps = defineStore('steps', () => {
                     hint: 'Change its figures or picks; what depends on it follows (Enter)',
                     run: () => reopen(step),
                 },
-            isExactFile(step) &&
+            canBeReadAnew(step) &&
                 !held && {
                     key: 'read',
                     name: 'Read anew',
-                    hint: 'Its exact surfaces followed more closely, or less; what depends on it follows',
+                    hint: 'Its exact surfaces or its groups followed in another way; what depends on it follows',
                     run: () => (reading.value = true),
                 },
             parked

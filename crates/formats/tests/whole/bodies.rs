@@ -82,19 +82,91 @@ fn a_3mf_of_several_models_is_read_whole_and_what_it_needs_is_known() {
     assert!(told.contains("beamlattice"), "{told}");
 }
 
-#[test]
-fn colours_of_single_triangles_are_told_as_left_out() {
+/// A square sheet of two triangles, 2 mm wide, with what each format says of the triangles; `of` gives a number to each.
+fn painted(of: [u8; 2]) -> Vec<(&'static str, Vec<u8>)> {
+    let corners = [[0.0f32, 0.0], [2.0, 0.0], [2.0, 2.0], [0.0, 2.0]];
+    let triangles = [[0, 1, 2], [0, 2, 3]];
     let mut stl = vec![0; 80];
-    stl.extend(1u32.to_le_bytes());
-    [0.0f32, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0, 0.0].iter().for_each(|x| stl.extend(x.to_le_bytes()));
-    stl.extend([0x1F, 0x80]);
-    let ply = "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty uchar red\n\
-               element face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0 9\n1 0 0 9\n0 1 0 9\n3 0 1 2\n";
-    let obj = "usemtl brass\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n";
-    for (name, bytes) in [("a.stl", &stl[..]), ("a.ply", ply.as_bytes()), ("a.obj", obj.as_bytes())] {
-        let notes = read(name, bytes).unwrap().notes;
-        assert!(notes.len() == 1 && notes[0].contains("left out"), "{name}: {notes:?}");
+    stl.extend(2u32.to_le_bytes());
+    let mut text = String::new();
+    for (t, n) in triangles.iter().zip(of) {
+        stl.extend([0; 12]);
+        t.iter().flat_map(|c| [corners[*c][0], corners[*c][1], 0.0]).for_each(|x| stl.extend(x.to_le_bytes()));
+        stl.extend([n, 0x80]);
+        let corner = |c: &usize| format!("vertex {} {} 0\n", corners[*c][0], corners[*c][1]);
+        let own: String = t.iter().map(corner).collect();
+        let solid = if text.is_empty() || n != of[0] {
+            format!("{}solid s{n}\n", if text.is_empty() { "" } else { "endsolid\n" })
+        } else {
+            String::new()
+        };
+        text += &format!("{solid}facet normal 0 0 1\nouter loop\n{own}endloop\nendfacet\n");
     }
+    text += "endsolid\n";
+    let [a, b] = of;
+    let ply = format!(
+        "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face 2\n\
+         property list uchar int vertex_indices\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nend_header\n\
+         0 0 0\n2 0 0\n2 2 0\n0 2 0\n3 0 1 2 {a} 0 0\n3 0 2 3 {b} 0 0\n"
+    );
+    let points = "v 0 0 0\nv 2 0 0\nv 2 2 0\nv 0 2 0\n";
+    let materials = format!("{points}usemtl m{a}\nf 1 2 3\nusemtl m{b}\nf 1 3 4\n");
+    let named = format!("{points}g m{a}\nf 1 2 3\ng m{b}\nf 1 3 4\n");
+    let colours: String = (0..3).map(|n| format!(r##"<m:color color="#0000{n}0FF"/>"##)).collect();
+    let vertices: String = corners.map(|[x, y]| format!(r#"<vertex x="{x}" y="{y}" z="0"/>"#)).concat();
+    let model = format!(
+        r#"<model unit="millimeter" xmlns:m="urn:material"><resources><m:colorgroup id="7">{colours}</m:colorgroup>
+           <object id="1"><mesh><vertices>{vertices}</vertices><triangles>
+           <triangle v1="0" v2="1" v3="2" pid="7" p1="{a}"/><triangle v1="0" v2="2" v3="3" pid="7" p1="{b}"/>
+           </triangles></mesh></object></resources><build><item objectid="1"/></build></model>"#
+    );
+    vec![
+        ("a.stl", stl),
+        ("b.stl", text.into_bytes()),
+        ("a.ply", ply.into_bytes()),
+        ("a.obj", materials.into_bytes()),
+        ("b.obj", named.into_bytes()),
+        ("a.3mf", packed(&[("3D/3dmodel.model", model.as_bytes())])),
+    ]
+}
+
+#[test]
+fn what_a_file_tells_of_single_triangles_are_groups() {
+    for (name, bytes) in painted([1, 2]) {
+        let got = read(name, &bytes).unwrap();
+        let faces = got.mesh.face_of();
+        assert!(got.grouped && !got.faces_known && faces.len() == 2 && faces[0] != faces[1], "{name}: {faces:?}");
+        assert!(got.notes.is_empty() && got.bodies[0].colour.is_none(), "{name}: {:?}", got.notes);
+    }
+    // Where all are alike nothing is told apart: the colour is the body's, or told as left out.
+    for (name, bytes) in painted([2, 2]) {
+        let got = read(name, &bytes).unwrap();
+        let (kept, told) = (got.bodies[0].colour.is_some(), got.notes.iter().any(|n| n.contains("left out")));
+        assert!(
+            !got.grouped && kept == (name == "a.3mf") && told == !matches!(name, "a.3mf" | "b.stl"),
+            "{name}: {:?}",
+            got.notes
+        );
+    }
+    let plain = read("a.obj", b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n").unwrap();
+    assert!(!plain.grouped && plain.notes.is_empty(), "{:?}", plain.notes);
+}
+
+#[test]
+fn groups_follow_the_triangles_of_strewn_objects_and_pictures_are_none() {
+    let text = "v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\no Cap\nusemtl red\nf 1 2 3\no Light\nf 1 2 4\nusemtl blue\nf 2 3 4\no Cap\nf 3 1 4\n";
+    let got = read("a.obj", text.as_bytes()).unwrap();
+    let groups = |n: usize| got.mesh.face_of()[got.bodies[n].triangles.clone()].to_vec();
+    let (cap, light) = (groups(0), groups(1));
+    assert!(cap[0] == light[0] && cap[1] == light[1] && cap[0] != cap[1], "{cap:?}, {light:?}");
+    let many: String = (0..1200).map(|n| format!("usemtl m{n}\nf 1 2 3\n")).collect();
+    let got = read("a.obj", format!("v 0 0 0\nv 1 0 0\nv 0 1 0\n{many}").as_bytes()).unwrap();
+    assert!(!got.grouped && got.mesh.face_of().iter().all(|f| f.0 == 0));
+    assert!(got.notes.len() == 1 && got.notes[0].contains("more than 1000"), "{:?}", got.notes);
+    let points = "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nproperty uchar red\n\
+               element face 1\nproperty list uchar int vertex_indices\nend_header\n0 0 0 9\n1 0 0 9\n0 1 0 9\n3 0 1 2\n";
+    let notes = read("a.ply", points.as_bytes()).unwrap().notes;
+    assert!(notes.len() == 1 && notes[0].contains("colours of its points"), "{notes:?}");
 }
 
 #[test]

@@ -7,7 +7,7 @@ mod refine;
 
 pub use facets::Facets;
 pub use fit::{Sample, best_fit, fit};
-pub use group::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces};
+pub use group::{DEFAULT_ANGLE, Grouping, default_tolerance, group_faces, part_faces};
 
 use crate::Point;
 

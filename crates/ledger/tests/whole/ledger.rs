@@ -239,7 +239,14 @@ fn undoing_brings_the_part_back_and_keeps_the_steps() {
         seconds: None,
     };
     let file = "Vent cowl.ply".into();
-    let bring = Action::BringIn(BringIn { file, source: hash, unit: UnitChoice::Auto, chord: None, bodies: None });
+    let bring = Action::BringIn(BringIn {
+        file,
+        source: hash,
+        unit: UnitChoice::Auto,
+        groups: false,
+        chord: None,
+        bodies: None,
+    });
     let first = Step {
         number: 1,
         part: PartId(1),

@@ -196,6 +196,8 @@ pub(crate) struct FileForm {
     unit: Option<String>,
     /// How far triangles may stand off exact surfaces, mm; 0.02 where nothing is said.
     chord: Option<f64>,
+    /// Whether faces end where colours, materials or named groups of the file do; so where nothing is said.
+    groups: Option<bool>,
     /// Which bodies of the file come in: `joined` (all, as one part: the default), `each` (each as a part of its own), `ask` (refused as
     /// `several-bodies` with the list of them where there are more than one), or a JSON list of `{ body, name, colour }`.
     bodies: Option<String>,
@@ -213,7 +215,7 @@ pub(crate) async fn bring_in(
     let _room = app.uploads.enter().await?;
     app.store.revisions(job).await?;
     let (mut file, mut unit, mut who, mut recipe) = (None, UnitChoice::Auto, None, None);
-    let (mut chord, mut bodies) = (None, Bodies::Joined);
+    let (mut chord, mut groups, mut bodies) = (None, true, Bodies::Joined);
     while let Some(field) = form.next_field().await.map_err(broken)? {
         match field.name() {
             Some("file") if file.is_none() => {
@@ -228,6 +230,10 @@ pub(crate) async fn bring_in(
             Some("chord") => {
                 let text = words(field).await?;
                 chord = Some(text.trim().parse().map_err(|_| Problem::bad_request("chord: this is no number"))?);
+            }
+            Some("groups") => {
+                let text = words(field).await?;
+                groups = text.trim().parse().map_err(|_| Problem::bad_request("groups: either true or false"))?;
             }
             Some("bodies") => bodies = bodies_of(&words(field).await?)?,
             Some("who") => who = Some(words(field).await?),
@@ -244,7 +250,7 @@ pub(crate) async fn bring_in(
         Bodies::Picked(picked) => (Bodies::Joined, Some(picked)),
         other => (other, None),
     };
-    let what = BringIn { file: name, source, unit, chord, bodies: picked };
+    let what = BringIn { file: name, source, unit, chord, groups, bodies: picked };
     if let Some(why) = what.fault() {
         return Err(Problem::bad_request(sentence(&why)));
     }

@@ -129,7 +129,7 @@ async fn bring_in_directly(store: &Store, name: &str, parts: Vec<(String, Mesh)>
         let source = Hash::of(&bytes);
         store.keep_blob(source, bytes).await?;
         let file = format!("{part}.ply");
-        let what = BringIn { file, source, unit: UnitChoice::Millimetre, chord: None, bodies: None };
+        let what = BringIn { file, source, unit: UnitChoice::Millimetre, chord: None, groups: false, bodies: None };
         let step = brought_in(store, what, Bodies::Joined, Limits::default(), Progress::unwatched())
             .await
             .map_err(|p| StoreError::Damaged(p.detail))?;

@@ -48,6 +48,15 @@ watch(chosen, async (on) => {
     row.value?.focus({ preventScroll: true });
     row.value?.scrollIntoView({ block: 'nearest' });
 });
+// What is asked stands below the figures: it comes into sight with them.
+watch(
+    () => chosen.value && (steps.writing || steps.reading || steps.asked?.step.number === props.step.number),
+    async (on) => {
+        if (!on) return;
+        await nextTick();
+        row.value?.scrollIntoView({ block: 'nearest' });
+    },
+);
 defineExpose({ row });
 </script>
 

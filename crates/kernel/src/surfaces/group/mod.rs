@@ -108,6 +108,22 @@ pub fn group_faces(mesh: Mesh, how: Grouping, progress: &Progress) -> Result<Mes
     Ok(mesh.regroup(|t| FaceId(numbers[t])))
 }
 
+/// Parts faces where what `group` says of their triangles changes; each piece that hangs together is a face, numbered by its first
+/// triangle.
+pub fn part_faces<G: PartialEq>(mesh: Mesh, group: impl Fn(usize) -> G) -> Mesh {
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let mut sets = UnionFind::new(mesh.triangles().len());
+    let of = |t: u32| (mesh.face_of()[t as usize], group(t as usize));
+    for edge in topology.edges_with(EdgeUse::Regular) {
+        let [a, b] = [0, 1].map(|k| topology.halves(edge)[k] / 3);
+        if of(a) == of(b) {
+            sets.union(a, b);
+        }
+    }
+    let numbers = sets.number_sets().0;
+    mesh.regroup(|t| FaceId(numbers[t]))
+}
+
 /// The neighbours of each facet within its patch.
 struct Beside {
     first: Vec<u32>,

@@ -144,3 +144,44 @@ fn the_roundings_of_an_import_go_for_a_wall_and_come_again_about_the_same_middle
     assert!((held / wall - 1.0).abs() < 5e-4, "{held} mm³ instead of {wall}");
     assert_eq!(run.examination.figures.shells, 2);
 }
+
+/// A block of 20 by 20 by 10 mm; the half of its top over x below 10 is painted.
+fn painted_block() -> Vec<u8> {
+    let mut text = String::new();
+    for [x, y] in [[0, 0], [10, 0], [20, 0], [20, 20], [10, 20], [0, 20]] {
+        text += &format!("v {x} {y} 0\nv {x} {y} 10\n");
+    }
+    let around = (0..6).map(|n| [2 * n + 1, 2 * ((n + 1) % 6) + 1]);
+    around.for_each(|[a, b]| text += &format!("f {a} {b} {} {}\n", b + 1, a + 1));
+    text += "f 11 9 7 5 3 1\nf 4 6 8 10\nusemtl lead\nf 2 4 10 12\n";
+    text.into_bytes()
+}
+
+#[test]
+fn faces_end_where_a_file_paints_them_unless_it_is_read_without() {
+    let bytes = painted_block();
+    let mut desk = Desk::with(&[]);
+    desk.next = 1;
+    let file = desk.brings("block.obj", bytes, serde_json::Value::Null);
+    let count = |desk: &Desk| {
+        let mesh = &desk.meshes[&desk.history.part(PartId(1)).unwrap().mesh];
+        mesh.face_of().iter().collect::<std::collections::BTreeSet<_>>().len()
+    };
+    // A step that was put down before such groups were known says nothing of them.
+    assert_eq!(count(&desk), 6);
+    let Action::BringIn(was) = desk.history.steps[0].action.clone() else { panic!("it is no file") };
+    let read = |desk: &mut Desk, groups: bool| {
+        desk.edit(Edit::Replace { step: file, action: Action::BringIn(BringIn { groups, ..was.clone() }) }).unwrap();
+        desk.history.steps[0].report.left.clone()
+    };
+    let notes = read(&mut desk, true);
+    assert!(count(&desk) == 7 && notes.iter().any(|n| n.contains("faces end where")), "{notes:?}");
+    // The painted half of the top is one face: only it is left open.
+    let step = desk.does(1, json!({ "kind": "wall.shell", "wall": 1.0, "open": [[5.0, 10.0, 10.0]] }));
+    let known = 4000.0 - 18.0 * 18.0 * 8.0 - 9.0 * 18.0;
+    assert!((desk.volume(1) - known).abs() < 1e-6, "{} mm³ instead of {known}: {:?}", desk.volume(1), desk.state(step));
+    let notes = read(&mut desk, false);
+    assert!(notes.iter().any(|n| n.contains("left out")), "{notes:?}");
+    let known = 4000.0 - 18.0 * 18.0 * 9.0;
+    assert!((desk.volume(1) - known).abs() < 1e-6, "{} mm³ instead of {known}", desk.volume(1));
+}
