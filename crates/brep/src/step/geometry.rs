@@ -39,7 +39,12 @@ pub(super) fn point(values: &[f64]) -> Option<Point> {
 
 /// The surface of a face, and whether its normal is the other way; none where it is of a kind that is not read.
 pub(super) fn surface(model: &step_io::StepModel, face: &scene::Face<'_>, radians: f64) -> Option<(Surface, bool)> {
-    let of = face.surface();
+    let mut of = face.surface();
+    // At no distance it is the surface itself, as surfaces trimmed by their parameters are read: the bounds of the face trim them.
+    let at_none = matches!(of.kind(), SurfaceKind::Offset(offset) if offset.distance == 0.0);
+    if at_none {
+        of = of.basis_surface()?;
+    }
     if let Some(simple) = simple(model, &of, radians) {
         return Some((simple, false));
     }
@@ -51,7 +56,7 @@ pub(super) fn surface(model: &step_io::StepModel, face: &scene::Face<'_>, radian
     if swept.is_some() {
         return swept;
     }
-    if let Some(nurbs) = face.to_nurbs() {
+    if let Some(nurbs) = if at_none { of.to_nurbs() } else { face.to_nurbs() } {
         return Some((free_form(&nurbs)?, false));
     }
     // Of a free form there is no exact one at a distance: it is followed along its normals.

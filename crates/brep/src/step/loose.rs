@@ -54,6 +54,8 @@ pub(super) struct Loose {
     pub shown: usize,
     /// Sets that hold nothing but points.
     dotted: usize,
+    /// Things in sets that are no curves and no points: surfaces without edges that bound them.
+    others: usize,
 }
 
 impl Loose {
@@ -66,15 +68,20 @@ impl Loose {
         if let Some(known) = self.of_key.get(&set.key()) {
             return Ok(*known);
         }
-        let (mut curves, mut others) = (Vec::new(), false);
+        let (mut curves, mut told, mut surfaces) = (Vec::new(), false, 0);
         for element in set.elements() {
             progress.check()?;
-            if let SetElement::Curve(curve) = element {
-                curves.extend(self.exact(curve.to_nurbs())?);
-                others = true;
+            match element {
+                SetElement::Curve(curve) => {
+                    curves.extend(self.exact(curve.to_nurbs())?);
+                    told = true;
+                }
+                SetElement::Point(_) => {}
+                _ => surfaces += 1,
             }
         }
-        self.dotted += usize::from(!others);
+        self.others += surfaces;
+        self.dotted += usize::from(!told && surfaces == 0);
         let held = (!curves.is_empty()).then_some(Held::Wire(self.wires.len()));
         if held.is_some() {
             self.wires.push(curves);
@@ -157,6 +164,7 @@ impl Loose {
         let told = [
             (self.unread, "left out, for a kind that is not read: curves without a surface"),
             (self.aside, "left out, as they belong to no part: sets of curves or points"),
+            (self.others, "left out, for a kind that is not read: surfaces and others in sets of curves"),
             (self.dotted, "left out, as they hold no curves: sets of points"),
             (self.shown, "left out, as they show bodies that were read exactly: sets of triangles"),
         ];

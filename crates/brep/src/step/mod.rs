@@ -1,9 +1,9 @@
 //! STEP files (ISO 10303-21 with the schemas of AP203, AP214 and AP242): what they hold, as bodies and where each of them stands.
 
 mod geometry;
+mod known;
 mod loose;
 mod shapes;
-mod strips;
 mod swept;
 mod tree;
 mod write;
@@ -15,8 +15,8 @@ use nimbet_kernel::Progress;
 
 use crate::body::Body;
 use crate::spline::SplineCurve;
+use known::AsKnown;
 use shapes::Shapes;
-use strips::AsStrips;
 
 pub use loose::{MOST_CURVES, Triangles};
 
@@ -97,7 +97,7 @@ pub enum StepError {
 pub fn read_step(input: impl Read, progress: &Progress) -> Result<Contents, StepError> {
     progress.report(0.0, "reading entities")?;
     let (model, report) =
-        step_io::read(AsStrips::new(Watched { input, progress })).map_err(|e| unreadable(e, progress))?;
+        step_io::read(AsKnown::new(Watched { input, progress })).map_err(|e| unreadable(e, progress))?;
     progress.report(0.5, "reading faces")?;
     let scene = model.scene();
     let units = scene.units();

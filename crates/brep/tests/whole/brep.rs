@@ -309,6 +309,37 @@ fn a_colour_written_to_every_face_is_the_bodys_own() {
 }
 
 #[test]
+fn surfaces_trimmed_by_their_parameters_are_the_surfaces_themselves() {
+    // Planes, cylinders, cones, tori, free forms.
+    for name in ["knob", "bowl", "egg", "flanged-pipe", "spring"] {
+        let (plain, mut faces) = (text(name), 0);
+        let trimmed = |ways: &str, faces: &mut usize| -> String {
+            let one = |entity: &str| {
+                let Some((before, after)) = entity.split_once("ADVANCED_FACE(") else { return entity.to_owned() };
+                let (bounds, way) = after.rsplit_once(',').unwrap();
+                let (bounds, surface) = bounds.rsplit_once(',').unwrap();
+                *faces += 1;
+                let number = 90_000 + *faces;
+                format!(
+                    "{before}ADVANCED_FACE({bounds},#{number},{way};\n#{number}=RECTANGULAR_TRIMMED_SURFACE('a, ''b''(',{surface},-1.,2.E0,\n 0., 1.,{ways})"
+                )
+            };
+            plain.split(";\n").map(one).collect::<Vec<_>>().join(";\n")
+        };
+        let (was, now) = (part(name), read(&trimmed(".T.,.T.", &mut faces)).unwrap());
+        assert!(faces > 0 && now.notes == was.notes, "{name}: {:?}", now.notes);
+        for (a, b) in was.bodies.iter().zip(&now.bodies) {
+            let told = |body: &nimbet_brep::Body| format!("{:?}", body.faces);
+            assert_eq!(told(a), told(b), "{name}");
+        }
+        // With one parameter turned it would be the other side: it is told as not read.
+        let other = read(&trimmed(".T.,.F.", &mut faces));
+        let told = other.map_or_else(|e| e.to_string(), |c| c.notes.join("; "));
+        assert!(told.contains("RECTANGULAR_TRIMMED_SURFACE") || told.contains("not read"), "{name}: {told}");
+    }
+}
+
+#[test]
 fn finer_chords_follow_more_closely_and_no_more_than_that() {
     let egg = part("egg");
     let count = |chord: f64| made(&egg, 0, chord).mesh.triangles().len() as f64;

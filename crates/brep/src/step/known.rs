@@ -1,18 +1,22 @@
-//! Faces of plain triangles, which the parser does not know, as faces of strips of one triangle each, which it does: rewritten while the
-//! bytes come in, all else as it is.
+//! What the parser does not know as what it does, rewritten while the bytes come in, all else as it is: faces of plain triangles as
+//! faces of strips of one triangle each; surfaces trimmed by their parameters as surfaces at no distance, since the bounds of a face
+//! trim it anyway.
 
 use std::io::{BufRead, BufReader, Read};
 
 /// Keywords of plain triangles; that of strips is the same with this before it.
 const PLAIN: [&[u8]; 2] = [b"TRIANGULATED_FACE", b"TRIANGULATED_SURFACE_SET"];
 const STRIPS: &[u8] = b"COMPLEX_";
-/// An entity of plain triangles that is longer stays as it is, and is told as one that is not read.
+/// The keyword of surfaces trimmed by their parameters, and of surfaces at a distance.
+const TRIMMED: &[u8] = b"RECTANGULAR_TRIMMED_SURFACE";
+const OFFSET: &[u8] = b"OFFSET_SURFACE";
+/// An entity of these that is longer stays as it is, and is told as one that is not read.
 const LONGEST: usize = 1 << 28;
 /// Keywords are no longer than this.
 const LONGEST_WORD: usize = 64;
 
-/// Bytes of a file with plain triangles as strips.
-pub(super) struct AsStrips<R> {
+/// Bytes of a file as the parser knows them.
+pub(super) struct AsKnown<R> {
     input: BufReader<R>,
     /// What was rewritten and is not yet taken, and how much of it is.
     ready: Vec<u8>,
@@ -23,7 +27,7 @@ pub(super) struct AsStrips<R> {
     word: Option<Vec<u8>>,
 }
 
-impl<R: Read> AsStrips<R> {
+impl<R: Read> AsKnown<R> {
     pub fn new(input: R) -> Self {
         Self { input: BufReader::with_capacity(1 << 16, input), ready: vec![], taken: 0, quoted: false, word: None }
     }
@@ -52,12 +56,12 @@ impl<R: Read> AsStrips<R> {
                 Some(word) if word.len() < LONGEST_WORD && (byte.is_ascii_uppercase() || *byte == b'_') => {
                     word.push(*byte)
                 }
-                Some(word) if *byte == b'(' && PLAIN.contains(&word.as_slice()) => {
+                Some(word) if *byte == b'(' && (word == TRIMMED || PLAIN.contains(&word.as_slice())) => {
                     self.ready.truncate(self.ready.len() - 1 - word.len());
-                    self.ready.extend(STRIPS.iter().chain(&*word).chain(b"("));
+                    let word = std::mem::take(word);
                     self.word = None;
                     self.input.consume(n + 1);
-                    self.entity()?;
+                    self.entity(&word)?;
                     return Ok(true);
                 }
                 _ => self.word = None,
@@ -68,8 +72,8 @@ impl<R: Read> AsStrips<R> {
         Ok(true)
     }
 
-    /// Reads an entity from its bracket to its end and rewrites it.
-    fn entity(&mut self) -> std::io::Result<()> {
+    /// Reads an entity from its bracket to its end and rewrites it; what is not as it should be stays.
+    fn entity(&mut self, word: &[u8]) -> std::io::Result<()> {
         let mut rest = Vec::new();
         loop {
             let before = rest.len();
@@ -79,13 +83,17 @@ impl<R: Read> AsStrips<R> {
                 break;
             }
         }
-        self.ready.extend(rewritten(&rest).unwrap_or(rest));
+        let (known, rest) = match word {
+            TRIMMED => at_no_distance(&rest).map_or((word.to_vec(), rest), |new| (OFFSET.to_vec(), new)),
+            _ => ([STRIPS, word].concat(), in_strips(&rest).unwrap_or(rest)),
+        };
+        self.ready.extend([&known[..], b"(", &rest].concat());
         Ok(())
     }
 }
 
 /// The arguments of an entity up to its semicolon, with the last, a list of triangles, as strips, and no fans; none where it is no such list.
-fn rewritten(rest: &[u8]) -> Option<Vec<u8>> {
+fn in_strips(rest: &[u8]) -> Option<Vec<u8>> {
     let end = rest.iter().rposition(|b| *b == b')')?;
     // The comma before the last argument, outside of brackets and texts.
     let (mut depth, mut quoted, mut comma) = (0usize, false, None);
@@ -124,7 +132,20 @@ fn rewritten(rest: &[u8]) -> Option<Vec<u8>> {
     Some(out)
 }
 
-impl<R: Read> Read for AsStrips<R> {
+/// The arguments of a surface trimmed by its parameters, name, surface, four figures and which way each parameter runs, as those of one
+/// at no distance; none where only one of the parameters is turned, as its other side is meant then.
+fn at_no_distance(rest: &[u8]) -> Option<Vec<u8>> {
+    let text = std::str::from_utf8(rest).ok()?;
+    let (arguments, end) = text.rsplit_once(')')?;
+    let mut last = arguments.rsplitn(7, ',').map(str::trim);
+    let ways = [last.next()?, last.next()?];
+    let figures = [last.next()?, last.next()?, last.next()?, last.next()?];
+    let whole = ways[0] == ways[1] && figures.iter().all(|f| f.parse::<f64>().is_ok());
+    let of = last.next().filter(|_| whole)?;
+    Some(format!("{of},0.,.F.){end}").into_bytes())
+}
+
+impl<R: Read> Read for AsKnown<R> {
     fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
         while self.taken == self.ready.len() {
             if !self.more()? {
