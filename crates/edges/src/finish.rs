@@ -10,6 +10,7 @@ use nimbet_kernel::surfaces::default_tolerance;
 use nimbet_kernel::{Aabb, Cancelled, Point, Progress, UnionFind};
 
 use crate::carve::{Carved, EdgeError, carve};
+use crate::forms::Held;
 use crate::graph::{Along, Graph};
 use crate::open::carve_sheet;
 use crate::plan::{Cause, Planner, Trouble, Wanted};
@@ -59,10 +60,23 @@ pub fn finish(
 
 /// Runs of a solid or a sheet done at once.
 fn cut(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool, progress: &Progress) -> Result<Carved, EdgeError> {
-    match planner.graph.border.is_empty() {
+    let by = |planner: &Planner<'_>| match planner.graph.border.is_empty() {
         true => carve(planner, wanted, sealed, progress),
         false => carve_sheet(planner, wanted, progress),
+    };
+    let done = by(planner);
+    if !matches!(done, Err(EdgeError::Trouble(_))) || !planner.is_coarse(wanted) {
+        return done;
     }
+    // Sections of the size by which triangles stand off find hold nearer to these, if not on what they stand for.
+    for held in [Held::Through, Held::Drawn] {
+        let graph = planner.graph.held(held);
+        match by(&planner.by(&graph)) {
+            Err(EdgeError::Trouble(_)) => {}
+            other => return other,
+        }
+    }
+    done
 }
 
 /// The share of what runs are given that is the largest they can have, tried out. Nought where nothing was found that works.

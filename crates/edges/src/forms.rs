@@ -17,6 +17,17 @@ pub struct Probe {
     pub normal: Point,
 }
 
+/// How sections find hold on round faces, whose triangles stand off what they stand for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Held {
+    /// On what they stand for.
+    Exact,
+    /// On what they stand for, moved so that it goes through the edge.
+    Through,
+    /// On their triangles.
+    Drawn,
+}
+
 /// What a face stands for.
 #[derive(Debug)]
 enum Form {
@@ -36,6 +47,8 @@ pub struct Faces<'a> {
     first: FxHashMap<u32, usize>,
     forms: FxHashMap<u32, OnceLock<(Form, f64)>>,
     tolerance: f64,
+    /// How sections find hold on them.
+    held: Held,
 }
 
 impl<'a> Faces<'a> {
@@ -49,7 +62,14 @@ impl<'a> Faces<'a> {
         }
         let forms = first.keys().map(|face| (*face, OnceLock::new())).collect();
         let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
-        Self { mesh, members, first, forms, tolerance }
+        Self { mesh, members, first, forms, tolerance, held: Held::Exact }
+    }
+
+    /// The same faces, held otherwise.
+    pub(crate) fn held(&self, held: Held) -> Self {
+        let forms = self.first.keys().map(|face| (*face, OnceLock::new())).collect();
+        let (members, first) = (self.members.clone(), self.first.clone());
+        Self { mesh: self.mesh, members, first, forms, tolerance: self.tolerance, held }
     }
 
     /// How a point lies to a face.
@@ -60,6 +80,11 @@ impl<'a> Faces<'a> {
             }
             Form::Free { triangles, bvh, normals } => self.probe_free((triangles, bvh, normals), p),
         }
+    }
+
+    /// How far a place on an edge counts as on what a face stands for though it is off that, mm.
+    pub(crate) fn slips(&self, face: FaceId, at: Point) -> f64 {
+        if self.held == Held::Through { self.probe(face, at).off } else { 0.0 }
     }
 
     /// How far the triangles of a face stand off what it stands for at most, mm.
@@ -101,6 +126,16 @@ impl<'a> Faces<'a> {
                 let outward = |t: &u32| surface.normal(middle(*t)).dot(self.mesh.area_vector(*t as usize));
                 let sign = if triangles.iter().map(outward).sum::<f64>() < 0.0 { -1.0 } else { 1.0 };
                 let sag = triangles.iter().map(|t| surface.distance(middle(*t)).abs()).fold(0.0, f64::max);
+                // What is flat between points of such a surface lies within it; what reaches out of it goes on elsewhere.
+                let round = matches!(surface, Surface::Cylinder { .. } | Surface::Cone { .. } | Surface::Sphere { .. });
+                let beyond = || {
+                    let points = triangles.iter().flat_map(|t| self.mesh.corners(*t as usize));
+                    points.map(|p| surface.distance(p)).fold(0.0, f64::max) > self.tolerance
+                };
+                let curved = !matches!(surface, Surface::Plane { .. });
+                if (self.held == Held::Drawn && curved) || (round && beyond()) {
+                    return self.free(triangles);
+                }
                 (Form::Exact { surface, sign }, sag)
             }
             None => self.free(triangles),

@@ -9,7 +9,7 @@ use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Mesh, Point, Progress, Topolog
 
 use rustc_hash::FxHashSet;
 
-use crate::forms::Faces;
+use crate::forms::{Faces, Held};
 
 /// Faces that turn by less than this into each other meet in no edge, degrees: they are tangent, and rounded figures differ.
 const SMOOTH: f64 = 4.0;
@@ -118,6 +118,20 @@ impl<'a> Graph<'a> {
         let mut graph = Self { mesh, faces, edges, at, smooth, border, runs: vec![], run_of: vec![] };
         graph.chain();
         Ok(graph)
+    }
+
+    /// The same edges, between faces that are held otherwise.
+    pub(crate) fn held(&self, held: Held) -> Self {
+        Self {
+            mesh: self.mesh,
+            faces: self.faces.held(held),
+            edges: self.edges.clone(),
+            at: self.at.clone(),
+            smooth: self.smooth.clone(),
+            border: self.border.clone(),
+            runs: self.runs.clone(),
+            run_of: self.run_of.clone(),
+        }
     }
 
     /// The place of a point of the mesh.

@@ -1,5 +1,7 @@
 //! Where sections come to lie along runs of edges, and how large they may be.
 
+use std::sync::Arc;
+
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::precision::precision;
 use nimbet_kernel::segments::{nearest_on_segment, nearest_on_triangle};
@@ -137,7 +139,7 @@ type PutDown = (Place, Station, f64);
 pub struct Planner<'a> {
     /// The edges.
     pub graph: &'a Graph<'a>,
-    pub(crate) bvh: Bvh,
+    pub(crate) bvh: Arc<Bvh>,
     /// What lies nearer to each other than this is one, mm.
     pub precise: f64,
     /// How far round faces may stand off true, mm.
@@ -153,7 +155,19 @@ impl<'a> Planner<'a> {
     /// For a body; round faces may stand off true by `chord`, mm.
     pub fn new(graph: &'a Graph<'a>, chord: f64, progress: &'a Progress) -> Self {
         let precise = precision(graph.mesh.points().iter());
-        Self { graph, bvh: triangle_bvh(graph.mesh), precise, chord, progress }
+        Self { graph, bvh: Arc::new(triangle_bvh(graph.mesh)), precise, chord, progress }
+    }
+
+    /// For the same body by other edges of it.
+    pub(crate) fn by(&self, graph: &'a Graph<'a>) -> Self {
+        Self { graph, bvh: self.bvh.clone(), precise: self.precise, chord: self.chord, progress: self.progress }
+    }
+
+    /// Whether triangles stand so far off what faces beside these runs stand for that sections may find no hold on that.
+    pub(crate) fn is_coarse(&self, wanted: &[Wanted]) -> bool {
+        /// By the size of a section.
+        const SHARE: f64 = 0.02;
+        wanted.iter().any(|w| self.graph.sag(self.run(w)) > w.size() * SHARE)
     }
 
     fn run(&self, wanted: &Wanted) -> &'a Run {

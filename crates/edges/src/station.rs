@@ -135,7 +135,8 @@ fn round(faces: &Faces<'_>, place: &Place, radius: f64) -> Option<Station> {
     let start = place.at + both * (off / (1.0 + normals[0].dot(normals[1])).max(1e-9));
     let centre = in_two(faces, place, start, radius)?;
     let [a, b] = place.faces.map(|f| faces.probe(f, centre));
-    let feet = [a, b].map(|probe| centre - probe.normal * probe.off);
+    let slips = place.faces.map(|f| faces.slips(f, place.at));
+    let feet = [(a, slips[0]), (b, slips[1])].map(|(probe, slip)| centre - probe.normal * (probe.off - slip));
     // Both feet on the side of the edge the faces are on.
     let ahead = |k: usize| (feet[k] - place.at).dot(into(place, normals, k)) > 0.0;
     (ahead(0) && ahead(1)).then_some(Station {
@@ -212,9 +213,10 @@ fn in_two(faces: &Faces<'_>, place: &Place, from: Point, radius: f64) -> Option<
     let enough = radius * if place.faces.iter().all(|f| faces.is_exact(*f)) { EXACT } else { FREE };
     let enough = enough.max(place.at.abs().max_element() * f64::EPSILON * 64.0);
     let mut centre = from;
+    let slips = place.faces.map(|f| faces.slips(f, place.at));
     for _ in 0..STEPS {
         let [a, b] = place.faces.map(|f| faces.probe(f, centre));
-        let wrong = Point::new(a.off - off, b.off - off, (centre - place.at).dot(place.along));
+        let wrong = Point::new(a.off - slips[0] - off, b.off - slips[1] - off, (centre - place.at).dot(place.along));
         if wrong.abs().max_element() <= enough {
             return Some(centre);
         }
@@ -239,8 +241,10 @@ fn chamfer(faces: &Faces<'_>, place: &Place, widths: [f64; 2]) -> Option<Station
     for k in 0..2 {
         let inward = into(place, normals, k).try_normalize()?;
         let mut foot = place.at + inward * widths[k];
+        let slip = faces.slips(place.faces[k], place.at);
         for _ in 0..STEPS {
-            let probe = faces.probe(place.faces[k], foot);
+            let mut probe = faces.probe(place.faces[k], foot);
+            probe.off -= slip;
             // Back onto the face within the section, then as far from the edge as it should be.
             let up = probe.normal - place.along * probe.normal.dot(place.along);
             let on = foot - up * (probe.off / up.length_squared().max(1e-9));

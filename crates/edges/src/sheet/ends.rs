@@ -6,7 +6,7 @@ use nimbet_kernel::inside::Inside;
 use nimbet_kernel::surfaces::Surface;
 use nimbet_kernel::{FaceId, Mesh, MeshError, Point};
 
-use super::{Builder, End};
+use super::{Builder, End, Row};
 use crate::plan::Spine;
 use crate::station::{Place, Station, station};
 
@@ -19,7 +19,12 @@ const LEAST_SLANT: f64 = 0.05;
 
 impl Builder<'_> {
     /// The section of a run a little beyond one of its ends: so far that whatever closes it there is passed.
-    pub(super) fn beyond(&self, spine: &Spine, end: End, ends_at: &BTreeMap<u32, Vec<(usize, End)>>) -> Station {
+    pub(super) fn beyond(
+        &self,
+        (spine, end): (&Spine, End),
+        width: f64,
+        ends_at: &BTreeMap<u32, Vec<(usize, End)>>,
+    ) -> Station {
         let (place, own, way) = spine.at(end);
         let v = spine.ends[usize::from(end == End::Last)];
         let reach = own.reach();
@@ -55,7 +60,7 @@ impl Builder<'_> {
                 }
             }
         }
-        let by = reach * longest.min(1.2 / LEAST_SLANT);
+        let by = width * longest.min(1.2 / LEAST_SLANT);
         let section = spine.section(end);
         let on = Place { at: place.at + way * by, ..place };
         let moved = Station {
@@ -134,8 +139,22 @@ impl Builder<'_> {
         on.next().filter(|_| any || on.next().is_none())
     }
 
+    /// How far from the end of a run its strip has passed through each face, however its triangles stand off it, mm.
+    pub(super) fn passed(&self, n: usize, end: End, rows: &[Row]) -> [f64; 2] {
+        // Beyond the last section lies one more.
+        let row = if end == End::First { rows.get(1) } else { rows.iter().rev().nth(1) };
+        let (place, ..) = self.spines[n].at(end);
+        let off = |p: Option<&u32>| p.map_or(0.0, |p| self.points[*p as usize].distance(place.at));
+        row.map_or([0.0; 2], |row| [off(row.left.last()), off(row.right.first())])
+    }
+
     /// A cap at the end of a run, along the edges on both sides of it; its face, and that of the body it goes on in.
-    pub(super) fn cap(&mut self, n: usize, end: End, v: u32, splits: &mut Splits) -> Option<(FaceId, Option<FaceId>)> {
+    pub(super) fn cap(
+        &mut self,
+        (n, end, passed): (usize, End, [f64; 2]),
+        v: u32,
+        splits: &mut Splits,
+    ) -> Option<(FaceId, Option<FaceId>)> {
         let spine = &self.spines[n];
         let (place, own, _) = spine.at(end);
         let edge_at = |run: u32, v: u32| {
@@ -167,7 +186,7 @@ impl Builder<'_> {
             let corner = self.graph.place(v);
             if goes_on {
                 let foot = own.feet[k] - corner;
-                ways[k] = foot * 1.3 + foot.normalize_or_zero() * slack;
+                ways[k] = foot.normalize_or_zero() * (foot.length() * 1.3 + slack).max(passed[k] * 1.1);
                 across[k] = true;
                 continue;
             }
@@ -182,7 +201,8 @@ impl Builder<'_> {
                 let way = self.graph.place(to) - self.graph.place(from);
                 if from == v {
                     let slant = way.normalize_or_zero().dot(into);
-                    needed = (own.feet[k].distance(corner) * 1.3 + slack) / slant.abs().max(LEAST_SLANT);
+                    needed = (own.feet[k].distance(corner) * 1.3 + slack).max(passed[k] * 1.1)
+                        / slant.abs().max(LEAST_SLANT);
                     others[k] = beside;
                     ways[k] = way.normalize_or_zero() * slant.signum() * needed;
                     if slant < 0.0 {

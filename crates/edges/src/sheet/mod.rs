@@ -145,7 +145,8 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
             // A strip with two runs has one cap for both.
             let own = spines[*n].ends.contains(v);
             if own && !in_ball && !mate && (open || builder.goes_on(*n, *end, *v, (&within, planner.precise))) {
-                caps.extend(builder.cap(*n, *end, *v, &mut splits));
+                let passed = builder.passed(*n, *end, &rows[*n]);
+                caps.extend(builder.cap((*n, *end, passed), *v, &mut splits));
             }
         }
     }
@@ -280,10 +281,12 @@ impl Builder<'_> {
             _ => None,
         };
         if lead > 0 {
-            kept.insert(0, (place_first, self.beyond(spine, End::First, ends_at)));
+            let width = self.width(&kept[0], pieces, sag, spine.convex);
+            kept.insert(0, (place_first, self.beyond((spine, End::First), width, ends_at)));
         }
         if !spine.closed && last.is_none() {
-            kept.push((place_last, self.beyond(spine, End::Last, ends_at)));
+            let width = self.width(&kept[kept.len() - 1], pieces, sag, spine.convex);
+            kept.push((place_last, self.beyond((spine, End::Last), width, ends_at)));
         }
         let off = self.off_between(&kept, spine.closed);
         let mut rows: Vec<Row> = Vec::with_capacity(kept.len());
@@ -320,8 +323,8 @@ impl Builder<'_> {
             // The edge from one to the next lies beside the faces of the first.
             let ((place, one), (_, other)) = (&kept[a], &kept[b]);
             for k in 0..2 {
-                let middle = one.feet[k].midpoint(other.feet[k]);
-                let here = self.graph.faces.probe(place.faces[k], middle).off.abs();
+                let stands = |p: Point| self.graph.faces.probe(place.faces[k], p).off.abs();
+                let here = stands(one.feet[k].midpoint(other.feet[k])).max(stands(other.feet[k]));
                 let here = here.min(one.reach().min(other.reach()) * MOST);
                 (off[a], off[b]) = (off[a].max(here), off[b].max(here));
             }
@@ -410,6 +413,15 @@ impl Builder<'_> {
         };
         let near = up(straight, height);
         if off * ENOUGH <= height { vec![near] } else { vec![up(near, off * ENOUGH), near] }
+    }
+
+    /// How far from its edge a section has passed through both faces, however their triangles stand off them, mm.
+    fn width(&self, (place, station): &(Place, Station), pieces: usize, sag: f64, convex: bool) -> f64 {
+        let points = station.points(pieces);
+        let (far, n) = ((self.height(station, &points, sag), 0.0), points.len() - 1);
+        let flap = |ends: [Point; 2], k: usize| self.flap((station, place.faces), ends, k, far, convex)[0];
+        let ends = [flap([points[0], points[1]], 0), flap([points[n], points[n - 1]], 1)];
+        ends.into_iter().map(|p| p.distance(place.at)).fold(station.reach(), f64::max)
     }
 
     /// The points of a section, where triangles stand off the faces, and these off the straight, by so much.

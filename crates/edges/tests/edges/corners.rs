@@ -1,7 +1,8 @@
 //! Corners of both senses at any angle: bodies that lie askew in each other, rounded all over.
 
 use glam::{DQuat, EulerRot};
-use nimbet_kernel::{Mesh, Point, shapes};
+use nimbet_edges::graph::Graph;
+use nimbet_kernel::{Mesh, Point, Progress, shapes};
 
 use crate::making::*;
 
@@ -54,4 +55,29 @@ fn a_pin_askew_through_a_plate() {
             &[0.05, 0.1, 0.4],
         );
     }
+}
+
+/// Each edge by itself: outer ones lose, inner ones gain.
+fn rounded_one_by_one(body: &Mesh, radii: &[f64]) {
+    let outer: Vec<bool> = Graph::of(body, &Progress::unwatched()).unwrap().runs.iter().map(|run| run.convex).collect();
+    assert!(outer.len() > 3);
+    for (run, radius) in (0..outer.len()).flat_map(|run| radii.iter().map(move |radius| (run, *radius))) {
+        let made = cut(body, |_, n| n as usize == run, round(radius), 0.02);
+        let made = made.unwrap_or_else(|e| panic!("edge {run}, {radius} mm: {e:?}"));
+        let change = volume(&made) - volume(body);
+        assert!((change < 0.0) == outer[run] && change != 0.0, "edge {run}, {radius} mm: {change} mm³");
+    }
+}
+
+#[test]
+fn edges_of_coarse_drums_that_run_into_slanting_walls_one_by_one() {
+    // Its sides stand off the drum by 0.1 mm, more than most of the radii.
+    let drum = grouped(shapes::turned(&[(0.0, -6.0), (6.0, -6.0), (6.0, 6.0), (0.0, 6.0)], 18));
+    let wall = |angles: [f64; 3]| askew(centred([9.0, 30.0, 30.0]), angles, 0.0).map_points(|p| p + Point::X * 7.0);
+    for angles in [[0.3, 0.2, 0.1], [0.0, 0.5, 0.7]] {
+        let against = together(&[(drum.clone(), true), (wall(angles).unwrap(), true)]);
+        rounded_one_by_one(&against, &[0.01, 0.05, 0.2]);
+    }
+    let sawn = together(&[(drum, true), (wall([0.0, 0.5, 0.7]).unwrap(), false)]);
+    rounded_one_by_one(&sawn, &[0.05, 0.2]);
 }
