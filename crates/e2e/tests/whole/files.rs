@@ -76,6 +76,43 @@ async fn three_of_the_eight_bodies_of_an_assembly_come_in_and_one_is_sealed_shel
 }
 
 #[tokio::test]
+async fn what_a_file_paints_is_a_face_of_its_own_until_it_is_read_without() -> Done {
+    // A block of two halves; the right half of its top is painted.
+    let mut text = String::new();
+    for [x, y] in [[0, 0], [10, 0], [20, 0], [20, 20], [10, 20], [0, 20]] {
+        text += &format!("v {x} {y} 0\nv {x} {y} 10\n");
+    }
+    for [a, b] in (0..6).map(|n| [2 * n + 1, 2 * ((n + 1) % 6) + 1]) {
+        text += &format!("f {a} {b} {} {}\n", b + 1, a + 1);
+    }
+    text += "f 11 9 7 5 3 1\nf 2 4 10 12\nusemtl lead\nf 4 6 8 10\n";
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, _) = empty_bench(&server).await?;
+    b.click("station-bring").await?;
+    b.give_file("Ballast block.obj", text.as_bytes()).await?;
+    b.expect("arrival-Ballast block.obj", "faces end where its colours or groups do").await?;
+    // Open at the painted half only: 18 · 18 · 8 mm³ are hollow, and 9 · 18 · 1 of the lid.
+    b.click("station-wall").await?;
+    b.click("view-top").await?;
+    b.click("tools-shell").await?;
+    b.click_in("viewport", 100, 80).await?;
+    b.fill("wall", "1").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("gauge-volume", "1\u{2009}246").await?;
+    b.click("ledger-tab").await?;
+    b.click("step-1").await?;
+    b.click("read-1").await?;
+    b.tick("anew-groups").await?;
+    b.click("read-anew").await?;
+    b.expect("step-1", "its colours or groups were left out").await?;
+    // The half that was picked is no face now.
+    b.expect("step-2", "needs a new pick").await?;
+    b.expect("gauge-volume", "4\u{2009}000").await?;
+    b.close().await
+}
+
+#[tokio::test]
 async fn bodies_are_asked_for_listed_and_picked_by_the_api() -> Done {
     let server = Server::start(&fresh_database().await?, &[])?;
     let client = Client::with_new_job(&server.address).await?;
