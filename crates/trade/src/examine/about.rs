@@ -119,6 +119,8 @@ pub enum About {
         /// The radius they are to have.
         radius: f64,
     },
+    /// Edges that are sharper than they are to be, within a face: no edge between two, which could be rounded.
+    CornerInFace,
     /// A rounding with too small a radius.
     TightRounding {
         /// A place on it.

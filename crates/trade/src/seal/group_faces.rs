@@ -7,8 +7,9 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use crate::budget::Effort;
+use crate::examine::About;
 use crate::parameter::{Angle, Length};
-use crate::tool::{Entry, Given, Needs, Tool};
+use crate::tool::{Cure, Entry, Given, Needs, Tool};
 use crate::words::{count, millimetres};
 use crate::{Outcome, TradeError};
 
@@ -45,6 +46,13 @@ impl Tool for GroupFaces {
 
     fn title(&self) -> String {
         "Group faces".into()
+    }
+
+    fn remedies(about: &About) -> Vec<Cure> {
+        match about {
+            About::CornerInFace => vec![Cure::new(0, "Part the face there first", Self::default())],
+            _ => vec![],
+        }
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {

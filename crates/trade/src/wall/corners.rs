@@ -22,6 +22,8 @@ pub(super) struct CornerRun {
     pub place: Place,
     /// Places on its edges, or one on the rounding.
     pub at: Vec<Point>,
+    /// Whether some of it lies within a face, not between two.
+    pub within_face: bool,
 }
 
 /// An edge that turns by less is part of something round: the facets of an arc of eight to the quarter turn by half of this.
@@ -76,19 +78,21 @@ pub(super) fn corner_runs(mesh: &Mesh, asks: &Process, progress: &Progress) -> R
         }
     }
     let (set_of, _) = sets.number_sets();
-    let mut runs: BTreeMap<u32, (FindingKind, f64, Vec<Point>)> = BTreeMap::new();
+    let mut runs: BTreeMap<u32, (FindingKind, f64, Vec<Point>, bool)> = BTreeMap::new();
     for (n, (kind, edge)) in faulty.iter().enumerate() {
         let (p, q) = topology.ends(topology.halves(*edge)[0]);
-        let held = runs.entry(set_of[n]).or_insert((*kind, 0.0, vec![]));
+        let held = runs.entry(set_of[n]).or_insert((*kind, 0.0, vec![], false));
         held.1 += at(p).distance(at(q));
         held.2.extend([at(p), at(q)]);
+        let [f, g] = [0, 1].map(|k| mesh.face_of()[topology.halves(*edge)[k] as usize / 3]);
+        held.3 |= f == g;
     }
     let mut found: Vec<CornerRun> = runs
         .into_values()
-        .map(|(kind, length, points)| {
+        .map(|(kind, length, points, within_face)| {
             let step = (points.len() / 2).div_ceil(PLACES).max(1);
             let at = points.chunks_exact(2).step_by(step).map(|ends| ends[0].midpoint(ends[1])).collect();
-            CornerRun { kind, length, radius: 0.0, place: Place::of(points), at }
+            CornerRun { kind, length, radius: 0.0, place: Place::of(points), at, within_face }
         })
         .collect();
     for face in face_facts(mesh, None, progress)? {
@@ -105,7 +109,8 @@ pub(super) fn corner_runs(mesh: &Mesh, asks: &Process, progress: &Progress) -> R
             let area = |t: &usize| mesh.area_vector(*t).length();
             let widest = (0..mesh.triangles().len()).filter(of_face).max_by(|a, b| area(a).total_cmp(&area(b)));
             let at = widest.map(|t| mesh.corners(t).iter().sum::<Point>() / 3.0).into_iter().collect();
-            found.push(CornerRun { kind: FindingKind::InnerCorner, length, radius, place: face.place, at });
+            let kind = FindingKind::InnerCorner;
+            found.push(CornerRun { kind, length, radius, place: face.place, at, within_face: false });
         }
     }
     found.sort_by(|a, b| a.kind.cmp(&b.kind).then(b.length.total_cmp(&a.length)));

@@ -108,6 +108,23 @@ impl<'a> Look<'a> {
         self.smooth.range((face, 0)..=(face, u32::MAX)).map(|pair| pair.1)
     }
 
+    /// Lets no wall go on over what is an edge taken off, as a sharp one is: rounded by less than this share of what is under it.
+    fn part_at_edges_taken_off(&mut self) {
+        const SHARE: f64 = 0.5;
+        let taken_off = |face: &FaceFacts| {
+            let (FaceSurface::Cylinder { radius, .. }
+            | FaceSurface::Sphere { radius, .. }
+            | FaceSurface::Torus { radius, .. }) = face.surface
+            else {
+                return false;
+            };
+            let rays = self.rays.get(&face.id).into_iter().flatten();
+            radius < rays.map(|r| r.0).fold(f64::INFINITY, f64::min) * SHARE
+        };
+        let all: BTreeSet<u32> = self.facts.values().filter(|f| taken_off(f)).map(|f| f.id).collect();
+        self.smooth.retain(|(f, g)| !all.contains(f) && !all.contains(g));
+    }
+
     fn rounding(&self, face: u32) -> Option<Rounding> {
         let facts = self.facts.get(&face)?;
         let (FaceSurface::Cylinder { radius, hollow, .. }
@@ -182,7 +199,8 @@ pub(super) struct Uneven {
 pub(super) fn uneven_roundings(mesh: &Mesh, progress: &Progress) -> Result<Vec<Uneven>, TradeError> {
     /// So many are told one by one.
     const MOST: usize = 20;
-    let look = Look::new(mesh, progress)?;
+    let mut look = Look::new(mesh, progress)?;
+    look.part_at_edges_taken_off();
     let roundings: BTreeMap<u32, Rounding> = look.facts.keys().filter_map(|f| Some((*f, look.rounding(*f)?))).collect();
     // Those that go on into each other, on one side.
     let ids: Vec<u32> = roundings.keys().copied().collect();

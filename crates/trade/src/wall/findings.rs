@@ -240,6 +240,7 @@ fn corner(run: super::corners::CornerRun, n: usize, asks: &Process) -> Finding {
     let at = run.at.iter().map(|p| p.to_array()).collect();
     let about = match run.kind {
         FindingKind::InnerCorner if run.radius > 0.0 => About::TightRounding { at, radius: asks.corner },
+        FindingKind::InnerCorner if run.within_face => About::CornerInFace,
         FindingKind::InnerCorner => About::SharpCorner { at, radius: asks.corner },
         _ => About::Nothing,
     };

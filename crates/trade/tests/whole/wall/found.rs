@@ -169,3 +169,42 @@ fn sharp_inner_corners_and_tight_roundings_go_by_one_step() {
         remedy.label
     );
 }
+
+#[test]
+fn what_a_mould_cannot_hold_at_parts_of_the_demo_goes_by_one_step() {
+    let quiet = Progress::unwatched();
+    let silver = |part: &Mesh| found_by(part, "investment-silver");
+    for wanted in ["Coaming", "Strainer cup", "Hinge leaf", "Filler neck", "Filler cap"] {
+        let (_, part) = nimbet_trade::demo::parts().into_iter().find(|(name, _)| *name == wanted).unwrap();
+        // As it comes in, or as the plan seals it.
+        let part = apply(json!({ "kind": "seal.plan" }), &part, &[]).map_or(part, |sealed| sealed.mesh);
+        let grouped = nimbet_kernel::surfaces::part_faces(part, |_| 0);
+        let part = apply(json!({ "kind": "seal.group_faces" }), &grouped, &[]).map_or(grouped, |done| done.mesh);
+        let found = silver(&part);
+        assert!(
+            !found.is_empty() && kinds(&found).iter().all(|k| *k == FindingKind::InnerCorner),
+            "{wanted}: {found:?}"
+        );
+        let all = &found[0].finding.remedies[1];
+        let made = all.operation.apply(&part, &[], &quiet).unwrap_or_else(|e| panic!("{wanted}: {}: {e}", all.label));
+        assert!(made.left.is_empty(), "{wanted}: {:?}", made.left);
+        let left = silver(&made.mesh);
+        assert!(left.is_empty(), "{wanted}: {left:?}");
+    }
+}
+
+#[test]
+fn a_corner_within_a_face_is_parted_first_and_rounded_then() {
+    let pin = body(json!({ "drum": { "diameter": 6.0, "height": 9.0 } }));
+    let part = apply(json!({ "kind": "shape.union", "with": [2] }), &block(20.0, 20.0, 4.0), &[pin]).unwrap().mesh;
+    // All of it is one face, as of a file that knows no faces and was not asked for them.
+    let mut part = part.regroup(|_| nimbet_kernel::FaceId(0));
+    for wanted in ["Part the face there first", "Round it by 0.5 mm"] {
+        let found = found_by(&part, "investment-bronze");
+        assert_eq!(kinds(&found), [FindingKind::InnerCorner], "{found:?}");
+        let remedy = &found[0].finding.remedies[0];
+        assert_eq!(remedy.label, wanted);
+        part = remedy.operation.apply(&part, &[], &Progress::unwatched()).unwrap().mesh;
+    }
+    assert_eq!(kinds(&found_by(&part, "investment-bronze")), []);
+}
