@@ -5574,6 +5574,7 @@ export interface components {
                       radius: number;
                   };
               }
+            | 'corner_in_face'
             | {
                   tight_rounding: {
                       /** @description A place on it. */
