@@ -244,7 +244,11 @@ impl Model<'_> {
         let Some((_, object)) = &mut self.object else { return };
         let colour = match (group, place) {
             (None, None) => object.colour.clone(),
-            (Some(group), place) => Some((group, place.unwrap_or(0))),
+            // Places in what is no list of colours are those of a picture: they tell nothing apart.
+            (Some(group), place) => {
+                let place = place.filter(|_| self.colours.contains_key(&group)).unwrap_or(0);
+                Some((group, place))
+            }
             (None, Some(place)) => object.colour.as_ref().map(|(group, _)| (group.clone(), place)),
         };
         if object.triangles.is_empty() {

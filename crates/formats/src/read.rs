@@ -254,17 +254,16 @@ pub fn read_bodies(
         bodies.push(FileBody { triangles: 0..mesh.triangles().len(), ..FileBody::default() });
     }
     let faces_known = format == FileFormat::Step;
-    let too_many = !faces_known && mesh.next_face().0 > MOST_GROUPS as u32;
-    if too_many {
-        notes.push(format!("its colours or groups were left out: they are more than {MOST_GROUPS}"));
-        mesh = mesh.regroup(|_| FaceId(0));
-    }
     let in_groups = |body: &FileBody| {
         let groups = &mesh.face_of()[body.triangles.clone()];
         groups.iter().any(|g| *g != groups[0])
     };
-    let grouped = !faces_known && bodies.iter().any(in_groups);
-    if tells_groups && !grouped && !too_many {
+    let mut grouped = !faces_known && bodies.iter().any(in_groups);
+    if grouped && mesh.next_face().0 > MOST_GROUPS as u32 {
+        notes.push(format!("its colours or groups were left out: they are more than {MOST_GROUPS}"));
+        mesh = mesh.regroup(|_| FaceId(0));
+        grouped = false;
+    } else if tells_groups && !grouped {
         let whose = if bodies.len() > 1 { "each of its bodies" } else { "it" };
         notes.push(format!("{whose} is of one colour or group, which was left out"));
     }

@@ -153,6 +153,32 @@ fn what_a_file_tells_of_single_triangles_are_groups() {
 }
 
 #[test]
+fn places_in_a_picture_are_no_groups_and_colours_of_many_objects_no_picture() {
+    let mesh = |more: [&str; 2]| {
+        let [a, b] = more;
+        format!(
+            r#"<mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="2" y="0" z="0"/><vertex x="2" y="2" z="0"/><vertex x="0" y="2" z="0"/></vertices>
+               <triangles><triangle v1="0" v2="1" v3="2" {a}/><triangle v1="0" v2="2" v3="3" {b}/></triangles></mesh>"#
+        )
+    };
+    let file = |resources: &str, items: &str| {
+        let model =
+            format!(r#"<model unit="millimeter"><resources>{resources}</resources><build>{items}</build></model>"#);
+        read("a.3mf", &packed(&[("3D/3dmodel.model", model.as_bytes())])).unwrap()
+    };
+    let own = mesh([r#"pid="9" p1="0" p2="1" p3="2""#, r#"pid="9" p1="3" p2="4" p3="5""#]);
+    let picture = file(&format!(r#"<texture2dgroup id="9"/><object id="1">{own}</object>"#), r#"<item objectid="1"/>"#);
+    assert!(!picture.grouped, "{:?}", picture.mesh.face_of());
+    let colours: String = (0..1100).map(|n| format!(r##"<base name="c" displaycolor="#00{n:04X}"/>"##)).collect();
+    let objects: String =
+        (0..1100).map(|n| format!(r#"<object id="{n}" pid="x" pindex="{n}">{}</object>"#, mesh(["", ""]))).collect();
+    let items: String = (0..1100).map(|n| format!(r#"<item objectid="{n}"/>"#)).collect();
+    let many = file(&format!(r#"<basematerials id="x">{colours}</basematerials>{objects}"#), &items);
+    assert!(!many.grouped && many.notes.is_empty(), "{:?}", many.notes);
+    assert_eq!(many.bodies[1099].colour, Some([0, 4, 75]));
+}
+
+#[test]
 fn groups_follow_the_triangles_of_strewn_objects_and_pictures_are_none() {
     let text = "v 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\no Cap\nusemtl red\nf 1 2 3\no Light\nf 1 2 4\nusemtl blue\nf 2 3 4\no Cap\nf 3 1 4\n";
     let got = read("a.obj", text.as_bytes()).unwrap();

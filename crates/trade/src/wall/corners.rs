@@ -22,7 +22,7 @@ pub(super) struct CornerRun {
     pub place: Place,
     /// Places on its edges, or one on the rounding.
     pub at: Vec<Point>,
-    /// Whether some of it lies within a face, not between two.
+    /// Whether all of it lies within a face, not between two.
     pub within_face: bool,
 }
 
@@ -81,11 +81,11 @@ pub(super) fn corner_runs(mesh: &Mesh, asks: &Process, progress: &Progress) -> R
     let mut runs: BTreeMap<u32, (FindingKind, f64, Vec<Point>, bool)> = BTreeMap::new();
     for (n, (kind, edge)) in faulty.iter().enumerate() {
         let (p, q) = topology.ends(topology.halves(*edge)[0]);
-        let held = runs.entry(set_of[n]).or_insert((*kind, 0.0, vec![], false));
+        let held = runs.entry(set_of[n]).or_insert((*kind, 0.0, vec![], true));
         held.1 += at(p).distance(at(q));
         held.2.extend([at(p), at(q)]);
         let [f, g] = [0, 1].map(|k| mesh.face_of()[topology.halves(*edge)[k] as usize / 3]);
-        held.3 |= f == g;
+        held.3 &= f == g;
     }
     let mut found: Vec<CornerRun> = runs
         .into_values()
