@@ -47,17 +47,16 @@ impl From<ArrangeError> for RoundFault {
     }
 }
 
+/// What is taken out at each level, in steps. Few bodies need more than the first four; sheets a few steps thick that cross at
+/// slants of a few steps do, and the last is still a few hundred-thousandths of the size.
+const LEVELS: [f64; 10] = [0.0, 1.0, 2.0, 4.0, 8.0, 16.0, 32.0, 64.0, 128.0, 256.0];
+
 /// Rounds a solid to single precision, in the unit of its numbers.
 ///
 /// # Errors
 /// [`RoundFault`].
 pub fn fit_for_single(solid: &Mesh, progress: &Progress) -> Result<Rounded, RoundFault> {
-    let how = Settling {
-        step: step_of(solid),
-        levels: &[0.0, 1.0, 2.0, 4.0, 8.0, 16.0],
-        place: &single,
-        what: "rounding to single precision",
-    };
+    let how = Settling { step: step_of(solid), levels: &LEVELS, place: &single, what: "rounding to single precision" };
     match settled(solid.clone(), &how, &progress.stage(0.0, 0.7))? {
         Settled::Fit { mesh, mended } => told(solid, mesh, mended, &progress.stage(0.7, 1.0)),
         Settled::Torn(at) => Err(RoundFault::Torn(at)),
@@ -141,6 +140,41 @@ mod tests {
             prop_assert!((was.volume - is.volume).abs() <= was.area * 2.0 * step_of(&heap));
             let again = fit(&got.mesh).unwrap();
             prop_assert!(!again.mended && again.mesh == got.mesh && again.largest_move == 0.0);
+        }
+    }
+
+    /// Sheets on each other of a few times `thin`, each warped by as much: they cross at slants that small.
+    fn warped_pile(sheets: &[[f64; 7]], thin: f64) -> Mesh {
+        let corners = [(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)];
+        let sheet = |[x, y, half, up @ ..]: &[f64; 7]| {
+            block(Point::ZERO, Point::ONE)
+                .map_points(|p| {
+                    let n = corners.iter().position(|c| *c == (2.0 * p.x - 1.0, 2.0 * p.y - 1.0)).unwrap();
+                    let (i, j) = corners[n];
+                    Point::new(x + (0.6 + 0.3 * half) * i, y + (0.6 + 0.3 * half) * j, (up[n] + 0.3 * p.z) * thin)
+                })
+                .unwrap()
+        };
+        let sheets: Vec<Mesh> = sheets.iter().map(sheet).collect();
+        let refs: Vec<&Mesh> = sheets.iter().collect();
+        let all = Arrangement::new(&refs, &[], &Progress::unwatched()).unwrap();
+        all.body(|w| w.iter().any(|w| *w > 0), &Progress::unwatched()).unwrap().mesh
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(24))]
+
+        /// Sheets down to five steps thick that cross each other at slants of a few steps.
+        #[test]
+        fn sheets_of_a_few_steps_that_cross_flat_are_told_apart(
+            sheets in prop::collection::vec(prop::array::uniform7(-1.0f64..1.0), 20), thin in prop::sample::select(vec![1e-5, 1e-6]),
+        ) {
+            let pile = warped_pile(&sheets, thin);
+            let got = fit(&pile);
+            prop_assert!(got.is_ok(), "{:?}", got.err());
+            let got = got.unwrap();
+            prop_assert!(is_solid(&got.mesh, &Progress::unwatched()).unwrap());
+            prop_assert!(got.largest_move <= 2.0 * LEVELS[9] * step_of(&pile), "{} of {}", got.largest_move, step_of(&pile));
         }
     }
 

@@ -98,11 +98,11 @@ enum Pace {
 
 fn rounds(body: &Mesh, how: &Settling<'_>, pace: Pace, progress: &Progress) -> Result<Settled, ArrangeError> {
     /// So many rounds are the most.
-    const ROUNDS: usize = 24;
+    const ROUNDS: usize = 40;
     /// Rounds of a level when all of it is gone over.
     const AGAIN: usize = 3;
-    /// So many times as much to mend as there was once is much more.
-    const MUCH: usize = 2;
+    /// So many times as much to mend as there was once, and so many besides, is much more.
+    const MUCH: (usize, usize) = (2, 100);
     let again =
         |level: &f64| std::iter::repeat_n(*level, if pace == Pace::Everywhere && *level > 0.0 { AGAIN } else { 1 });
     let mut levels = how.levels.iter().flat_map(again).peekable();
@@ -132,7 +132,7 @@ fn rounds(body: &Mesh, how: &Settling<'_>, pace: Pace, progress: &Progress) -> R
         at = tidy.corners(*first as usize)[0];
         let in_vain = match pace {
             Pace::Near => left >= least,
-            Pace::Everywhere if left > least.saturating_mul(MUCH) => break,
+            Pace::Everywhere if left > least.saturating_mul(MUCH.0).saturating_add(MUCH.1) => break,
             Pace::Everywhere => false,
         };
         if level == 0.0 || pace == Pace::Everywhere || in_vain {
