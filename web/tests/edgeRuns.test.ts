@@ -1,6 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { meant } from '../src/stores/edgeRuns';
-import { withOwn } from '../src/tools/shape/round/own';
+import {
+    alongOf,
+    inOrder,
+    placeAt,
+    shareOf,
+    withAlong,
+    withAnother,
+    withOwn,
+} from '../src/tools/shape/round/own';
 import type { Xyz } from '../src/rimRuns';
 
 describe('runs of edges', () => {
@@ -15,6 +23,35 @@ describe('runs of edges', () => {
         expect(once).toEqual([...others, { on: { edges: [at] }, radius: 2 }]);
         expect(withOwn(once, at, 3)).toEqual([...others, { on: { edges: [at] }, radius: 3 }]);
         expect(withOwn(once, at, null)).toEqual(others);
+    });
+
+    it('have radii along them at shares of their length', () => {
+        const line = Array.from({ length: 21 }, (_, n): Xyz => [n * 2, 5, n > 10 ? 1 : 0]);
+        for (const share of [0, 0.13, 0.5, 0.77, 1])
+            expect(shareOf(line, placeAt(line, share))).toBeCloseTo(share, 9);
+        // What is beside it is taken for the place it is nearest to, what is beyond it for its end.
+        expect(shareOf(line, [7, 9, 0])).toBeCloseTo(0.175, 9);
+        expect(shareOf(line, [-4, 5, 0])).toBe(0);
+        const two = withAlong(others, at, [
+            { at: placeAt(line, 1), radius: 3 },
+            { at: placeAt(line, 0), radius: 1 },
+        ]);
+        expect(two).toHaveLength(3);
+        expect(inOrder(line, alongOf(two, at)).map((row) => row.radius)).toEqual([1, 3]);
+        expect(withAlong(two, at, [])).toEqual(others);
+        expect(alongOf(withOwn(two, at, 2), at)).toEqual([]);
+        const three = inOrder(line, withAnother(line, alongOf(two, at), false));
+        expect(three[1]).toEqual({ share: 0.5, radius: 2 });
+        // Of a closed run the widest stretch may be that over its beginning.
+        const round = withAnother(
+            line,
+            [
+                { at: placeAt(line, 0.4), radius: 1 },
+                { at: placeAt(line, 0.8), radius: 2 },
+            ],
+            true,
+        );
+        expect(inOrder(line, round)[0]?.share).toBeCloseTo(0.1, 9);
     });
 
     it('are asked for anew when others are meant, not when the figure changes', () => {

@@ -69,7 +69,7 @@ fn cut(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool, progress: &Progre
         return done;
     }
     // Sections of the size by which triangles stand off find hold nearer to these, if not on what they stand for.
-    for held in [Held::Through, Held::Drawn] {
+    for held in [Held::Through, Held::Drawn, Held::Creased] {
         let graph = planner.graph.held(held);
         match by(&planner.by(&graph)) {
             Err(EdgeError::Trouble(_)) => {}

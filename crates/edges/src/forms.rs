@@ -26,6 +26,20 @@ pub(crate) enum Held {
     Through,
     /// On their triangles.
     Drawn,
+    /// On their triangles, of which those that turn by little meet in creases.
+    Creased,
+}
+
+impl Held {
+    /// Triangles of a face that is no simple surface meet in a crease where they turn by more, degrees: normals do not turn
+    /// evenly over that.
+    fn crease(self) -> f64 {
+        match self {
+            Self::Exact => 40.0,
+            Self::Through | Self::Drawn => 180.0,
+            Self::Creased => 12.0,
+        }
+    }
 }
 
 /// What a face stands for.
@@ -33,8 +47,8 @@ pub(crate) enum Held {
 enum Form {
     /// A simple surface, and 1 where its normals point out of the material, else -1.
     Exact { surface: Surface, sign: f64 },
-    /// Triangles, with the normals at their corners.
-    Free { triangles: Vec<u32>, bvh: Bvh, normals: FxHashMap<u32, Point> },
+    /// Triangles, with the normals at the corners of each.
+    Free { triangles: Vec<u32>, bvh: Bvh, normals: Vec<[Point; 3]> },
 }
 
 /// The faces of a mesh, each with what it stands for as soon as somebody asks.
@@ -133,7 +147,7 @@ impl<'a> Faces<'a> {
                     points.map(|p| surface.distance(p)).fold(0.0, f64::max) > self.tolerance
                 };
                 let curved = !matches!(surface, Surface::Plane { .. });
-                if (self.held == Held::Drawn && curved) || (round && beyond()) {
+                if (matches!(self.held, Held::Drawn | Held::Creased) && curved) || (round && beyond()) {
                     return self.free(triangles);
                 }
                 (Form::Exact { surface, sign }, sag)
@@ -144,32 +158,49 @@ impl<'a> Faces<'a> {
 
     fn free(&self, triangles: &[u32]) -> (Form, f64) {
         let mesh = self.mesh;
-        let mut normals: FxHashMap<u32, Point> = FxHashMap::default();
-        for &t in triangles {
-            let corners = mesh.corners(t as usize);
-            let normal = mesh.area_vector(t as usize).normalize_or_zero();
-            for k in 0..3 {
-                let (a, b) = (corners[(k + 1) % 3] - corners[k], corners[(k + 2) % 3] - corners[k]);
-                let angle = if a == Point::ZERO || b == Point::ZERO { 0.0 } else { a.angle_between(b) };
-                *normals.entry(mesh.triangles()[t as usize][k]).or_default() += normal * angle;
-            }
-        }
-        normals.values_mut().for_each(|n| *n = n.normalize_or_zero());
+        let normals = self.turned(triangles);
         // A stretch that turns by an angle stands off its chord by an eighth of both multiplied.
-        let bulge = |t: &u32| {
-            let names = mesh.triangles()[*t as usize];
-            (0..3).map(move |k| (names[k], names[(k + 1) % 3]))
+        let bulge = |(t, normals): (&u32, &[Point; 3])| {
+            let (corners, normals) = (mesh.corners(*t as usize), *normals);
+            (0..3).map(move |k| {
+                let turn = normals[k].dot(normals[(k + 1) % 3]).clamp(-1.0, 1.0).acos();
+                corners[k].distance(corners[(k + 1) % 3]) * turn / 8.0
+            })
         };
-        let sag = triangles.iter().flat_map(bulge).map(|(a, b)| {
-            let turn = normals[&a].dot(normals[&b]).clamp(-1.0, 1.0).acos();
-            mesh.points()[a as usize].distance(mesh.points()[b as usize]) * turn / 8.0
-        });
+        let sag = triangles.iter().zip(&normals).flat_map(bulge);
         let sag = sag.fold(0.0, f64::max);
         let bvh = Bvh::new(triangles.iter().map(|t| Aabb::of(mesh.corners(*t as usize))).collect());
         (Form::Free { triangles: triangles.to_vec(), bvh, normals }, sag)
     }
 
-    fn probe_free(&self, (triangles, bvh, normals): (&[u32], &Bvh, &FxHashMap<u32, Point>), p: Point) -> Probe {
+    /// The normals at the corners of triangles, turned evenly over what they meet there without a crease.
+    fn turned(&self, triangles: &[u32]) -> Vec<[Point; 3]> {
+        let mesh = self.mesh;
+        let flat: Vec<Point> = triangles.iter().map(|t| mesh.area_vector(*t as usize).normalize_or_zero()).collect();
+        let names = |n: u32| mesh.triangles()[triangles[n as usize] as usize];
+        let angle = |n: u32, k: usize| {
+            let corners = mesh.corners(triangles[n as usize] as usize);
+            let (a, b) = (corners[(k + 1) % 3] - corners[k], corners[(k + 2) % 3] - corners[k]);
+            if a == Point::ZERO || b == Point::ZERO { 0.0 } else { a.angle_between(b) }
+        };
+        let mut corners: Vec<(u32, u32, u8)> = (0..triangles.len() as u32)
+            .flat_map(|n| names(n).into_iter().zip(0..).map(move |(v, k)| (v, n, k)))
+            .collect();
+        corners.sort_unstable();
+        let mut normals = vec![[Point::ZERO; 3]; triangles.len()];
+        let nearest = self.held.crease().to_radians().cos();
+        for round in corners.chunk_by(|a, b| a.0 == b.0) {
+            let part = |(_, n, k): &(u32, u32, u8)| flat[*n as usize] * angle(*n, usize::from(*k));
+            for (_, n, k) in round {
+                let near = |(_, m, _): &&(u32, u32, u8)| flat[*m as usize].dot(flat[*n as usize]) >= nearest;
+                let own: Point = round.iter().filter(near).map(part).sum();
+                normals[*n as usize][usize::from(*k)] = own.normalize_or_zero();
+            }
+        }
+        normals
+    }
+
+    fn probe_free(&self, (triangles, bvh, normals): (&[u32], &Bvh, &[[Point; 3]]), p: Point) -> Probe {
         let corners = |n: u32| self.mesh.corners(triangles[n as usize] as usize);
         let near = bvh.nearest(p, f64::INFINITY, |n| Some(nearest_on_triangle(p, corners(n)).distance_squared(p)));
         let Some((n, _)) = near else { return Probe { off: 0.0, normal: Point::Z } };
@@ -178,9 +209,8 @@ impl<'a> Faces<'a> {
         // By the shares of the corners in the place.
         let whole = (b - a).cross(c - a);
         let share = |x: Point, y: Point| (x - q).cross(y - q).dot(whole).max(0.0);
-        let names = self.mesh.triangles()[triangles[n as usize] as usize];
         let shares = [share(b, c), share(c, a), share(a, b)];
-        let normal = names.iter().zip(shares).map(|(v, s)| normals[v] * s).sum::<Point>();
+        let normal = normals[n as usize].into_iter().zip(shares).map(|(n, s)| n * s).sum::<Point>();
         let normal = normal.try_normalize().unwrap_or_else(|| whole.normalize_or_zero());
         Probe { off: (p - q).dot(normal), normal }
     }

@@ -170,10 +170,15 @@ impl Sheets {
             way.cross(mesh.area_vector(half as usize / 3).normalize_or_zero())
         };
         let round = |p: Point| axis.cross(p - centre).normalize_or_zero();
-        let along = halves.iter().map(|h| outward(*h).dot(round(at(topology.ends(*h).0))).abs()).fold(0.0, f64::max);
-        let across = halves.iter().map(|h| outward(*h).dot(round(at(topology.ends(*h).0))).abs()).fold(1.0, f64::min);
+        // Of a seam that goes in and out by a triangle the most of its length tells where it goes.
+        let leans = |h: &u32| {
+            let (a, b) = topology.ends(*h);
+            (outward(*h).dot(round(at(a))).abs(), at(a).distance(at(b)))
+        };
+        let (leaning, length) = halves.iter().map(leans).fold((0.0, 0.0), |(s, l), (x, own)| (s + x * own, l + own));
+        let lean = leaning / length.max(f64::MIN_POSITIVE);
         let own = self.face(face);
-        if along < LEANS {
+        if lean < LEANS {
             // Straight on along the axis, or to or from the tip.
             for half in halves {
                 let (a, b) = topology.ends(*half);
@@ -192,7 +197,7 @@ impl Sheets {
             }
             return Some(());
         }
-        if across < 1.0 - LEANS {
+        if lean < 1.0 - LEANS {
             return None;
         }
         // Round the axis, in steps.
@@ -224,7 +229,7 @@ impl Sheets {
 
 /// Faces are drawn out by so many times the extent of what goes.
 const BEYOND: f64 = 1.5;
-/// A seam goes along a round surface, or round it, when it leans from that by no more than this, as a sine.
+/// A seam goes round a surface, or along it, when it leans from that by no more than this over its length, as a sine.
 const LEANS: f64 = 0.35;
 /// Round faces are carried on in steps of no more than this, radians: 6 degrees.
 const TURN: f64 = 0.105;

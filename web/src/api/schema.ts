@@ -3450,7 +3450,10 @@ export interface components {
             on: components['schemas']['EdgesOf'];
             /** @description Their radius. */
             radius: number;
-            /** @description Radii at places of theirs, instead: between two of one run it changes evenly, beyond the first and last it stays. */
+            /**
+             * @description Radii at places of theirs, instead: between two of one run it changes evenly, beyond the first and last it stays, or, where
+             *     the run is closed, changes evenly between those.
+             */
             along?: components['schemas']['RadiusAt'][];
         };
         /** @description A radius at a place. */
@@ -5691,6 +5694,8 @@ export interface components {
         EdgeRun: {
             /** @description A place in its middle, mm. */
             at: number[];
+            /** @description Places at each twentieth of its length, from one end to the other, mm; of a closed one the last is the first. */
+            line: number[][];
             /**
              * Format: double
              * @description How long it is, mm.

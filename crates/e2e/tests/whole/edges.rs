@@ -140,8 +140,18 @@ async fn a_top_becomes_half_a_round_and_a_shell_keeps_its_roundings() -> Done {
     b.fill("run-own-0", "6").await?;
     b.expect("forecast", "4 edges rounded").await?;
     b.expect("forecast-table", "sealed").await?;
-    // All of the face instead: 40 wide, so half a round of 20.
     b.fill("run-own-0", "").await?;
+    // Or several along it: from 3 at one end to 6 at the other, and 5 halfway.
+    b.click("run-along-0").await?;
+    b.fill("along-radius-0-1", "6").await?;
+    b.click("along-more-0").await?;
+    b.fill("along-radius-0-1", "5").await?;
+    b.expect("forecast", "4 edges rounded").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.fill("along-at-0-1", "150").await?;
+    b.expect("along-0", "At most 100 %").await?;
+    b.click("along-none-0").await?;
+    // All of the face instead: 40 wide, so half a round of 20.
     b.tick("whole").await?;
     b.expect("forecast", "1 face vanishes under a rounding of 20 mm").await?;
     b.click("apply").await?;

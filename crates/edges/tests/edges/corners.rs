@@ -2,7 +2,7 @@
 
 use glam::{DQuat, EulerRot};
 use nimbet_edges::graph::Graph;
-use nimbet_kernel::{Mesh, Point, Progress, shapes};
+use nimbet_kernel::{FaceId, Mesh, Point, Progress, shapes};
 
 use crate::making::*;
 
@@ -80,4 +80,22 @@ fn edges_of_coarse_drums_that_run_into_slanting_walls_one_by_one() {
     }
     let sawn = together(&[(drum, true), (wall([0.0, 0.5, 0.7]).unwrap(), false)]);
     rounded_one_by_one(&sawn, &[0.05, 0.2]);
+}
+
+/// A hall whose roof is one face with a crease along its ridge, and the same with a face for each side of the roof.
+fn halls() -> [Mesh; 2] {
+    let parted = drawn_out(&[[0.0, 0.0], [20.0, 0.0], [20.0, 10.0], [10.0, 20.0], [0.0, 10.0]], 30.0);
+    let one = |face: FaceId| if face == FaceId(5) { FaceId(4) } else { face };
+    let faces = parted.face_of().iter().map(|f| one(*f)).collect();
+    [Mesh::new(parted.points().to_vec(), parted.triangles().to_vec(), faces).unwrap(), parted]
+}
+
+#[test]
+fn a_crease_within_a_face_is_no_curve() {
+    for places in [vec![[20.0, 15.0, 10.0]], vec![[20.0, 15.0, 10.0], [0.0, 15.0, 10.0]]] {
+        let eaves =
+            |hall: &Mesh| cut(hall, |g, r| places.iter().any(|at| edge_at(g, r, *at)), round(2.0), 0.02).unwrap();
+        let [one, parted] = halls().map(|hall| volume(&eaves(&hall)));
+        assert!((one / parted - 1.0).abs() < 1e-12, "{one} {parted}");
+    }
 }

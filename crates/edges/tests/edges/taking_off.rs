@@ -2,6 +2,7 @@
 
 use std::collections::BTreeSet;
 
+use nimbet_edges::graph::Graph;
 use nimbet_edges::{TakeOffError, take_off};
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, shapes};
 
@@ -42,6 +43,17 @@ fn what_was_rounded_comes_back() {
         assert!((volume(&back) / volume(before) - 1.0).abs() < 1e-7, "{} {}", volume(&back), volume(before));
         assert_eq!(faces(&back), faces(before));
     }
+}
+
+#[test]
+fn of_a_block_rounded_all_over_the_top_is_made_sharp_again() {
+    let block = block([0.0; 3], [20.0, 16.0, 12.0]);
+    let all = cut(&block, |_, _| true, round(2.0), 0.01).unwrap();
+    let below =
+        |g: &Graph<'_>, r: u32| g.runs[r as usize].edges.iter().all(|e| g.ends(*e).iter().any(|v| g.place(*v).z < 1.0));
+    let wanted = cut(&block, below, round(2.0), 0.01).unwrap();
+    let top = without(&all, |p| p.z > 10.001 && p.z < 11.999).unwrap();
+    assert!((volume(&top) / volume(&wanted) - 1.0).abs() < 1e-6, "{} {}", volume(&top), volume(&wanted));
 }
 
 #[test]

@@ -16,6 +16,8 @@ use crate::words::{Xyz, xyz};
 pub struct EdgeRun {
     /// A place in its middle, mm.
     pub at: Xyz,
+    /// Places at each twentieth of its length, from one end to the other, mm; of a closed one the last is the first.
+    pub line: Vec<Xyz>,
     /// How long it is, mm.
     pub length: f64,
     /// Whether the material lies within more than half a turn.
@@ -46,6 +48,8 @@ pub(super) type WithOwn = (Vec<Wanted>, Vec<u32>);
 
 /// So many runs are told one by one.
 const TOLD: usize = 60;
+/// Places along a run are told so many pieces apart.
+const TWENTIETHS: u32 = 20;
 
 /// The runs of a part with what they are wanted to have, where their number in `own` says whether that is their own.
 pub(super) fn told(
@@ -62,9 +66,11 @@ pub(super) fn told(
         let size = w.size();
         let largest = most(&planner, &[Wanted::all_along(w.run, w.at(0.0))])?.unwrap_or(0.0);
         let (at, length, turn) = middle(&graph, w.run);
+        let line =
+            (0..=TWENTIETHS).map(|n| xyz(place(&graph, w.run, f64::from(n) / f64::from(TWENTIETHS)).0)).collect();
         let inner = !graph.runs[w.run as usize].convex;
         let figure = (size > 0.0).then_some(size);
-        runs.push(EdgeRun { at: xyz(at), length, inner, turn, figure, own: own.contains(&w.run), largest });
+        runs.push(EdgeRun { at: xyz(at), line, length, inner, turn, figure, own: own.contains(&w.run), largest });
     }
     let common: Vec<Wanted> = wanted.iter().filter(|w| !own.contains(&w.run)).cloned().collect();
     let together = most(&planner, &common)?;
@@ -73,19 +79,32 @@ pub(super) fn told(
 
 /// A place in the middle of a run, its length, and how far the faces turn there, degrees.
 pub(crate) fn middle(graph: &Graph<'_>, run: u32) -> (Point, f64, f64) {
+    let (at, edge) = place(graph, run, 0.5);
+    (at, length(graph, run), graph.edges[edge as usize].turn.to_degrees())
+}
+
+fn ends(graph: &Graph<'_>, edge: (u32, bool)) -> [Point; 2] {
+    graph.ends(edge).map(|v| graph.place(v))
+}
+
+fn length(graph: &Graph<'_>, run: u32) -> f64 {
+    graph.runs[run as usize].edges.iter().map(|e| ends(graph, *e)).map(|[a, b]| a.distance(b)).sum()
+}
+
+/// The place at a share of the length of a run, and the edge it is on.
+fn place(graph: &Graph<'_>, run: u32, share: f64) -> (Point, u32) {
     let edges = &graph.runs[run as usize].edges;
-    let ends = |e: &(u32, bool)| graph.ends(*e).map(|v| graph.place(v));
-    let length: f64 = edges.iter().map(ends).map(|[a, b]| a.distance(b)).sum();
-    let mut left = length * 0.5;
+    let mut left = length(graph, run) * share;
     for e in edges {
-        let [a, b] = ends(e);
+        let [a, b] = ends(graph, *e);
         let own = a.distance(b);
-        if left <= own {
-            return (a.lerp(b, left / own.max(f64::MIN_POSITIVE)), length, graph.edges[e.0 as usize].turn.to_degrees());
+        if left <= own && share < 1.0 {
+            return (a.lerp(b, left / own.max(f64::MIN_POSITIVE)), e.0);
         }
         left -= own;
     }
-    (ends(&edges[0])[0], length, graph.edges[edges[0].0 as usize].turn.to_degrees())
+    let last = edges[edges.len() - 1];
+    (ends(graph, last)[1], last.0)
 }
 
 /// How far along its run the place on it next to a point is, as a share.

@@ -304,22 +304,32 @@ fn refused(
     // What is smaller than the triangles are true to has nothing to stand on.
     let own = wanted.iter().find(|w| w.run == run).unwrap_or(&wanted[0]).size();
     let stands_off = planner.graph.runs.get(run as usize).map_or(0.0, |run| planner.graph.sag(run));
-    if own < stands_off * COARSE {
+    let share = largest(planner, wanted, given.sealed())?;
+    let whole = |by: f64| finish(planner, &scaled(wanted, by), given.sealed(), &given.progress.stage(0.0, 1.0)).is_ok();
+    let coarse = crate::tool::to_digits(stands_off * COARSE, 2);
+    if share <= 0.0 && own < coarse && whole(coarse / own) {
         let why = format!(
-            "the triangles of the face beside this edge stand off what it is by {}: a {} of {} and more can be laid on it",
+            "the triangles of the face beside this edge stand off what it is by {}: a {} of {} can be laid on it",
             millimetres(stands_off),
             told.figure,
-            millimetres(crate::tool::to_digits(stands_off * COARSE, 2))
+            millimetres(coarse)
         );
         return Ok(TradeError::refused(why, vec![at]));
     }
-    let share = largest(planner, wanted, given.sealed())?;
-    let whole = |by: f64| finish(planner, &scaled(wanted, by), given.sealed(), &given.progress.stage(0.0, 1.0)).is_ok();
     let largest = self::told(share * own, |figure| whole(figure / own));
     let would = if share >= 1.0 || largest <= 0.0 {
-        let without =
-            without_some(planner, wanted, given, told)?.unwrap_or_else(|| "try fewer edges at a time".to_owned());
-        format!("; no smaller one was found that would do: {without}")
+        let without = match without_some(planner, wanted, given, told)? {
+            Some(without) => format!(": {without}"),
+            None if wanted.len() > 1 => ": try fewer edges at a time".to_owned(),
+            None if own < coarse => {
+                format!(
+                    "; the triangles of the face beside this edge stand off a smooth one by {}",
+                    millimetres(stands_off)
+                )
+            }
+            None => String::new(),
+        };
+        format!("; no smaller one was found that would do{without}")
     } else {
         format!("; the largest {} that works there is {}", told.figure, millimetres(largest))
     };

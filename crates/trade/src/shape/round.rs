@@ -59,7 +59,8 @@ pub struct RoundedToo {
     /// Their radius.
     #[schemars(with = "Length")]
     pub radius: f64,
-    /// Radii at places of theirs, instead: between two of one run it changes evenly, beyond the first and last it stays.
+    /// Radii at places of theirs, instead: between two of one run it changes evenly, beyond the first and last it stays, or, where
+    /// the run is closed, changes evenly between those.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub along: Vec<RadiusAt>,
 }
@@ -219,6 +220,12 @@ impl RoundedToo {
         let mut sections: Vec<(f64, Section)> = self.along.iter().map(|r| (share(r), plain(r.radius))).collect();
         sections.sort_by(|a, b| a.0.total_cmp(&b.0));
         sections.dedup_by(|a, b| a.0 - b.0 < 1e-9);
+        if let (true, Some((first, from)), Some((last, to))) =
+            (graph.runs[run as usize].closed, sections.first().copied(), sections.last().copied())
+        {
+            sections.insert(0, (last - 1.0, to));
+            sections.push((first + 1.0, from));
+        }
         Wanted { run, sections }
     }
 }

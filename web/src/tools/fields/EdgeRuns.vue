@@ -4,20 +4,18 @@ import { computed, ref, watch } from 'vue';
 import { millimetres, told } from '../../format';
 import { useEdgeRuns } from '../../stores/edgeRuns';
 import type { Schemas } from '../../api/client';
-import LengthField from './LengthField.vue';
 
 const props = defineProps<{
     /** The figure all have that have none of their own, mm. */
     figure: number;
     /** What it is: radius, width. */
     word: string;
-    /** Whether runs may have one of their own. */
-    own?: boolean;
 }>();
-const emit = defineEmits<{
-    change: [figure: number];
-    /** A run gets a figure of its own, or none any more. */
-    alone: [run: Schemas['EdgeRun'], figure: number | null];
+const emit = defineEmits<{ change: [figure: number] }>();
+/** What a run has of its own: in its row, and under it. */
+const slots = defineSlots<{
+    own?: (row: { run: Schemas['EdgeRun']; n: number }) => unknown;
+    under?: (row: { run: Schemas['EdgeRun']; n: number }) => unknown;
 }>();
 /** More rows than this nobody reads. */
 const MOST = 12;
@@ -61,28 +59,25 @@ const wording = (r: Schemas['EdgeRun']) =>
                 }}
             </p>
         </template>
-        <table v-if="runs.length > 1" class="runs">
+        <table v-if="runs.length > 1 || slots.own" class="runs">
             <thead>
                 <tr>
                     <th>Edge</th>
                     <th class="figure">Alone up to</th>
-                    <th v-if="own">Own {{ word }}</th>
+                    <th v-if="slots.own">Own {{ word }}</th>
                 </tr>
             </thead>
             <tbody>
-                <tr v-for="(r, n) in runs.slice(0, MOST)" :key="n" :data-testid="`run-${n}`">
-                    <td>{{ n + 1 }} · {{ wording(r) }}</td>
-                    <td class="figure">{{ r.largest > 0 ? millimetres(r.largest) : 'no room' }}</td>
-                    <td v-if="own" class="own">
-                        <LengthField
-                            label=""
-                            empty=""
-                            :value="r.own ? r.figure : null"
-                            :testid="`run-own-${n}`"
-                            @change="emit('alone', r, $event)"
-                        />
-                    </td>
-                </tr>
+                <template v-for="(r, n) in runs.slice(0, MOST)" :key="n">
+                    <tr :data-testid="`run-${n}`">
+                        <td>{{ n + 1 }} · {{ wording(r) }}</td>
+                        <td class="figure">{{ r.largest > 0 ? millimetres(r.largest) : 'no room' }}</td>
+                        <td v-if="slots.own" class="own"><slot name="own" :run="r" :n="n" /></td>
+                    </tr>
+                    <tr v-if="slots.under">
+                        <td colspan="3" class="under"><slot name="under" :run="r" :n="n" /></td>
+                    </tr>
+                </template>
             </tbody>
         </table>
         <p v-if="edges.found.count > MOST" class="soft">
@@ -115,5 +110,8 @@ th.figure {
 }
 .own {
     width: 104px;
+}
+td.under {
+    padding-top: 0;
 }
 </style>

@@ -3,7 +3,7 @@
 use std::f64::consts::PI;
 
 use nimbet_kernel::Point;
-use nimbet_kernel::shapes::block;
+use nimbet_kernel::shapes::{block, turned};
 use nimbet_kernel::{Mesh, Progress};
 use nimbet_trade::examine::{FaceSurface, face_facts};
 use nimbet_trade::shape::{EdgeRuns, Round};
@@ -238,6 +238,23 @@ fn a_run_has_its_own_radius_or_several_along_it() {
     let twice = json!([{ "on": { "edges": [[20.0, 0.0, 8.0]] }, "radius": 3.0 }, { "on": { "faces": [[20.0, 10.0, 8.0]] }, "radius": 2.0 }]);
     let step = json!({ "kind": "shape.round", "on": { "edges": [[20.0, 30.0, 8.0]] }, "radius": 1.0, "also": twice });
     assert!(matches!(done(step, &plate, &[]), Err(TradeError::Refused { why, .. }) if why.contains("two radii")));
+}
+
+#[test]
+fn round_a_closed_run_the_radius_goes_from_place_to_place_and_back() {
+    let drum = with_faces(turned(&[(0.0, 0.0), (20.0, 0.0), (20.0, 12.0), (0.0, 12.0)], 720));
+    let along = json!([{ "at": [20.0, 0.0, 12.0], "radius": 1.0 }, { "at": [-20.0, 0.0, 12.0], "radius": 3.0 }]);
+    let also = json!([{ "on": { "edges": [[0.0, 20.0, 12.0]] }, "radius": 1.0, "along": along }]);
+    let step = json!({ "kind": "shape.round", "on": { "edges": [[20.0, 0.0, 0.0]] }, "radius": 1.0, "also": also, "chord": 1e-3 });
+    // Each slice loses a quarter square less a quarter disc, whose centroid is so far in from the edge, as a share of the radius.
+    let centroid = (10.0 - 3.0 * PI) / (12.0 - 3.0 * PI);
+    let slice = |r: f64| quarter(r) * (20.0 - centroid * r) * PI / 500.0;
+    let lost: f64 = (0..1000).map(|n| slice(1.0 + 2.0 * (1.0 - (f64::from(n) / 500.0 - 1.0).abs())) + slice(1.0)).sum();
+    near(held(&drum) - held(&done(step.clone(), &drum, &[]).unwrap().mesh), lost, 5e-3);
+    // Places along it, from one end round to it again.
+    let rim = &runs(step, &drum).runs[0];
+    assert_eq!((rim.line.len(), rim.line[0]), (21, rim.line[20]));
+    near(Point::from_array(rim.line[0]).distance(Point::from_array(rim.line[10])), 40.0, 1e-3);
 }
 
 #[test]
