@@ -3,7 +3,10 @@
 use std::collections::BTreeSet;
 
 use nimbet_edges::graph::Graph;
-use nimbet_edges::{TakeOffError, take_off};
+use nimbet_edges::plan::{Planner, Wanted};
+use nimbet_edges::station::Section;
+use nimbet_edges::{TakeOffError, finish, take_off};
+use nimbet_kernel::measure::measure;
 use nimbet_kernel::{FaceId, Mesh, Point, Progress, shapes};
 
 use crate::making::*;
@@ -54,6 +57,69 @@ fn of_a_block_rounded_all_over_the_top_is_made_sharp_again() {
     let wanted = cut(&block, below, round(2.0), 0.01).unwrap();
     let top = without(&all, |p| p.z > 10.001 && p.z < 11.999).unwrap();
     assert!((volume(&top) / volume(&wanted) - 1.0).abs() < 1e-6, "{} {}", volume(&top), volume(&wanted));
+}
+
+#[test]
+fn roundings_go_one_by_one_where_their_corners_go_with_them() {
+    let block = block([0.0; 3], [20.0, 16.0, 12.0]);
+    let all = cut(&block, |_, _| true, round(2.0), 0.01).unwrap();
+    let at_edge = |p: Point| p.y > 14.001 && p.y < 15.999 && p.z > 10.001 && p.z < 11.999;
+    // By itself it ends on balls, which cannot be carried on; with them the edge is sharp all along.
+    assert!(matches!(without(&all, |p| at_edge(p) && (p.x - 10.0).abs() < 7.9), Err(TakeOffError::Neighbour { .. })));
+    let sharp = without(&all, at_edge).unwrap();
+    let but = |g: &Graph<'_>, r: u32| !edge_at(g, r, [10.0, 16.0, 12.0]);
+    let wanted = cut(&block, but, round(2.0), 0.01).unwrap();
+    assert!((volume(&sharp) / volume(&wanted) - 1.0).abs() < 1e-6, "{} {}", volume(&sharp), volume(&wanted));
+    let chamfered = cut(&block, |_, _| true, Section::Chamfer { left: 1.0, right: 1.0 }, 0.01).unwrap();
+    let back = rounded_faces_off(&block, &chamfered);
+    assert!((volume(&back) - 3840.0).abs() < 1e-6 && faces(&back) == 6);
+}
+
+#[test]
+fn sheets_are_sharp_again_and_keep_their_border() {
+    let sheet = block([0.0; 3], [40.0, 20.0, 12.0]);
+    let middle = |mesh: &Mesh, t: usize| mesh.corners(t).iter().sum::<Point>() / 3.0;
+    let part = |keep: &dyn Fn(Point) -> bool| sheet.retain_triangles(|t| keep(middle(&sheet, t)));
+    // A gutter, a cup and what is left of it without one end.
+    let sheets =
+        [part(&|p| p.z < 11.9 && p.x > 0.1 && p.x < 39.9), part(&|p| p.z < 11.9), part(&|p| p.z < 11.9 && p.x > 0.1)];
+    let quiet = Progress::unwatched();
+    for sheet in sheets {
+        for flipped in [false, true] {
+            let mut sheet = sheet.clone();
+            sheet.reverse_triangles(|_| flipped);
+            let graph = Graph::of(&sheet, &quiet).unwrap();
+            let planner = Planner::new(&graph, 1e-2, &quiet);
+            let all: Vec<Wanted> = (0..graph.runs.len() as u32).map(|run| Wanted::all_along(run, round(3.0))).collect();
+            let soft = finish(&planner, &all, false, &quiet).unwrap().mesh;
+            let going: BTreeSet<FaceId> =
+                soft.face_of().iter().copied().filter(|f| f.0 >= sheet.next_face().0).collect();
+            let back = take_off(&soft, &going, &quiet).unwrap().mesh;
+            assert!(
+                (measure(&back).area / measure(&sheet).area - 1.0).abs() < 1e-6,
+                "{} {}",
+                measure(&back).area,
+                measure(&sheet).area
+            );
+            assert!((measure(&back).volume - measure(&sheet).volume).abs() < 1e-2, "the same way round");
+            assert_eq!(faces(&back), faces(&sheet));
+        }
+    }
+    // A bowl: its wall is a cone.
+    let bowl = grouped(shapes::turned(&[(0.0, 0.0), (10.0, 0.0), (16.0, 12.0), (0.0, 12.0)], 64));
+    let bowl = bowl.retain_triangles(|t| middle(&bowl, t).z < 11.9);
+    let graph = Graph::of(&bowl, &quiet).unwrap();
+    let soft =
+        finish(&Planner::new(&graph, 1e-2, &quiet), &[Wanted::all_along(0, round(3.0))], false, &quiet).unwrap().mesh;
+    let going: BTreeSet<FaceId> = soft.face_of().iter().copied().filter(|f| f.0 >= bowl.next_face().0).collect();
+    let back = take_off(&soft, &going, &quiet).unwrap().mesh;
+    assert!(
+        (measure(&back).area / measure(&bowl).area - 1.0).abs() < 1e-4,
+        "{} {}",
+        measure(&back).area,
+        measure(&bowl).area
+    );
+    assert!(matches!(take_off(&sheet, &sheet.face_of().iter().copied().collect(), &quiet), Err(TakeOffError::Alone)));
 }
 
 #[test]

@@ -78,7 +78,7 @@ pub(super) fn told(
 }
 
 /// A place in the middle of a run, its length, and how far the faces turn there, degrees.
-pub(crate) fn middle(graph: &Graph<'_>, run: u32) -> (Point, f64, f64) {
+fn middle(graph: &Graph<'_>, run: u32) -> (Point, f64, f64) {
     let (at, edge) = place(graph, run, 0.5);
     (at, length(graph, run), graph.edges[edge as usize].turn.to_degrees())
 }
@@ -92,7 +92,7 @@ fn length(graph: &Graph<'_>, run: u32) -> f64 {
 }
 
 /// The place at a share of the length of a run, and the edge it is on.
-fn place(graph: &Graph<'_>, run: u32, share: f64) -> (Point, u32) {
+pub(crate) fn place(graph: &Graph<'_>, run: u32, share: f64) -> (Point, u32) {
     let edges = &graph.runs[run as usize].edges;
     let mut left = length(graph, run) * share;
     for e in edges {

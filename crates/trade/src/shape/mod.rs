@@ -42,7 +42,7 @@ pub use carry::{Carried, Carries, carry};
 pub use chambers::Chambers;
 pub use chamfer::{Chamfer, Second};
 pub use combine::{Difference, Intersection, Union};
-pub(crate) use edge_runs::middle;
+pub(crate) use edge_runs::place;
 pub use edge_runs::{EdgeRun, EdgeRuns};
 pub use edges::{EdgesOf, Sense};
 pub use emboss::Emboss;

@@ -7,10 +7,10 @@ use nimbet_edges::plan::Wanted;
 use nimbet_edges::station::Section;
 use nimbet_edges::{TakeOffError, take_off};
 use nimbet_kernel::crossings::triangle_bvh;
-use nimbet_kernel::measure::measure;
+use nimbet_kernel::measure::{Measure, measure};
 use nimbet_kernel::segments::nearest_on_triangle;
 use nimbet_kernel::surfaces::default_tolerance;
-use nimbet_kernel::{Aabb, FaceId, Mesh};
+use nimbet_kernel::{Aabb, FaceId, Mesh, Topology};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
@@ -21,7 +21,7 @@ use crate::examine::{About, FacePick};
 use crate::parameter::Length;
 use crate::picks::picked_faces;
 use crate::tool::{Cure, Entry, Given, Needs, Tool};
-use crate::words::{count, millimetres, volume_of};
+use crate::words::{count, figure, millimetres, volume_of};
 use crate::{Outcome, TradeError};
 
 /// Parameters of `shape.take_off`.
@@ -54,7 +54,7 @@ impl Tool for TakeOff {
         hint: "Roundings, bores, bosses go; the faces beside them are carried on",
         group: "Edges and faces",
         words: &["remove rounding", "defeature", "delete face", "remove hole", "sharp again", "change radius"],
-        needs: Needs::Sealed,
+        needs: Needs::Anything,
         mark: "",
         start: |b| json!({ "faces": [], "chord": b.chord }),
     }];
@@ -69,10 +69,15 @@ impl Tool for TakeOff {
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let Given { mesh, progress, .. } = *given;
         let going: BTreeSet<FaceId> = picked_faces(mesh, &self.faces)?.into_iter().collect();
+        let is_sheet = !Topology::new(mesh.triangles(), mesh.points().len()).naked_halves().is_empty();
+        if let Some(why) = Needs::Sealed.lacking(given.seen).filter(|_| !is_sheet) {
+            return Err(TradeError::refused(why, vec![]));
+        }
         let made = take_off(mesh, &going, &progress.stage(0.0, 0.5)).map_err(refused)?.mesh;
-        let by = match measure(&made).volume - measure(mesh).volume {
-            less if less < 0.0 => format!("{} less", volume_of(-less)),
-            more => format!("{} more", volume_of(more)),
+        let by = if is_sheet {
+            difference(mesh, &made, |m| m.area, |a| format!("{} mm²", figure(a)))
+        } else {
+            difference(mesh, &made, |m| m.volume, volume_of)
         };
         let taken = format!("{} taken off: {by}", count(going.len(), "face", "faces"));
         let Some(radius) = self.again else { return Ok(Outcome::of(made, taken)) };
@@ -93,6 +98,14 @@ impl Tool for TakeOff {
     fn makes(&self, parts: &[Extent]) -> f64 {
         let pieces = self.again.map_or(1.0, |radius| (around(radius, self.chord) / 4.0).min(256.0));
         super::edges::with_strips(parts, pieces)
+    }
+}
+
+/// What one has more than another, or less.
+fn difference(before: &Mesh, after: &Mesh, of: fn(&Measure) -> f64, told: fn(f64) -> String) -> String {
+    match of(&measure(after)) - of(&measure(before)) {
+        less if less < 0.0 => format!("{} less", told(-less)),
+        more => format!("{} more", told(more)),
     }
 }
 
@@ -137,6 +150,10 @@ fn refused(e: TakeOffError) -> TradeError {
         ),
         TakeOffError::DoNotMeet { at } => TradeError::refused(
             "the faces beside these do not meet when they are carried on; pick all faces of what is to go",
+            vec![at],
+        ),
+        TakeOffError::NoSides { at } => TradeError::refused(
+            "the sheet has no two sides there: make its triangles agree, and edges of two triangles, at Seal",
             vec![at],
         ),
         TakeOffError::Alone => TradeError::refused("nothing would be left: some faces beside these must stay", vec![]),

@@ -96,7 +96,9 @@ impl Tool for Grow {
             outcome.done.extend(cleaned(made.cleaned));
             if made.cleaned {
                 let side = if by > 0.0 { Side::Outside } else { Side::Inside };
-                outcome.notices.extend(lost_faces(mesh, &made.mesh, made.moved, by, progress)?.0);
+                let (notices, tight) = lost_faces(mesh, &made.mesh, made.moved, by, progress)?;
+                outcome.notices.extend(notices);
+                outcome.tight = tight;
                 outcome.notices.extend(closing(mesh, side, by.abs(), &progress.stage(0.6, 0.7))?);
             }
         }

@@ -152,20 +152,27 @@ pub(super) fn lost_faces(
     by: f64,
     progress: &Progress,
 ) -> Result<(Vec<Notice>, Vec<FaceId>), TradeError> {
-    let there: std::collections::HashSet<u32> = after.face_of().iter().map(|f| f.0).collect();
+    /// Of a face too tight to be moved by that crumbs may stay at its corners.
+    const CRUMBS: f64 = 0.1;
+    let mut there: std::collections::HashMap<u32, f64> = std::collections::HashMap::new();
+    for (t, face) in after.face_of().iter().enumerate() {
+        *there.entry(face.0).or_default() += after.area_vector(t).length() / 2.0;
+    }
     let (mut notices, mut tight) = (Vec::new(), Vec::new());
     for face in face_facts(before, None, progress)? {
-        if there.contains(&(face.id + moved)) {
-            continue;
-        }
         let hollow = match &face.surface {
             FaceSurface::Cylinder { radius, hollow, .. }
             | FaceSurface::Sphere { radius, hollow, .. }
             | FaceSurface::Torus { radius, hollow, .. } => Some((*radius, *hollow)),
             _ => None,
         };
+        let is_tight = hollow.is_some_and(|(radius, hollow)| radius <= by.abs() && hollow == (by > 0.0));
+        let least = if is_tight { face.area * CRUMBS } else { 0.0 };
+        if there.get(&(face.id + moved)).is_some_and(|left| *left > least) {
+            continue;
+        }
         let text = match hollow {
-            Some((radius, hollow)) if radius <= by.abs() && hollow == (by > 0.0) => {
+            Some((radius, _)) if is_tight => {
                 tight.push(FaceId(face.id));
                 format!(
                     "the {} disappears: its radius of {} is less than {}",

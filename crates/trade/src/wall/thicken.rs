@@ -101,7 +101,9 @@ impl Tool for Thicken {
             if by == 0.0 || !made.cleaned {
                 continue;
             }
-            outcome.notices.extend(lost_faces(&sheet, &outcome.mesh, moved, by, progress)?.0);
+            let (notices, tight) = lost_faces(&sheet, &outcome.mesh, moved, by, progress)?;
+            outcome.notices.extend(notices);
+            outcome.tight.extend(tight.into_iter().filter(|_| self.faces.is_empty()));
             outcome.notices.extend(closing(&sheet, side, by.abs(), &progress.stage(0.8, 1.0))?);
         }
         if self.keep {

@@ -281,3 +281,55 @@ fn roundings_a_shell_would_lose_are_taken_off_first_and_come_again() {
     let thin = done(json!({ "kind": "wall.shell", "wall": 0.5, "open": [[20.0, 15.0, 20.0]] }), &both, &[]).unwrap();
     assert!(thin.tight.is_empty());
 }
+
+#[test]
+fn roundings_lost_in_growing_are_taken_off_first_and_come_again() {
+    // A square post on a plate, and a hole through both; the root of the post is filled by 2 and lost when it grows by 3.
+    let plate = with_faces(block(Point::ZERO, Point::new(60.0, 60.0, 8.0)));
+    let post = block(Point::new(20.0, 20.0, 4.0), Point::new(20.0, 20.0, 30.0));
+    let sharp = with_faces(done(json!({ "kind": "shape.union", "with": [1] }), &plate, &[post]).unwrap().mesh);
+    let soft =
+        done(rounded(json!({ "sharp": { "sense": "inner", "than": 30.0 } }), 2.0, 0.01), &sharp, &[]).unwrap().mesh;
+    let grown = |by: f64| json!({ "kind": "wall.grow", "by": by, "corners": "sharp" });
+    let plain = done(grown(3.0), &soft, &[]).unwrap();
+    let step: Operation = serde_json::from_value(grown(3.0)).unwrap();
+    let found = instead(&step, &soft, &plain.tight, &Progress::unwatched()).unwrap().unwrap();
+    assert_eq!(found.label, "Take 4 roundings off first, grow it, round again by 2 mm");
+    let mesh = found
+        .steps
+        .iter()
+        .fold(soft.clone(), |mesh, step| done(serde_json::to_value(step).unwrap(), &mesh, &[]).unwrap().mesh);
+    // As if it had been rounded after it grew.
+    let after = rounded(json!({ "sharp": { "sense": "inner", "than": 30.0 } }), 2.0, 0.01);
+    let other = done(after, &done(grown(3.0), &sharp, &[]).unwrap().mesh, &[]).unwrap().mesh;
+    near(held(&mesh), held(&other), 1e-4);
+    assert!(held(&mesh) > held(&plain.mesh) + 80.0);
+    // Growing by less keeps them, a millimetre tighter.
+    assert!(done(grown(1.0), &soft, &[]).unwrap().tight.is_empty());
+}
+
+#[test]
+fn roundings_of_a_sheet_lost_under_its_wall_are_taken_off_first_and_come_again_round_their_middles() {
+    let whole = with_faces(block(Point::ZERO, Point::new(40.0, 30.0, 20.0)));
+    let middle = |t: usize| whole.corners(t).iter().sum::<Point>() / 3.0;
+    let bent = whole.retain_triangles(|t| middle(t).z > 19.9 || middle(t).x > 39.9);
+    let soft = done(rounded(json!({ "edges": [[40.0, 15.0, 20.0]] }), 2.0, 1e-3), &bent, &[]).unwrap().mesh;
+    // Inward it is a corner of the wall inside, outward one of it outside: the other side has the rounding, as far from its middle.
+    for (inward, outward) in [(3.0, 0.0), (2.5, 1.0)] {
+        let wall = json!({ "kind": "wall.thicken", "inward": inward, "outward": outward });
+        let plain = done(wall.clone(), &soft, &[]).unwrap();
+        let step: Operation = serde_json::from_value(wall).unwrap();
+        let found = instead(&step, &soft, &plain.tight, &Progress::unwatched()).unwrap().unwrap();
+        assert_eq!(
+            found.label,
+            format!("Take 1 rounding off first, make the wall, round again by {} mm", 2.0 + outward)
+        );
+        let mesh = found
+            .steps
+            .iter()
+            .fold(soft.clone(), |mesh, step| done(serde_json::to_value(step).unwrap(), &mesh, &[]).unwrap().mesh);
+        let (long, high, thick) = (40.0 + outward, 20.0 + outward, inward + outward);
+        let sharp = 30.0 * (long * thick + (high - thick) * thick);
+        near(held(&mesh), sharp - quarter(2.0 + outward) * 30.0, 1e-3);
+    }
+}

@@ -3,17 +3,21 @@
 //! Each neighbour is drawn out beyond its border to the faces that go, along the surface it lies on and from the very points of the
 //! border, so that nothing lies on anything. The solid is arranged with these sheets; what lies between the faces that go and the
 //! sheets is filled where it is outside (a rounded edge, a groove, a bore) and taken away where it is material (a filled root, a boss).
+//! Of sheets the same ([`sheet`]).
 
 use std::collections::{BTreeMap, BTreeSet};
 
 use nimbet_kernel::arrange::Arrangement;
+use nimbet_kernel::measure::measure;
 use nimbet_kernel::surfaces::Surface;
 use nimbet_kernel::topology::EdgeUse;
 use nimbet_kernel::triangulate::{PlaneFrame, triangulate_flat};
-use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology};
+use nimbet_kernel::{Aabb, FaceId, Mesh, Point, Progress, Topology, UnionFind};
 
 use crate::carve::{Carved, EdgeError, touching};
 use crate::forms::Faces;
+
+mod sheet;
 
 /// Why faces stay where they are.
 #[derive(Clone, Debug, thiserror::Error)]
@@ -30,6 +34,12 @@ pub enum TakeOffError {
         /// A place on the faces, mm.
         at: Point,
     },
+    /// A sheet whose triangles do not agree about its sides, or of which three share an edge.
+    #[error("it has no two sides there")]
+    NoSides {
+        /// Where, mm.
+        at: Point,
+    },
     /// Nothing else would be left.
     #[error("nothing else is beside them")]
     Alone,
@@ -38,11 +48,91 @@ pub enum TakeOffError {
     Edge(#[from] EdgeError),
 }
 
-/// A solid without some of its faces.
+/// A solid or a sheet without some of its faces.
 ///
 /// # Errors
 /// [`TakeOffError`].
 pub fn take_off(mesh: &Mesh, going: &BTreeSet<FaceId>, progress: &Progress) -> Result<Carved, TakeOffError> {
+    if mesh.face_of().iter().all(|face| going.contains(face)) {
+        return Err(TakeOffError::Alone);
+    }
+    match Topology::new(mesh.triangles(), mesh.points().len()).naked_halves().is_empty() {
+        true => off_solid(mesh, going, progress),
+        false => sheet::off_sheet(mesh, going, progress),
+    }
+}
+
+/// A solid without some of its faces, those that hang together or lie in each other's way one after the other: what is carried on
+/// for one would cut through where another is filled. What is filled comes before what is taken away, which might break through it.
+fn off_solid(mesh: &Mesh, going: &BTreeSet<FaceId>, progress: &Progress) -> Result<Carved, TakeOffError> {
+    let mut rounds = rounds(mesh, going);
+    let (mut made, gained) = one_by_one(mesh, &rounds, &progress.stage(0.0, 0.5));
+    let sense = |n: usize| gained.get(n).map_or(0, |gained: &f64| if *gained > 0.0 { -1 } else { 1 });
+    let mut order: Vec<usize> = (0..rounds.len()).collect();
+    order.sort_by_key(|n| sense(*n));
+    if !order.is_sorted() && progress.check().is_ok() {
+        rounds = order.iter().map(|n| rounds[*n].clone()).collect();
+        let (other, _) = one_by_one(mesh, &rounds, &progress.stage(0.5, 1.0));
+        made = other.or(made);
+    }
+    Ok(Carved { mesh: made?, first_new: mesh.next_face().0, vanished: vec![] })
+}
+
+/// A solid without faces in rounds, and what each of them added, mm³, as far as they went.
+fn one_by_one(mesh: &Mesh, rounds: &[BTreeSet<FaceId>], progress: &Progress) -> (Result<Mesh, TakeOffError>, Vec<f64>) {
+    let (mut made, mut gained) = (mesh.clone(), Vec::new());
+    for (n, round) in rounds.iter().enumerate() {
+        match off_at_once(&made, round, &progress.part(n, rounds.len())) {
+            Ok(next) => {
+                gained.push(measure(&next).volume - measure(&made).volume);
+                made = next;
+            }
+            Err(e) => return (Err(e), gained),
+        }
+    }
+    (Ok(made), gained)
+}
+
+/// Faces in as few rounds as can be without any two that hang together in different ones, or two others of which one is in the
+/// way of the other in the same.
+fn rounds(mesh: &Mesh, going: &BTreeSet<FaceId>) -> Vec<BTreeSet<FaceId>> {
+    /// What is filled lies no farther out of the box round what goes than such a share of its extent.
+    const BESIDE: f64 = 0.1;
+    let topology = Topology::new(mesh.triangles(), mesh.points().len());
+    let goes = |t: u32| going.contains(&mesh.face_of()[t as usize]);
+    let mut clusters = UnionFind::new(mesh.triangles().len());
+    let mut some: BTreeMap<FaceId, u32> = BTreeMap::new();
+    for t in (0..mesh.triangles().len() as u32).filter(|t| goes(*t)) {
+        clusters.union(*some.entry(mesh.face_of()[t as usize]).or_insert(t), t);
+    }
+    for edge in topology.edges_with(EdgeUse::Regular) {
+        let [a, b] = [0, 1].map(|k| topology.halves(edge)[k] / 3);
+        if goes(a) && goes(b) {
+            clusters.union(a, b);
+        }
+    }
+    let mut boxes: BTreeMap<u32, (BTreeSet<FaceId>, Vec<Point>)> = BTreeMap::new();
+    for t in (0..mesh.triangles().len() as u32).filter(|t| goes(*t)) {
+        let (faces, points) = boxes.entry(clusters.find(t)).or_default();
+        faces.insert(mesh.face_of()[t as usize]);
+        points.extend(mesh.corners(t as usize));
+    }
+    let mut rounds: Vec<(BTreeSet<FaceId>, Vec<Aabb>)> = Vec::new();
+    for (faces, points) in boxes.into_values() {
+        let own = Aabb::of(points);
+        let own = own.grown(own.diagonal() * BESIDE);
+        match rounds.iter_mut().find(|(_, others)| others.iter().all(|other| !other.overlaps(&own))) {
+            Some((round, others)) => {
+                round.extend(faces);
+                others.push(own);
+            }
+            None => rounds.push((faces, vec![own])),
+        }
+    }
+    rounds.into_iter().map(|(faces, _)| faces).collect()
+}
+
+fn off_at_once(mesh: &Mesh, going: &BTreeSet<FaceId>, progress: &Progress) -> Result<Mesh, TakeOffError> {
     let fault = |e: nimbet_kernel::MeshError| TakeOffError::Edge(e.into());
     let stopped = |e: nimbet_kernel::Cancelled| TakeOffError::Edge(e.into());
     progress.report(0.0, "carrying on the faces beside them").map_err(stopped)?;
@@ -88,7 +178,7 @@ pub fn take_off(mesh: &Mesh, going: &BTreeSet<FaceId>, progress: &Progress) -> R
     let first_new = body.begin.get(1).copied().unwrap_or(0);
     let into = |f: &FaceId| f.0.checked_sub(first_new).map_or(*f, |n| of[n as usize]);
     let regrouped: Vec<FaceId> = body.mesh.face_of().iter().map(into).collect();
-    Ok(Carved { mesh: body.mesh.regroup(|t| regrouped[t]), first_new, vanished: vec![] })
+    Ok(body.mesh.regroup(|t| regrouped[t]))
 }
 
 /// The neighbours drawn out.
