@@ -6,3 +6,4 @@ mod making;
 mod random;
 mod rounding;
 mod taking_off;
+mod tangent;
