@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { edgeMarks } from '../src/tools/picking/edgeMarks';
 import { meant } from '../src/stores/edgeRuns';
 import {
     alongOf,
@@ -52,6 +53,29 @@ describe('runs of edges', () => {
             true,
         );
         expect(inOrder(line, round)[0]?.share).toBeCloseTo(0.1, 9);
+    });
+
+    it('have their numbers in the view, and the one pointed to is drawn', () => {
+        const run = (n: number) => ({
+            at: [n, 0, 0],
+            line: [
+                [n, 0, 0],
+                [n, 5, 0],
+            ],
+            largest: 1,
+            length: 5,
+        });
+        const found = (count: number) =>
+            ({ runs: Array.from({ length: count }, (_, n) => run(n)), count, together: 1 }) as never;
+        expect(edgeMarks(null, null, null)).toEqual({ lines: [], names: [] });
+        expect(edgeMarks(found(1), 0, null).names).toEqual([]);
+        const many = edgeMarks(found(40), 3, null);
+        expect(many.names.map((n) => n.text)).toEqual(Array.from({ length: 12 }, (_, n) => String(n + 1)));
+        expect(many.lines).toEqual([{ line: run(3).line, chosen: true }]);
+        // One that is no longer among them is not drawn.
+        expect(edgeMarks(found(2), 7, null).lines).toEqual([]);
+        const draft = { kind: 'shape.round', also: [{ along: [{ at, radius: 2 }] }, { radius: 4 }] } as never;
+        expect(edgeMarks(found(1), null, draft).names.map((n) => n.text)).toEqual(['2 mm']);
     });
 
     it('are asked for anew when others are meant, not when the figure changes', () => {

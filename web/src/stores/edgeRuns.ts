@@ -1,6 +1,6 @@
 // The runs of edges the considered step means, and the largest figure each could have: worked out before anything is done.
 import { defineStore } from 'pinia';
-import { computed, shallowRef, watch } from 'vue';
+import { computed, ref, shallowRef, watch } from 'vue';
 import { answer, api, type Action, type Schemas } from '../api/client';
 import { useAsking } from './asking';
 import { useBench } from './bench';
@@ -23,6 +23,8 @@ export const useEdgeRuns = defineStore('edgeRuns', () => {
     const forecast = useForecast();
     const asking = useAsking();
     const found = shallowRef<Schemas['EdgeRuns'] | null>(null);
+    /** The one pointed to in the list, if any. */
+    const pointed = ref<number | null>(null);
     const step = computed(() => {
         const a = forecast.draft;
         return a?.kind === 'shape.round' || a?.kind === 'shape.chamfer' ? a : null;
@@ -47,5 +49,6 @@ export const useEdgeRuns = defineStore('edgeRuns', () => {
         },
         { immediate: true },
     );
-    return { found };
+    watch(found, () => (pointed.value = null));
+    return { found, pointed };
 });

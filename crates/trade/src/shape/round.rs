@@ -34,7 +34,7 @@ pub struct Round {
     pub radius: f64,
     /// The radius where a run ends that is farther from the place it was picked at; between them it changes evenly.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[schemars(title = "Radius at the far end", with = "Option<Length>", extend("empty" = "the same", "when" = {"/on/edges": true}))]
+    #[schemars(title = "At the far end", with = "Option<Length>", extend("empty" = "the same", "when" = {"/on/edges": true}))]
     pub far: Option<f64>,
     /// Edges with a radius of their own, whether they are among those above or not, done in the same step.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue';
 import { millimetres, told } from '../../format';
 import { useEdgeRuns } from '../../stores/edgeRuns';
 import type { Schemas } from '../../api/client';
+import { MOST_LISTED } from '../picking/edgeMarks';
 
 const props = defineProps<{
     /** The figure all have that have none of their own, mm. */
@@ -17,8 +18,6 @@ const slots = defineSlots<{
     own?: (row: { run: Schemas['EdgeRun']; n: number }) => unknown;
     under?: (row: { run: Schemas['EdgeRun']; n: number }) => unknown;
 }>();
-/** More rows than this nobody reads. */
-const MOST = 12;
 const edges = useEdgeRuns();
 const runs = computed(() => edges.found?.runs ?? []);
 const most = computed(() => edges.found?.together ?? null);
@@ -68,20 +67,33 @@ const wording = (r: Schemas['EdgeRun']) =>
                 </tr>
             </thead>
             <tbody>
-                <template v-for="(r, n) in runs.slice(0, MOST)" :key="n">
-                    <tr :data-testid="`run-${n}`">
+                <template v-for="(r, n) in runs.slice(0, MOST_LISTED)" :key="n">
+                    <tr
+                        :data-testid="`run-${n}`"
+                        :class="{ pointed: edges.pointed === n }"
+                        @mouseenter="edges.pointed = n"
+                        @mouseleave="edges.pointed = null"
+                        @focusin="edges.pointed = n"
+                        @focusout="edges.pointed = null"
+                    >
                         <td>{{ n + 1 }} · {{ wording(r) }}</td>
                         <td class="figure">{{ r.largest > 0 ? millimetres(r.largest) : 'no room' }}</td>
                         <td v-if="slots.own" class="own"><slot name="own" :run="r" :n="n" /></td>
                     </tr>
-                    <tr v-if="slots.under">
+                    <tr
+                        v-if="slots.under"
+                        @mouseenter="edges.pointed = n"
+                        @mouseleave="edges.pointed = null"
+                        @focusin="edges.pointed = n"
+                        @focusout="edges.pointed = null"
+                    >
                         <td colspan="3" class="under"><slot name="under" :run="r" :n="n" /></td>
                     </tr>
                 </template>
             </tbody>
         </table>
-        <p v-if="edges.found.count > MOST" class="soft">
-            and {{ edges.found.count - Math.min(MOST, runs.length) }} more
+        <p v-if="edges.found.count > MOST_LISTED" class="soft">
+            and {{ edges.found.count - Math.min(MOST_LISTED, runs.length) }} more
         </p>
     </div>
 </template>
@@ -107,6 +119,9 @@ th.figure {
 }
 th.figure {
     font-family: inherit;
+}
+tr.pointed td {
+    background: rgb(var(--v-theme-rule), 0.35);
 }
 .own {
     width: 104px;

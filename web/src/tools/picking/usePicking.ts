@@ -6,8 +6,10 @@ import { millimetres, volume } from '../../format';
 import { planesOf, type Plane } from '../../planes';
 import type { Xyz } from '../../rimRuns';
 import { useBench } from '../../stores/bench';
+import { useEdgeRuns } from '../../stores/edgeRuns';
 import { useForecast } from '../../stores/forecast';
 import { useMeshes } from '../../stores/meshes';
+import { edgeMarks } from './edgeMarks';
 import { usePicks, type Picked } from './picks';
 import { useSeats } from '../../stores/seats';
 import type { Bench } from '../../viewport/bench';
@@ -26,6 +28,8 @@ export function usePicking(view: ShallowRef<Bench | null>) {
     const picks = usePicks();
     const forecast = useForecast();
     const seats = useSeats();
+    const edges = useEdgeRuns();
+    const marks = computed(() => edgeMarks(edges.found, edges.pointed, forecast.draft));
     /** Where the pointer would pick, with what it is drawn to. */
     const aim = ref<{ at: Xyz; text: string } | null>(null);
     const dots = ref<Dot[]>([]);
@@ -198,10 +202,11 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             // Of bores each place has its number; of other picks each pick.
             const laid = now.kind === 'spot' ? seats.found?.seats : null;
             if (laid) laid.forEach((s) => put(s.at as Xyz, String(s.number), `pick ${s.number}`));
-            else now.points.forEach((p, i) => put(p.at, String(i + 1), `pick ${i}`));
+            else if (!edges.found) now.points.forEach((p, i) => put(p.at, String(i + 1), `pick ${i}`));
             if (laid) seats.found!.missed.forEach((p, i) => put(p as Xyz, 'meets nothing', `missed ${i}`));
             for (const r of picks.runs) put(r.through, r.name, `run ${r.name}`);
         }
+        for (const m of marks.value.names) put(m.at, m.text, m.key);
         if (now?.kind === 'chamber')
             forecast.ready?.report.made?.forEach((c, i) => {
                 if (c.inside)
@@ -235,6 +240,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
             () => picks.runs,
             () => picks.chosenRuns,
             () => seats.found,
+            marks,
             stroke,
             planes,
             view,
@@ -249,6 +255,7 @@ export function usePicking(view: ShallowRef<Bench | null>) {
                         chosen: picks.chosenRuns.some((c) => c.name === r.name),
                     })),
                     ...directions(),
+                    ...marks.value.lines,
                     ...(now?.kind === 'sight' && now.points.length > 1
                         ? [{ line: now.points.map((p) => p.at), chosen: true }]
                         : []),

@@ -62,7 +62,7 @@ const without = (k: number) =>
             />
             <button
                 type="button"
-                class="link"
+                class="link cross"
                 :aria-label="`Without the radius at ${percent(row.share)} %`"
                 @click="without(k)"
             >
@@ -97,5 +97,9 @@ const without = (k: number) =>
     font-size: 12px;
     text-decoration: underline;
     cursor: pointer;
+}
+.link.cross {
+    margin-right: 0;
+    text-decoration: none;
 }
 </style>
