@@ -2204,7 +2204,7 @@ export interface components {
                   /** @description The radius; over whole faces it counts for nothing. */
                   radius: number;
                   /**
-                   * Radius at the far end
+                   * At the far end
                    * @description The radius where a run ends that is farther from the place it was picked at; between them it changes evenly.
                    */
                   far?: number | null;
