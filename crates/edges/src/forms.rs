@@ -6,7 +6,7 @@ use std::sync::OnceLock;
 use nimbet_kernel::segments::nearest_on_triangle;
 use nimbet_kernel::surfaces::{Facets, Sample, Surface, best_fit, default_tolerance};
 use nimbet_kernel::{Aabb, Bvh, FaceId, Mesh, Point};
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 /// How a point lies to a face.
 #[derive(Clone, Copy, Debug)]
@@ -42,6 +42,9 @@ impl Held {
     }
 }
 
+/// The triangles of a face lie along what it stands for to within this, degrees.
+const ASKEW: f64 = 8.0;
+
 /// What a face stands for.
 #[derive(Debug)]
 enum Form {
@@ -63,6 +66,46 @@ pub struct Faces<'a> {
     tolerance: f64,
     /// How sections find hold on them.
     held: Held,
+    seams: OnceLock<Seams>,
+}
+
+/// Where faces meet.
+#[derive(Debug, Default)]
+struct Seams {
+    /// At each point of several faces the triangles there.
+    at: FxHashMap<u32, Vec<u32>>,
+    /// The normals of faces that are flat.
+    flat: FxHashMap<u32, Point>,
+}
+
+impl Seams {
+    fn of(mesh: &Mesh) -> Self {
+        /// Normals that differ by less, as a cosine below 1, are one.
+        const FLAT: f64 = 1e-9;
+        let mut first: FxHashMap<u32, u32> = FxHashMap::default();
+        let mut seams = Self::default();
+        let mut bent: FxHashSet<u32> = FxHashSet::default();
+        for (t, (names, face)) in mesh.triangles().iter().zip(mesh.face_of()).enumerate() {
+            for v in names {
+                if *first.entry(*v).or_insert(face.0) != face.0 {
+                    seams.at.entry(*v).or_default();
+                }
+            }
+            let normal = mesh.area_vector(t).normalize_or_zero();
+            if seams.flat.entry(face.0).or_insert(normal).dot(normal) < 1.0 - FLAT {
+                bent.insert(face.0);
+            }
+        }
+        seams.flat.retain(|face, _| !bent.contains(face));
+        for (t, names) in mesh.triangles().iter().enumerate() {
+            for v in names {
+                if let Some(round) = seams.at.get_mut(v) {
+                    round.push(t as u32);
+                }
+            }
+        }
+        seams
+    }
 }
 
 impl<'a> Faces<'a> {
@@ -76,14 +119,14 @@ impl<'a> Faces<'a> {
         }
         let forms = first.keys().map(|face| (*face, OnceLock::new())).collect();
         let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
-        Self { mesh, members, first, forms, tolerance, held: Held::Exact }
+        Self { mesh, members, first, forms, tolerance, held: Held::Exact, seams: OnceLock::new() }
     }
 
     /// The same faces, held otherwise.
     pub(crate) fn held(&self, held: Held) -> Self {
         let forms = self.first.keys().map(|face| (*face, OnceLock::new())).collect();
         let (members, first) = (self.members.clone(), self.first.clone());
-        Self { mesh: self.mesh, members, first, forms, tolerance: self.tolerance, held }
+        Self { mesh: self.mesh, members, first, forms, tolerance: self.tolerance, held, seams: OnceLock::new() }
     }
 
     /// How a point lies to a face.
@@ -147,6 +190,14 @@ impl<'a> Faces<'a> {
                     points.map(|p| surface.distance(p)).fold(0.0, f64::max) > self.tolerance
                 };
                 let curved = !matches!(surface, Surface::Plane { .. });
+                // A bend smaller than the tolerance lies on anything.
+                let along = |t: &u32| {
+                    let own = self.mesh.area_vector(*t as usize).normalize_or_zero();
+                    own == Point::ZERO || own.dot(surface.normal(middle(*t))).abs() >= ASKEW.to_radians().cos()
+                };
+                if !triangles.iter().all(along) {
+                    return self.free(triangles);
+                }
                 if (matches!(self.held, Held::Drawn | Held::Creased) && curved) || (round && beyond()) {
                     return self.free(triangles);
                 }
@@ -192,12 +243,26 @@ impl<'a> Faces<'a> {
         for round in corners.chunk_by(|a, b| a.0 == b.0) {
             let part = |(_, n, k): &(u32, u32, u8)| flat[*n as usize] * angle(*n, usize::from(*k));
             for (_, n, k) in round {
-                let near = |(_, m, _): &&(u32, u32, u8)| flat[*m as usize].dot(flat[*n as usize]) >= nearest;
-                let own: Point = round.iter().filter(near).map(part).sum();
-                normals[*n as usize][usize::from(*k)] = own.normalize_or_zero();
+                let own = flat[*n as usize];
+                let near = |(_, m, _): &&(u32, u32, u8)| flat[*m as usize].dot(own) >= nearest;
+                let all: Point = round.iter().filter(near).map(part).sum();
+                let onward = self.onward(round[0].0, triangles[*n as usize], own);
+                normals[*n as usize][usize::from(*k)] = onward.unwrap_or(all).normalize_or_zero();
             }
         }
         normals
+    }
+
+    /// The normal at a point of a face's border where it goes on in flat faces without an edge: what it has there, too.
+    fn onward(&self, v: u32, triangle: u32, own: Point) -> Option<Point> {
+        /// Faces that turn by less go on in each other, degrees.
+        const GOES_ON: f64 = 15.0;
+        let seams = self.seams.get_or_init(|| Seams::of(self.mesh));
+        let face = self.mesh.face_of()[triangle as usize];
+        let others = seams.at.get(&v)?.iter().map(|t| self.mesh.face_of()[*t as usize]).filter(|f| *f != face);
+        let normals: Vec<Point> = others.filter_map(|f| seams.flat.get(&f.0).copied()).collect();
+        let beside: Point = normals.into_iter().filter(|n| n.dot(own) > GOES_ON.to_radians().cos()).sum();
+        (beside != Point::ZERO).then_some(beside)
     }
 
     fn probe_free(&self, (triangles, bvh, normals): (&[u32], &Bvh, &[[Point; 3]]), p: Point) -> Probe {

@@ -116,6 +116,10 @@ fn integral(f: impl Fn(f64) -> f64) -> f64 {
     GAUSS.iter().map(|(x, w)| w * (f(0.5 + x * 0.5) + f(0.5 - x * 0.5))).sum::<f64>() * 0.5
 }
 
+/// A chord turns by no more than this, radians, however small the bend: what is made of it has round faces that are smooth enough to
+/// be known for what they are.
+const TURN: f64 = std::f64::consts::PI / 8.0;
+
 impl Span {
     /// A straight line.
     pub fn line(from: Flat, to: Flat) -> Self {
@@ -248,12 +252,13 @@ impl Span {
         best
     }
 
-    /// The shares at which it is cut so that no chord is farther from it than `chord`, mm; without 0, with 1.
+    /// The shares at which it is cut so that no chord is farther from it than `chord`, mm, and none turns by more than [`TURN`];
+    /// without 0, with 1.
     pub fn shares(&self, chord: f64) -> Vec<f64> {
         match self.form {
             Form::Line { .. } => vec![1.0],
             Form::Arc { radius, .. } => {
-                let step = 2.0 * (1.0 - (chord / radius).min(1.0)).acos();
+                let step = (2.0 * (1.0 - (chord / radius).min(1.0)).acos()).min(TURN);
                 let n = ((self.hi - self.lo).abs() / step.max(1e-6)).ceil().max(1.0) as usize;
                 (1..=n).map(|k| if k == n { 1.0 } else { k as f64 / n as f64 }).collect()
             }
@@ -265,8 +270,15 @@ impl Span {
         }
     }
 
+    /// In halves, for as long as they are farther off or turn by more.
     fn halve(&self, chord: f64, (from, to): (f64, f64), depth: usize, shares: &mut Vec<f64>) {
-        if depth == 0 || self.part(from, to).sag() <= chord {
+        /// At a kink chords turn however short they are: they are short enough at this share of the chord tolerance.
+        const SHORT: f64 = 0.05;
+        let turns = || {
+            let turn = self.direction(from).angle_to(self.direction(to)).abs();
+            turn > TURN && self.at(from).distance(self.at(to)) > chord * SHORT
+        };
+        if depth == 0 || self.part(from, to).sag() <= chord && !turns() {
             return shares.push(to);
         }
         let middle = (from + to) * 0.5;

@@ -18,7 +18,8 @@ pub struct Extrusion {
     pub draft: f64,
 }
 
-/// A solid from outlines. Faces: 0 below, 1 above, then one for each curve, and with a draft to both sides another for each above.
+/// A solid from outlines. Faces: 0 below, 1 above, then one for each side ([`Vertex::side`]), and with a draft to both sides another
+/// for each above.
 ///
 /// # Errors
 /// [`BodyError`] where a draft makes outlines cross before the end.
@@ -31,7 +32,7 @@ pub fn extrude(flat: &Flattened, plane: &PlaneFrame, extrusion: &Extrusion) -> R
     // Both sides lean from the plane, so there is a ring in it.
     let between = lean != 0.0 && below > 0.0 && above > 0.0;
     let heights: Vec<f64> = [-below].into_iter().chain(between.then_some(0.0)).chain([above]).collect();
-    let curves = flat.vertices().map(|v| v.curve as u32 + 1).max().unwrap_or(0);
+    let sides = flat.vertices().map(|v| v.side as u32 + 1).max().unwrap_or(0);
     let mut making = Making::default();
     let mut rings: Vec<Vec<u32>> = Vec::new();
     let mut caps = Vec::new();
@@ -47,7 +48,7 @@ pub fn extrude(flat: &Flattened, plane: &PlaneFrame, extrusion: &Extrusion) -> R
         for outline in &flat.outlines {
             for (k, vertex) in outline.iter().enumerate() {
                 let (i, j) = (from + k, from + (k + 1) % outline.len());
-                let face = 2 + vertex.curve as u32 + level as u32 * curves;
+                let face = 2 + vertex.side as u32 + level as u32 * sides;
                 making.quad([pair[0][i], pair[0][j], pair[1][j], pair[1][i]], face);
             }
             from += outline.len();

@@ -5,8 +5,9 @@ use nimbet_kernel::{Aabb, Bvh, Point};
 
 use super::{BodyError, refused};
 use crate::look::Chain;
-use crate::network::Network;
+use crate::network::{Network, Piece};
 use crate::region::{Region, Side};
+use crate::span::Form;
 use crate::{Flat, Span};
 
 /// A vertex of an outline.
@@ -16,6 +17,8 @@ pub struct Vertex {
     pub at: Flat,
     /// The curve of the side that begins here.
     pub curve: usize,
+    /// The face it makes: that of its curve, or of a straight stretch between bent ones by itself, numbered after all curves.
+    pub side: usize,
     /// The direction in which the outline comes here, by the curve itself.
     pub comes: Flat,
     /// The direction in which it leaves.
@@ -85,8 +88,9 @@ pub fn flatten_regions(
     const FINER: f64 = 0.25;
     let mut chord = chord;
     let mut crossed = Flat::ZERO;
+    let sides = sides(network);
     for _ in 0..6 {
-        let outlines: Vec<Vec<Vertex>> = outlines.iter().map(|o| vertices(network, o, chord)).collect();
+        let outlines: Vec<Vec<Vertex>> = outlines.iter().map(|o| vertices(network, &sides, o, chord)).collect();
         match triangulated(&outlines) {
             Ok(triangles) => return Ok(Flattened { outlines, triangles, chord }),
             Err(at) => crossed = at,
@@ -135,7 +139,35 @@ fn bend(span: &Span, share: f64) -> f64 {
     if speed > 0.0 { first.perp_dot(second) / (speed * speed * speed) } else { 0.0 }
 }
 
-fn vertices(network: &Network, outline: &[Side], chord: f64) -> Vec<Vertex> {
+/// The face each piece makes. A letter's outline goes on smoothly from straight strokes to bends: those are flat faces and round
+/// ones all the same, the first with the number of the curve, the others numbered after all curves.
+fn sides(network: &Network) -> Vec<usize> {
+    /// Straight pieces of one curve that turn by less, as a sine, are one that others cut.
+    const STRAIGHT: f64 = 1e-9;
+    let is_line = |p: &Piece| matches!(p.span.form, Form::Line { .. });
+    let mut has = vec![[false; 2]; network.curves.len()];
+    network.pieces.iter().for_each(|p| has[p.curve][usize::from(is_line(p))] = true);
+    let goes_on = |b: &Piece, p: &Piece| match (is_line(b), is_line(p)) {
+        (true, true) => b.span.direction(1.0).perp_dot(p.span.direction(0.0)).abs() < STRAIGHT,
+        (b, p) => b == p,
+    };
+    let mut sides: Vec<usize> = Vec::new();
+    let mut next = network.curves.len();
+    for (n, p) in network.pieces.iter().enumerate() {
+        let before = n.checked_sub(1).map(|n| &network.pieces[n]).filter(|b| b.curve == p.curve);
+        sides.push(match before {
+            Some(b) if has[p.curve] != [true; 2] || goes_on(b, p) => sides[n - 1],
+            Some(_) => {
+                next += 1;
+                next - 1
+            }
+            None => p.curve,
+        });
+    }
+    sides
+}
+
+fn vertices(network: &Network, sides: &[usize], outline: &[Side], chord: f64) -> Vec<Vertex> {
     let mut all: Vec<Vertex> = Vec::new();
     // How the side before arrives; the last one's arrival is put to the first vertex in the end.
     let mut arrives: Option<(Flat, f64)> = None;
@@ -144,7 +176,15 @@ fn vertices(network: &Network, outline: &[Side], chord: f64) -> Vec<Vertex> {
         let leaves = (span.direction(0.0), bend(&span, 0.0));
         let comes = arrives.unwrap_or(leaves);
         let at = network.places[if back { p.to } else { p.from }];
-        all.push(Vertex { at, curve: p.curve, comes: comes.0, leaves: leaves.0, bends: [comes.1, leaves.1] });
+        let face = sides[piece];
+        all.push(Vertex {
+            at,
+            curve: p.curve,
+            side: face,
+            comes: comes.0,
+            leaves: leaves.0,
+            bends: [comes.1, leaves.1],
+        });
         let mut shares = p.span.shares(chord);
         shares.pop();
         if back {
@@ -154,7 +194,14 @@ fn vertices(network: &Network, outline: &[Side], chord: f64) -> Vec<Vertex> {
             let along = if back { 1.0 - t } else { t };
             let (way, bends) = (span.direction(along), bend(&span, along));
             // Both ways along a piece give the same points.
-            all.push(Vertex { at: p.span.at(t), curve: p.curve, comes: way, leaves: way, bends: [bends; 2] });
+            all.push(Vertex {
+                at: p.span.at(t),
+                curve: p.curve,
+                side: face,
+                comes: way,
+                leaves: way,
+                bends: [bends; 2],
+            });
         }
         arrives = Some((span.direction(1.0), bend(&span, 1.0)));
     }

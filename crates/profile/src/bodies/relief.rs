@@ -13,7 +13,7 @@ use crate::network::Network;
 use crate::region::Region;
 
 /// A body whose regions reach from `below` the plane, mm, to their own heights above it; a region that is none of `heights`, or no
-/// higher than the foot, is left out. Faces: 0 below, then one for each region by its place among `heights`, then one for each curve.
+/// higher than the foot, is left out. Faces: 0 below, then one for each region by its place among `heights`, then one for each side ([`super::Vertex::side`]).
 ///
 /// # Errors
 /// [`BodyError`] where nothing is left, or lines run too near each other.
@@ -40,7 +40,7 @@ pub fn relief(
         for outline in &own.outlines {
             for (k, vertex) in outline.iter().enumerate() {
                 let (a, b) = (named[from + k], named[from + (k + 1) % outline.len()]);
-                sides.insert((a, b), (*height, vertex.curve));
+                sides.insert((a, b), (*height, vertex.side));
             }
             from += outline.len();
         }
@@ -63,7 +63,7 @@ pub fn relief(
         let place = || plane.lift(places[p].to_array()) + plane.normal * height;
         *put.entry((p, height.to_bits())).or_insert_with(|| making.point(place()))
     };
-    let curves = 1 + there.len() as u32;
+    let first = 1 + there.len() as u32;
     for (n, ((_, height), triangles)) in there.iter().zip(&tops).enumerate() {
         for t in triangles {
             let [a, b, c] = t.map(|p| at(&mut making, p, foot));
@@ -75,7 +75,7 @@ pub fn relief(
     let mut walls: Vec<(usize, usize)> = sides.keys().copied().collect();
     walls.sort_unstable();
     for (a, b) in walls {
-        let (height, curve) = sides[&(a, b)];
+        let (height, side) = sides[&(a, b)];
         let beside = sides.get(&(b, a)).map_or(foot, |s| s.0);
         if height <= beside {
             continue;
@@ -88,10 +88,10 @@ pub fn relief(
         while i + 1 < left.len() || j + 1 < right.len() {
             let rises = j + 1 == right.len() || i + 1 < left.len() && i * right.len() <= j * left.len();
             if rises {
-                making.triangle([left[i], right[j], left[i + 1]], curves + curve as u32);
+                making.triangle([left[i], right[j], left[i + 1]], first + side as u32);
                 i += 1;
             } else {
-                making.triangle([left[i], right[j], right[j + 1]], curves + curve as u32);
+                making.triangle([left[i], right[j], right[j + 1]], first + side as u32);
                 j += 1;
             }
         }

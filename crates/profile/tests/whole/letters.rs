@@ -1,6 +1,11 @@
 //! Letters: areas and places against figures read from the face by another program, and what cannot be set.
 
-use nimbet_kernel::Progress;
+use std::collections::BTreeMap;
+use std::f64::consts::PI;
+
+use nimbet_kernel::triangulate::PlaneFrame;
+use nimbet_kernel::{FaceId, Point, Progress};
+use nimbet_profile::bodies::{Extrusion, extrude, flatten_regions};
 use nimbet_profile::drawing::{Drawing, Line, Shape};
 use nimbet_profile::text::{read, written};
 use nimbet_profile::{Flat, Network};
@@ -46,6 +51,33 @@ fn each_letter_encloses_what_the_face_says() {
     // An I is as high as capitals are, and stands on its base line.
     let (_, least, most) = measured(&letters("I", 10.0, 0.0, false));
     assert!((least.y + 2.0).abs() < 1e-9 && (most.y - 8.0).abs() < 1e-9, "{least} {most}");
+}
+
+/// A T is eight straight strokes with a small bend between each two: so many faces, of which those of the strokes are flat, and
+/// no triangle of a bend turns by more than an eighth of half a turn from the next, however small it is.
+#[test]
+fn strokes_are_flat_faces_and_bends_are_smooth() {
+    for height in [2.0, 20.0] {
+        let quiet = Progress::unwatched();
+        let network = Network::new(letters("T", height, 0.0, false).curves().unwrap(), &quiet).unwrap();
+        let regions = network.regions(&quiet).unwrap();
+        let flat = flatten_regions(&network, &regions, &[0], 0.05).unwrap();
+        let plane = PlaneFrame::new(Point::ZERO, Point::Z).unwrap();
+        let made = extrude(&flat, &plane, &Extrusion { below: 0.0, above: 1.0, draft: 0.0 }).unwrap();
+        let mut normals: BTreeMap<FaceId, Vec<Point>> = BTreeMap::new();
+        for (t, face) in made.face_of().iter().enumerate() {
+            normals.entry(*face).or_default().push(made.area_vector(t).normalize());
+        }
+        let turn = |face: &Vec<Point>| face.iter().map(|n| n.angle_between(face[0])).fold(0.0, f64::max);
+        let walls: Vec<&Vec<Point>> = normals.iter().filter(|(face, _)| face.0 >= 2).map(|(_, n)| n).collect();
+        let (strokes, bends): (Vec<_>, Vec<_>) = walls.into_iter().partition(|face| turn(face) < 1e-9);
+        assert_eq!((strokes.len(), bends.len()), (8, 8), "at {height} mm");
+        let outline = &flat.outlines[0];
+        let way = |k: usize| outline[(k + 1) % outline.len()].at - outline[k].at;
+        let sharpest =
+            (0..outline.len()).map(|k| way(k).angle_to(way((k + 1) % outline.len())).abs()).fold(0.0, f64::max);
+        assert!(sharpest < PI / 8.0 + 1e-6, "{}", sharpest.to_degrees());
+    }
 }
 
 #[test]
