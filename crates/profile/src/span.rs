@@ -118,7 +118,7 @@ fn integral(f: impl Fn(f64) -> f64) -> f64 {
 
 /// A chord turns by no more than this, radians, however small the bend: what is made of it has round faces that are smooth enough to
 /// be known for what they are.
-const TURN: f64 = std::f64::consts::PI / 8.0;
+const TURN: f64 = std::f64::consts::PI / 6.0;
 
 impl Span {
     /// A straight line.
