@@ -45,6 +45,9 @@ impl Held {
 /// The triangles of a face lie along what it stands for to within this, degrees.
 const ASKEW: f64 = 8.0;
 
+/// Of more triangles than this round a point it is not asked which of them meet in a crease: that takes time by their square.
+const FAN: usize = 256;
+
 /// What a face stands for.
 #[derive(Debug)]
 enum Form {
@@ -242,6 +245,11 @@ impl<'a> Faces<'a> {
         let nearest = self.held.crease().to_radians().cos();
         for round in corners.chunk_by(|a, b| a.0 == b.0) {
             let part = |(_, n, k): &(u32, u32, u8)| flat[*n as usize] * angle(*n, usize::from(*k));
+            if round.len() > FAN {
+                let all = round.iter().map(part).sum::<Point>().normalize_or_zero();
+                round.iter().for_each(|(_, n, k)| normals[*n as usize][usize::from(*k)] = all);
+                continue;
+            }
             for (_, n, k) in round {
                 let own = flat[*n as usize];
                 let near = |(_, m, _): &&(u32, u32, u8)| flat[*m as usize].dot(own) >= nearest;
@@ -259,7 +267,8 @@ impl<'a> Faces<'a> {
         const GOES_ON: f64 = 15.0;
         let seams = self.seams.get_or_init(|| Seams::of(self.mesh));
         let face = self.mesh.face_of()[triangle as usize];
-        let others = seams.at.get(&v)?.iter().map(|t| self.mesh.face_of()[*t as usize]).filter(|f| *f != face);
+        let others =
+            seams.at.get(&v)?.iter().take(FAN).map(|t| self.mesh.face_of()[*t as usize]).filter(|f| *f != face);
         let normals: Vec<Point> = others.filter_map(|f| seams.flat.get(&f.0).copied()).collect();
         let beside: Point = normals.into_iter().filter(|n| n.dot(own) > GOES_ON.to_radians().cos()).sum();
         (beside != Point::ZERO).then_some(beside)
