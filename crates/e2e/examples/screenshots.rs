@@ -61,13 +61,6 @@ async fn main() -> anyhow::Result<()> {
     b.click("own-steps").await?;
     b.click("step-18").await?;
     camera.shoot("ledger").await?;
-    b.click("step-17").await?;
-    b.click("reopen-17").await?;
-    b.click("style-domed").await?;
-    b.find("later").await?;
-    camera.shoot("reopened").await?;
-    b.click("cancel").await?;
-    b.click("ledger-tab").await?;
     b.click("step-1").await?;
     b.click("compare-1").await?;
     b.expect("apart", "apart").await?;
@@ -237,6 +230,17 @@ async fn bodies(camera: &Camera, address: &str) -> anyhow::Result<()> {
     b.click("reopen-3").await?;
     b.expect("made", "sealed").await?;
     camera.shoot("relief").await?;
+    b.click("cancel").await?;
+    // Its edges, the letters' too, and how much each has room for.
+    b.click("station-tab").await?;
+    b.choose_part("Relief").await?;
+    b.click("station-shape").await?;
+    b.click("tools-round").await?;
+    b.click("on-sharp").await?;
+    b.fill("radius", "0.1").await?;
+    b.expect("forecast", "runs of edges rounded").await?;
+    b.find("forecast-table").await?;
+    camera.shoot("rounding").await?;
     b.click("cancel").await?;
 
     let client = Client::with_new_job(address).await?;

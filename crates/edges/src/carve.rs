@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use nimbet_kernel::arrange::{ArrangeError, Arrangement, Bound, EdgeSide, Side};
+use nimbet_kernel::arrange::{ArrangeError, Arrangement, Bound, EdgeSide, Role, Side};
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::measure::measure;
 use nimbet_kernel::segments::nearest_on_segment;
@@ -24,6 +24,8 @@ pub struct Carved {
     pub first_new: u32,
     /// Faces that vanished between two roundings.
     pub vanished: Vec<Vanished>,
+    /// Where a bend of an edge tighter than its section was passed over, in the middle of it, mm.
+    pub passed: Vec<Point>,
 }
 
 /// Why edges stay as they are.
@@ -85,9 +87,10 @@ pub(crate) fn carve(
     };
     let cells = chosen(graph, &spines, &parting, &all).map_err(EdgeError::Trouble)?;
     let body = all.carved(&cells, &progress.stage(0.8, 1.0))?;
-    // More than sections hold between an edge and their feet has come from elsewhere.
-    let change = (measure(&body.mesh).volume - measure(graph.mesh).volume).abs();
-    if change > spines.iter().map(|s| s.room(graph)).sum() {
+    // More than sections hold between an edge and their feet has come from elsewhere; outer edges give, inner ones take.
+    let change = measure(&body.mesh).volume - measure(graph.mesh).volume;
+    let room = |convex: bool| spines.iter().filter(|s| s.convex == convex).map(|s| s.room(graph)).sum::<f64>();
+    if change > room(false) || -change > room(true) {
         let run = spines.iter().max_by(|a, b| a.reach().total_cmp(&b.reach())).map_or(0, |s| s.wanted.run);
         return Err(EdgeError::Trouble(Trouble { run, cause: Cause::Leaks, at: spines[0].places[0].at }));
     }
@@ -97,13 +100,22 @@ pub(crate) fn carve(
         return Err(EdgeError::Trouble(Trouble { run, cause: Cause::Overlaps, at }));
     }
     let first_new = body.begin.get(1).copied().unwrap_or(0);
-    // Caps go on in the faces they lie in.
+    // Caps go on in the faces they lie in, and strips in themselves.
     let into = |face: FaceId| {
+        let face = match face.0.checked_sub(first_new) {
+            Some(own) => FaceId(parting.whole(FaceId(own)).0 + first_new),
+            None => face,
+        };
         let cap = parting.caps.iter().find(|(cap, _)| cap.0 + first_new == face.0);
         cap.and_then(|(_, into)| *into).unwrap_or(face)
     };
     let faces: Vec<FaceId> = body.mesh.face_of().iter().map(|f| into(*f)).collect();
-    Ok(Carved { mesh: body.mesh.regroup(|t| faces[t]), first_new, vanished: Vanished::under(&spines) })
+    let mesh = body.mesh.regroup(|t| faces[t]);
+    let mut bends: Vec<Point> = spines.iter().flat_map(|s| &s.bends).map(|b| b.here.midpoint(b.there)).collect();
+    // Both sides tell of each.
+    bends.sort_by(|a, b| a.to_array().partial_cmp(&b.to_array()).unwrap_or(std::cmp::Ordering::Equal));
+    bends.dedup();
+    Ok(Carved { mesh, first_new, vanished: Vanished::under(&spines), passed: bends })
 }
 
 /// A place where a body touches itself along an edge, if there is one.
@@ -132,8 +144,13 @@ fn chosen(
         }
     }
     let mut cells = FxHashSet::default();
-    let passes = |group: u32, face: FaceId| parting.bounds[face.0 as usize] != group;
-    for wedge in all.wedges(&edges, &passes) {
+    let caps: FxHashSet<u32> = parting.caps.iter().map(|(cap, _)| cap.0).collect();
+    let role = |group: u32, face: FaceId| match parting.bounds[face.0 as usize] == group {
+        true if caps.contains(&face.0) => Role::Closes,
+        true => Role::Bounds,
+        false => Role::Passed,
+    };
+    for wedge in all.wedges(&edges, &role) {
         let own: Vec<usize> = (0..spines.len()).filter(|n| parting.group_of[*n] == wedge.group).collect();
         let nearest = |at: Point| {
             let off = |n: &usize| spines[*n].places.iter().map(|p| p.at.distance(at)).fold(f64::INFINITY, f64::min);
@@ -144,16 +161,18 @@ fn chosen(
             let places = &spines[own[0]].places;
             nearest(places[places.len() / 2].at)
         };
-        // A strip that hangs in the space more than it bounds it has a way round it; beyond their ends all may hang a little.
+        // A strip that hangs in the space more than it bounds it has a way round it; what goes on beyond its ends may.
         let mut bounds: BTreeMap<usize, Bound> = own.iter().map(|n| (*n, Bound::default())).collect();
         for (face, bound) in &wedge.bounds {
             let whole = bounds.entry(parting.run_of[*face as usize]).or_default();
             whole.parts += bound.parts;
-            if bound.hangs > 0.0 {
+            if bound.hangs > 0.0 && !parting.is_beyond(FaceId(*face)) {
                 (whole.hangs, whole.at) = (whole.hangs + bound.hangs, bound.at);
             }
         }
-        if let Some(loose) = bounds.values().find(|b| b.hangs > b.parts) {
+        // Nor does what others take of it count.
+        let loose = |(n, b): &(&usize, &Bound)| b.hangs > b.parts + (b.parts + b.hangs) * spines[**n].taken;
+        if let Some((_, loose)) = bounds.iter().find(loose) {
             return Err(nearest(loose.at));
         }
         let most = own.iter().map(|n| spines[*n].reach()).fold(0.0, f64::max) * FARTHEST;

@@ -4,10 +4,10 @@
 //! then by falling size. What is made so has edges with the other faces there, tangent to those still to come, so these go on over it: no
 //! corner needs a patch of its own.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use nimbet_kernel::surfaces::default_tolerance;
-use nimbet_kernel::{Aabb, Cancelled, Point, Progress, UnionFind};
+use nimbet_kernel::{Aabb, Cancelled, FaceId, Point, Progress, UnionFind};
 
 use crate::carve::{Carved, EdgeError, carve};
 use crate::forms::Held;
@@ -27,35 +27,104 @@ pub fn finish(
     progress: &Progress,
 ) -> Result<Carved, EdgeError> {
     let turns = turns(planner.graph, wanted);
-    let count = turns.len();
-    let (now, later) = match turns.split_first() {
-        Some((now, later)) => (now, later),
-        None => {
-            let mesh = planner.graph.mesh.clone();
-            return Ok(Carved { first_new: mesh.next_face().0, mesh, vanished: vec![] });
-        }
+    let count = turns.len().max(1);
+    let mut later = turns.into_iter();
+    let Some(now) = later.next() else {
+        let mesh = planner.graph.mesh.clone();
+        return Ok(Carved { first_new: mesh.next_face().0, mesh, vanished: vec![], passed: vec![] });
     };
     // What is still to come is found again by places on it.
     let mut waiting: Vec<Vec<Waiting>> =
-        later.iter().map(|turn| turn.iter().map(|n| Waiting::of(planner.graph, &wanted[*n])).collect()).collect();
-    let own: Vec<Wanted> = now.iter().map(|n| wanted[*n].clone()).collect();
-    let mut done = cut(planner, &own, sealed, &progress.part(0, count))?;
+        later.map(|turn| turn.into_iter().map(|n| Waiting::of(planner.graph, &wanted[n])).collect()).collect();
+    let own: Vec<Wanted> = now.into_iter().map(|n| wanted[n].clone()).collect();
+    let (mut done, mut trouble) = in_turn(planner, &own, sealed, &mut waiting, &progress.part(0, count))?;
     let first_new = done.first_new;
-    let mut vanished = std::mem::take(&mut done.vanished);
+    let (mut vanished, mut passed) = (std::mem::take(&mut done.vanished), std::mem::take(&mut done.passed));
     let mut turn = 0;
     while !waiting.is_empty() {
-        turn += 1;
+        turn = (turn + 1).min(count - 1);
         let stage = progress.part(turn, count);
         let mut graph = Graph::of(&done.mesh, &stage)?;
         let all: Vec<&Waiting> = waiting.iter().flatten().collect();
         keep_to(&mut graph, &all, planner.precise, first_new);
         let planner = Planner::new(&graph, planner.chord, planner.progress);
-        let own = found_again(&planner, &mut waiting)?;
-        done = cut(&planner, &own, sealed, &stage)?;
+        let next =
+            found_again(&planner, &mut waiting).and_then(|own| in_turn(&planner, &own, sealed, &mut waiting, &stage));
+        let other;
+        (done, other) = match (next, trouble) {
+            // What was put off for want of room has it no more than before.
+            (Err(EdgeError::Trouble(_)), Some(before)) => return Err(EdgeError::Trouble(before)),
+            (next, _) => next?,
+        };
+        trouble = trouble.or(other);
         vanished.append(&mut done.vanished);
+        passed.append(&mut done.passed);
         waiting.retain(|turn| !turn.is_empty());
     }
-    Ok(Carved { mesh: done.mesh, first_new, vanished })
+    Ok(Carved { mesh: done.mesh, first_new, vanished, passed })
+}
+
+/// Runs done at once; where that fails some of them by themselves, and the others wait: with what it failed by.
+fn in_turn(
+    planner: &Planner<'_>,
+    own: &[Wanted],
+    sealed: bool,
+    waiting: &mut Vec<Vec<Waiting>>,
+    progress: &Progress,
+) -> Result<(Carved, Option<Trouble>), EdgeError> {
+    let trouble = match cut(planner, own, sealed, progress) {
+        Err(EdgeError::Trouble(trouble)) => trouble,
+        other => return other.map(|done| (done, None)),
+    };
+    // Those that have a face between them vanish, or those beside the narrow face of the run that fails.
+    let (pairs, gone) = planner.faces_between(own)?;
+    for (runs, gone) in [(pairs, gone), (beside_narrow(planner.graph, own, &trouble), BTreeSet::new())] {
+        let (first, rest): (Vec<&Wanted>, Vec<&Wanted>) = own.iter().partition(|w| runs.contains(&w.run));
+        if first.is_empty() || rest.is_empty() {
+            continue;
+        }
+        let first: Vec<Wanted> = first.into_iter().cloned().collect();
+        let done = match cut(planner, &first, sealed, progress) {
+            Err(EdgeError::Trouble(_)) => continue,
+            done => done?,
+        };
+        let beside = |w: &Wanted| {
+            let edges = &planner.graph.runs[w.run as usize].edges;
+            edges.iter().all(|e| planner.graph.beside(*e).iter().any(|f| gone.contains(&f.0)))
+        };
+        let wait = |w: &Wanted| Waiting { may_go: beside(w), ..Waiting::of(planner.graph, w) };
+        waiting.insert(0, rest.into_iter().map(wait).collect());
+        return Ok((done, Some(trouble)));
+    }
+    Err(EdgeError::Trouble(trouble))
+}
+
+/// The runs that end with two others or more where one that fails near its end does, beside the smaller of its faces there.
+fn beside_narrow(graph: &Graph<'_>, own: &[Wanted], trouble: &Trouble) -> BTreeSet<u32> {
+    /// Near an end is within so many times what it is given.
+    const NEAR: f64 = 4.0;
+    let Some(failing) = own.iter().find(|w| w.run == trouble.run) else { return BTreeSet::new() };
+    let run = &graph.runs[failing.run as usize];
+    let area = |face: FaceId| -> f64 {
+        let of = graph.mesh.face_of().iter().enumerate().filter(|(_, f)| **f == face);
+        of.map(|(t, _)| graph.mesh.area_vector(t).length()).sum()
+    };
+    let ends_of = |w: &Wanted| graph.ends_of(&graph.runs[w.run as usize]);
+    let mut found = BTreeSet::new();
+    for (v, edge) in graph.ends_of(run).into_iter().zip([run.edges[0], run.edges[run.edges.len() - 1]]) {
+        let near = graph.place(v).distance(trouble.at) <= failing.size() * NEAR;
+        if !near || own.iter().filter(|w| ends_of(w).contains(&v)).count() < 3 {
+            continue;
+        }
+        let [a, b] = graph.beside(edge);
+        let narrow = if area(a) < area(b) { a } else { b };
+        let is_beside = |w: &&Wanted| {
+            let edges = &graph.runs[w.run as usize].edges;
+            w.run != failing.run && ends_of(w).contains(&v) && edges.iter().any(|e| graph.beside(*e).contains(&narrow))
+        };
+        found.extend(own.iter().filter(is_beside).map(|w| w.run));
+    }
+    found
 }
 
 /// Runs of a solid or a sheet done at once.
@@ -119,8 +188,7 @@ fn turns(graph: &Graph<'_>, wanted: &[Wanted]) -> Vec<Vec<usize>> {
     let mut at: BTreeMap<u32, Vec<usize>> = BTreeMap::new();
     for (n, w) in wanted.iter().enumerate() {
         let run = &graph.runs[w.run as usize];
-        let ends = [graph.ends(run.edges[0])[0], graph.ends(run.edges[run.edges.len() - 1])[1]];
-        ends.into_iter().filter(|_| !run.closed).for_each(|v| at.entry(v).or_default().push(n));
+        graph.ends_of(run).into_iter().filter(|_| !run.closed).for_each(|v| at.entry(v).or_default().push(n));
     }
     let convex = |n: usize| graph.runs[wanted[n].run as usize].convex;
     let is_round = |n: usize| matches!(wanted[n].at(0.0), Section::Round { .. });
@@ -167,6 +235,8 @@ fn turns(graph: &Graph<'_>, wanted: &[Wanted]) -> Vec<Vec<usize>> {
 struct Waiting {
     run: u32,
     places: Vec<(Point, Section)>,
+    /// Whether it may have gone with a face that vanished.
+    may_go: bool,
 }
 
 impl Waiting {
@@ -194,7 +264,7 @@ impl Waiting {
             }
             gone += length;
         }
-        Self { run: wanted.run, places }
+        Self { run: wanted.run, places, may_go: false }
     }
 }
 
@@ -233,6 +303,9 @@ fn found_again(planner: &Planner<'_>, waiting: &mut [Vec<Waiting>]) -> Result<Ve
     let mut runs: BTreeMap<u32, Vec<(f64, Section)>> = BTreeMap::new();
     for w in std::mem::take(&mut waiting[0]) {
         let found = known(&w);
+        if found.is_empty() && w.may_go {
+            continue;
+        }
         if found.is_empty() {
             let at = w.places[w.places.len() / 2].0;
             return Err(EdgeError::Trouble(Trouble { run: w.run, cause: Cause::Overlaps, at }));

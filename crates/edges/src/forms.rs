@@ -213,12 +213,12 @@ impl<'a> Faces<'a> {
     fn free(&self, triangles: &[u32]) -> (Form, f64) {
         let mesh = self.mesh;
         let normals = self.turned(triangles);
-        // A stretch that turns by an angle stands off its chord by an eighth of both multiplied.
+        // What turns along a side stands off it by an eighth of its length and of how much it turns along it, multiplied.
         let bulge = |(t, normals): (&u32, &[Point; 3])| {
             let (corners, normals) = (mesh.corners(*t as usize), *normals);
             (0..3).map(move |k| {
-                let turn = normals[k].dot(normals[(k + 1) % 3]).clamp(-1.0, 1.0).acos();
-                corners[k].distance(corners[(k + 1) % 3]) * turn / 8.0
+                let next = (k + 1) % 3;
+                (normals[next] - normals[k]).dot(corners[next] - corners[k]).abs() / 8.0
             })
         };
         let sag = triangles.iter().zip(&normals).flat_map(bulge);

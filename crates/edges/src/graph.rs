@@ -145,6 +145,11 @@ impl<'a> Graph<'a> {
         if forward { [a, b] } else { [b, a] }
     }
 
+    /// The points a run goes from and to.
+    pub fn ends_of(&self, run: &Run) -> [u32; 2] {
+        [self.ends(run.edges[0])[0], self.ends(run.edges[run.edges.len() - 1])[1]]
+    }
+
     /// The faces to the left and right of a run along one of its edges.
     pub fn beside(&self, (edge, forward): (u32, bool)) -> [FaceId; 2] {
         let [left, right] = self.edges[edge as usize].sides.map(|t| self.mesh.face_of()[t as usize]);

@@ -19,18 +19,19 @@ pub(crate) fn carve_sheet(planner: &Planner<'_>, wanted: &[Wanted], progress: &P
     progress.report(0.0, "following the edges")?;
     let spines = planner.spines(wanted)?;
     let bvh = triangle_bvh(graph.mesh);
-    let Parting { sheet, body, caps, .. } = parting(planner, &spines, &bvh)?;
+    let parting = parting(planner, &spines, &bvh)?;
+    let Parting { sheet, body, caps, .. } = &parting;
     let is_cap = |t: usize| caps.iter().any(|(cap, _)| *cap == sheet.face_of()[t]);
     let (strips, fences) = (sheet.retain_triangles(|t| !is_cap(t)), sheet.retain_triangles(is_cap));
     progress.report(0.3, "cutting along the edges")?;
-    let all = Arrangement::new(&[], &[&body, &strips, &fences], &progress.stage(0.3, 0.9))?;
+    let all = Arrangement::new(&[], &[body, &strips, &fences], &progress.stage(0.3, 0.9))?;
     let [own, strip] = [0, 1].map(|input| all.parted(input));
     let (own, strip) = (own?, strip?);
     let stays = without_edges(planner, &spines, &own).map_err(EdgeError::Trouble)?;
-    let comes = between_faces(&spines, &strip, &stays, body.next_face().0)?;
+    let comes = between_faces(&spines, (&strip, &parting), &stays, body.next_face().0)?;
     let first_new = body.next_face().0;
     let mesh = all.without_splinters(comes, &progress.stage(0.9, 1.0))?;
-    Ok(Carved { mesh, first_new, vanished: Vanished::under(&spines) })
+    Ok(Carved { mesh, first_new, vanished: Vanished::under(&spines), passed: vec![] })
 }
 
 /// The sheet without the pieces that hold the edges.
@@ -81,13 +82,17 @@ fn without_edges(planner: &Planner<'_>, spines: &[Spine], own: &Parted) -> Resul
 }
 
 /// The sheet with the pieces of the strips that lie between the faces, facing the same way.
-fn between_faces(spines: &[Spine], strip: &Parted, stays: &Mesh, first_new: u32) -> Result<Mesh, EdgeError> {
+fn between_faces(
+    spines: &[Spine],
+    (strip, parting): (&Parted, &Parting),
+    stays: &Mesh,
+    first_new: u32,
+) -> Result<Mesh, EdgeError> {
     let bvh = triangle_bvh(&strip.mesh);
     let mut comes = vec![false; strip.pieces];
     for spine in spines {
-        let n = spine.stations.len();
-        for k in 0..n - usize::from(!spine.closed) {
-            let [a, b] = [k, (k + 1) % n].map(|k| spine.stations[k].points(2)[1]);
+        for (a, b) in spine.followed() {
+            let [a, b] = [a, b].map(|k| spine.stations[k].points(2)[1]);
             let at = a.midpoint(b);
             let square = |t: u32| Some(nearest_on_triangle(at, strip.mesh.corners(t as usize)).distance_squared(at));
             if let Some((t, _)) = bvh.nearest(at, f64::INFINITY, square) {
@@ -110,7 +115,7 @@ fn between_faces(spines: &[Spine], strip: &Parted, stays: &Mesh, first_new: u32)
                 points.len() as u32 - 1
             })
         }));
-        faces.push(FaceId(first_new + strip.mesh.face_of()[t].0));
+        faces.push(FaceId(first_new + parting.whole(strip.mesh.face_of()[t]).0));
     }
     triangles.extend(facing_alike(new, &open));
     Ok(Mesh::new(points, triangles, faces)?)

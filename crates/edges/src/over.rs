@@ -127,9 +127,23 @@ impl Planner<'_> {
 
     /// The runs that have another of them across a face.
     pub(crate) fn with_others_across(&self, wanted: &[Wanted]) -> BTreeSet<u32> {
-        let over = wanted.iter().map(|w| self.spine(&Wanted::all_along(w.run, Section::Over)));
+        let over = wanted.iter().map(|w| self.whole(&Wanted::all_along(w.run, Section::Over)));
         let spines: Vec<Spine> = over.filter_map(Result::ok).collect();
         self.pairs(&spines).into_iter().flatten().map(|(n, _)| spines[n].wanted.run).collect()
+    }
+
+    /// Runs that have a face between them vanish, and these faces.
+    pub(crate) fn faces_between(&self, wanted: &[Wanted]) -> Result<(BTreeSet<u32>, BTreeSet<u32>), EdgeError> {
+        let spines: Vec<Spine> = wanted.iter().filter_map(|w| self.whole(w).ok()).collect();
+        let (mut runs, mut faces) = (BTreeSet::new(), BTreeSet::new());
+        for pair in self.pairs(&spines) {
+            self.progress.check()?;
+            if let Some(spine) = self.over(&spines, pair)? {
+                runs.extend(spine.runs());
+                faces.extend(spine.places.iter().filter_map(|p| Some(p.over?.face.0)));
+            }
+        }
+        Ok((runs, faces))
     }
 
     /// Runs with one face between them that they may take whole.
@@ -158,6 +172,8 @@ impl Planner<'_> {
             };
             same && a.convex == b.convex
                 && a.closed == b.closed
+                && a.bends.is_empty()
+                && b.bends.is_empty()
                 && (a.closed || !a.ends.iter().any(|e| b.ends.contains(e)))
         };
         let mut pairs: Vec<Pair> = Vec::new();
@@ -293,7 +309,6 @@ impl Planner<'_> {
             station.normals[1 - side] = probe.normal;
         }
         let ends = [self.graph.ends(run.edges[0])[0]; 2];
-        let (closed, convex) = (true, run.convex);
-        Ok(Some(Spine { wanted, closed, convex, places, stations, ends, second: None, tip: Some(side) }))
+        Ok(Some(Spine { ends, tip: Some(side), ..self.spine_of(&wanted, places, stations) }))
     }
 }

@@ -8,9 +8,11 @@ use nimbet_kernel::segments::{nearest_on_segment, nearest_on_triangle};
 use nimbet_kernel::surfaces::Surface;
 use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Point, Progress};
 
+use crate::bends::folds;
 use crate::carve::EdgeError;
+use crate::chain::{Bend, Meeting};
 use crate::graph::{Graph, Run};
-use crate::station::{Place, Section, Station, station};
+use crate::station::{Place, Section, Station, round_beside, station};
 
 /// A run of edges with what it is given.
 #[derive(Clone, Debug)]
@@ -97,9 +99,24 @@ pub struct Spine {
     pub second: Option<(u32, [u32; 2])>,
     /// The side on which all its sections end in one point, where a face within it vanishes.
     pub tip: Option<usize>,
+    /// The sections that begin anew after a bend tighter than they are; of a closed run the first does, too, if any does.
+    pub breaks: Vec<usize>,
+    /// What it meets at its ends beyond what is passed over there.
+    pub meets: [Option<Meeting>; 2],
+    /// Where its sections end at what is passed over, along it and at its ends.
+    pub bends: Vec<Bend>,
+    /// The share of its length that is taken by what it meets at its ends and bends.
+    pub taken: f64,
 }
 
 impl Spine {
+    /// The sections after which another follows, each with that: not those before a bend that is passed over.
+    pub fn followed(&self) -> impl Iterator<Item = (usize, usize)> {
+        let n = self.stations.len();
+        let pairs = if self.closed { n } else { n.saturating_sub(1) };
+        (0..pairs).map(move |k| (k, (k + 1) % n)).filter(|(_, next)| self.breaks.binary_search(next).is_err())
+    }
+
     /// How far the sections reach from the edge at most, mm.
     pub fn reach(&self) -> f64 {
         self.stations.iter().map(Station::reach).fold(0.0, f64::max)
@@ -132,7 +149,7 @@ impl Spine {
 }
 
 /// A section at its place, with the share of the run's length.
-type PutDown = (Place, Station, f64);
+pub(crate) type PutDown = (Place, Station, f64);
 
 /// A body with its edges, for whatever is wanted of them.
 #[derive(Debug)]
@@ -175,7 +192,7 @@ impl<'a> Planner<'a> {
     }
 
     /// The places along a run at which sections are put down.
-    fn places(&self, wanted: &Wanted, size: f64) -> Vec<Place> {
+    pub(crate) fn places(&self, wanted: &Wanted, size: f64) -> Vec<Place> {
         let run = self.run(wanted);
         let graph = self.graph;
         let near = (size * NEAR).max(self.precise * 64.0);
@@ -225,18 +242,22 @@ impl<'a> Planner<'a> {
                 (Some(a), None) => points[k] - a,
                 (None, None) => Point::ZERO,
             };
-            // Where both are known surfaces the edge goes the way they cross.
-            let exact = faces.iter().all(|f| graph.faces.is_exact(*f));
-            let normals = faces.map(|f| graph.faces.probe(f, points[k]).normal);
-            let crossing = normals[0].cross(normals[1]);
-            let crossing = if crossing.dot(chord) < 0.0 { -crossing } else { crossing };
-            let along = match crossing.try_normalize() {
-                Some(way) if exact && way.dot(chord.normalize_or_zero()) > 0.9 => way,
-                _ => chord.normalize_or_zero(),
-            };
-            Place { at: points[k], along, faces, convex: run.convex, over: None }
+            Place { convex: run.convex, ..self.place_at(points[k], chord, faces) }
         };
         (0..n).map(place).collect()
+    }
+
+    /// A place on an edge between two faces that goes about some way.
+    pub(crate) fn place_at(&self, at: Point, chord: Point, faces: [FaceId; 2]) -> Place {
+        // The edge goes the way they cross: so a section lies in a plane with both normals.
+        let normals = faces.map(|f| self.graph.faces.probe(f, at).normal);
+        let crossing = normals[0].cross(normals[1]);
+        let crossing = if crossing.dot(chord) < 0.0 { -crossing } else { crossing };
+        let along = match crossing.try_normalize() {
+            Some(way) if way.dot(chord.normalize_or_zero()) > 0.9 => way,
+            _ => chord.normalize_or_zero(),
+        };
+        Place { at, along, faces, convex: true, over: None }
     }
 
     /// Whether sections on a face are the same all along a straight edge.
@@ -244,12 +265,8 @@ impl<'a> Planner<'a> {
         matches!(self.graph.faces.surface(face), Some(Surface::Plane { .. } | Surface::Cylinder { .. }))
     }
 
-    /// The sections along a run, or where there can be none.
-    ///
-    /// # Errors
-    /// [`EdgeError`].
-    pub fn spine(&self, wanted: &Wanted) -> Result<Spine, EdgeError> {
-        let run = self.run(wanted);
+    /// The sections all along a run, or where there can be none.
+    pub(crate) fn whole(&self, wanted: &Wanted) -> Result<Spine, EdgeError> {
         let places = self.places(wanted, wanted.size());
         if let Some(tip) = self.tip(wanted, &places)? {
             return Ok(tip);
@@ -259,13 +276,28 @@ impl<'a> Planner<'a> {
             Section::Over => (places, vec![]),
             _ => self.put_down(places, wanted)?,
         };
-        let ends = [run.edges[0], run.edges[run.edges.len() - 1]];
-        let ends = [self.graph.ends(ends[0])[0], self.graph.ends(ends[1])[1]];
-        let (closed, convex) = (run.closed, run.convex);
-        let spine = Spine { wanted: wanted.clone(), closed, convex, places, stations, ends, second: None, tip: None };
+        let spine = self.spine_of(wanted, places, stations);
         match folded(&spine) {
             Some(at) => Err(EdgeError::Trouble(Trouble { run: wanted.run, cause: Cause::Folds, at })),
             None => Ok(spine),
+        }
+    }
+
+    pub(crate) fn spine_of(&self, wanted: &Wanted, places: Vec<Place>, stations: Vec<Station>) -> Spine {
+        let run = self.run(wanted);
+        Spine {
+            wanted: wanted.clone(),
+            closed: run.closed,
+            convex: run.convex,
+            places,
+            stations,
+            ends: self.graph.ends_of(run),
+            second: None,
+            tip: None,
+            breaks: vec![],
+            meets: [None; 2],
+            bends: vec![],
+            taken: 0.0,
         }
     }
 
@@ -278,11 +310,7 @@ impl<'a> Planner<'a> {
         let run = self.run(wanted);
         let (places, along) = with_sections(places, wanted);
         let whole = along[along.len() - 1].max(f64::MIN_POSITIVE);
-        let put_down = |place: &Place, share: f64| {
-            let found = self.station(place, wanted.at(share));
-            let trouble = Trouble { run: wanted.run, cause: Cause::NoFoothold, at: place.at };
-            found.map(|(place, s)| (place, s, share)).ok_or(EdgeError::Trouble(trouble))
-        };
+        let put_down = |place: &Place, share: f64| self.put_down_at(place, wanted, share);
         let mut all = Vec::with_capacity(places.len());
         for (n, (place, along)) in places.iter().zip(&along).enumerate() {
             if n % OFTEN == 0 {
@@ -293,18 +321,36 @@ impl<'a> Planner<'a> {
         if run.closed {
             all.push((all[0].0, all[0].1, 1.0));
         }
-        // What is small is to be followed closely, or it would not reach the face between two sections.
-        let small = (wanted.size() * CLOSELY).max(self.graph.sag(run) * 2.0);
-        let mut all = self.finer(all, self.chord.max(self.graph.sag(run) * 2.0).min(small), &put_down)?;
+        let mut all = self.finer(all, self.closely(wanted), &put_down)?;
         if run.closed {
             all.pop();
         }
         Ok(all.into_iter().map(|(place, station, _)| (place, station)).unzip())
     }
 
+    /// How far what is straight between sections may stand off, mm: what is small is to be followed closely, or it would not reach the face.
+    pub(crate) fn closely(&self, wanted: &Wanted) -> f64 {
+        let sag = self.graph.sag(self.run(wanted)) * 2.0;
+        self.chord.max(sag).min((wanted.size() * CLOSELY).max(sag))
+    }
+
+    /// The section at a place so far along a run.
+    pub(crate) fn put_down_at(&self, place: &Place, wanted: &Wanted, share: f64) -> Result<PutDown, EdgeError> {
+        let place = Place { convex: self.run(wanted).convex, ..*place };
+        let found = self.station(&place, wanted.at(share));
+        let trouble = Trouble { run: wanted.run, cause: Cause::NoFoothold, at: place.at };
+        found.map(|(place, s)| (place, s, share)).ok_or(EdgeError::Trouble(trouble))
+    }
+
     /// The section at a place. Where a foot lies not on the face beside the edge but on one that goes on in that, it is that of this one.
     pub(crate) fn station(&self, place: &Place, section: Section) -> Option<(Place, Station)> {
-        let found = station(&self.graph.faces, place, section)?;
+        /// A section on free faces that leans more along the edge is looked for beside it.
+        const SQUARE: f64 = 0.05;
+        let found = station(&self.graph.faces, place, section);
+        let found = match found {
+            Some(found) if found.slant() <= SQUARE => found,
+            other => self.beside(place, section).or(other)?,
+        };
         let mesh = self.graph.mesh;
         let off = |foot: Point, t: u32| nearest_on_triangle(foot, mesh.corners(t as usize)).distance_squared(foot);
         // The face a foot lies on, where that is not its own.
@@ -330,8 +376,17 @@ impl<'a> Planner<'a> {
         Some(best)
     }
 
+    /// The section that finds hold on free faces as they lie beside the edge.
+    fn beside(&self, place: &Place, section: Section) -> Option<Station> {
+        let (Section::Round { radius }, None) = (section, place.over) else { return None };
+        let faces = &self.graph.faces;
+        let sag = place.faces.map(|f| if faces.is_exact(f) { 0.0 } else { faces.sag(f) });
+        let most = (sag[0].max(sag[1]) * 2.0).max(radius * CLOSELY);
+        (!place.faces.iter().all(|f| faces.is_exact(*f))).then(|| round_beside(faces, place, radius, most)).flatten()
+    }
+
     /// More sections where what is straight between two of them stands off by more than a distance, mm.
-    fn finer(
+    pub(crate) fn finer(
         &self,
         all: Vec<PutDown>,
         most: f64,
@@ -352,8 +407,11 @@ impl<'a> Planner<'a> {
                 }
                 let along = (p.along + q.along).normalize_or(p.along);
                 let place = Place { at: p.at.midpoint(q.at), along, ..p };
-                // Where none finds a foothold between two that do, the two are enough.
+                // Where none finds a foothold between two that do, or none that goes on in both, the two are enough.
                 let Ok(middle) = put_down(&place, f64::midpoint(s, t)) else { continue };
+                if folds(&a, &middle.1) || folds(&middle.1, &b) {
+                    continue;
+                }
                 let off = |k: usize| middle.1.feet[k].distance(a.feet[k].midpoint(b.feet[k]));
                 if off(0).max(off(1)) > most {
                     finer.push(middle);
@@ -382,8 +440,7 @@ impl<'a> Planner<'a> {
     /// # Errors
     /// [`EdgeError`].
     pub fn spines(&self, wanted: &[Wanted]) -> Result<Vec<Spine>, EdgeError> {
-        let spines = wanted.iter().map(|w| self.spine(w)).collect::<Result<Vec<Spine>, EdgeError>>()?;
-        let spines = self.merged(spines)?;
+        let spines = self.merged(self.chained(wanted)?)?;
         spines.iter().try_for_each(|s| self.within_faces(s))?;
         match self.overlap(&spines) {
             Some(trouble) => Err(EdgeError::Trouble(trouble)),
@@ -391,9 +448,9 @@ impl<'a> Planner<'a> {
         }
     }
 
-    fn checked(&self, wanted: &Wanted) -> Result<Spine, EdgeError> {
-        let spine = self.spine(wanted)?;
-        self.within_faces(&spine).map(|()| spine)
+    fn checked(&self, wanted: &Wanted) -> Result<(), EdgeError> {
+        let spines = self.chained(std::slice::from_ref(wanted))?;
+        spines.iter().try_for_each(|s| self.within_faces(s))
     }
 
     fn within_faces(&self, spine: &Spine) -> Result<(), EdgeError> {
@@ -468,7 +525,7 @@ fn size_of(section: Section) -> f64 {
 }
 
 /// Places along a run and where its sections are given, with how far along they are, mm.
-fn with_sections(places: Vec<Place>, wanted: &Wanted) -> (Vec<Place>, Vec<f64>) {
+pub(crate) fn with_sections(places: Vec<Place>, wanted: &Wanted) -> (Vec<Place>, Vec<f64>) {
     /// Nearer to a place than this share of the run none is added.
     const NEAR: f64 = 1e-6;
     let mut along = vec![0.0];
@@ -502,19 +559,13 @@ fn with_sections(places: Vec<Place>, wanted: &Wanted) -> (Vec<Place>, Vec<f64>) 
 }
 
 /// Feet go on by at least this share of what the edge does: below that what is left of a face is hardly there.
-const LEAST_STEP: f64 = 0.01;
+pub(crate) const LEAST_STEP: f64 = 0.01;
 
 /// Where the sections of a run run into each other.
 pub(crate) fn folded(spine: &Spine) -> Option<Point> {
-    let n = spine.stations.len();
-    let pairs = if spine.closed { n } else { n.saturating_sub(1) };
-    (0..pairs).find_map(|k| {
-        let (a, b) = (&spine.stations[k], &spine.stations[(k + 1) % n]);
-        let way = (b.at - a.at).normalize_or_zero();
-        let whole = (b.at - a.at).length();
-        let goes_on = |p: Point, q: Point, least: f64| (q - p).dot(way) > whole * least;
-        let centres = a.centre.zip(b.centre).is_none_or(|(p, q)| goes_on(p, q, 1e-6));
-        let does = centres && (0..2).all(|k| goes_on(a.feet[k], b.feet[k], LEAST_STEP));
-        (!does).then_some(a.at)
-    })
+    spine
+        .followed()
+        .map(|(a, b)| [&spine.stations[a], &spine.stations[b]])
+        .find(|[a, b]| folds(a, b))
+        .map(|[a, _]| a.at)
 }

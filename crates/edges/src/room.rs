@@ -1,7 +1,7 @@
 //! Whether there is room for sections: on the faces they touch, and beside each other.
 
 use nimbet_kernel::segments::{nearest_on_segment, nearest_on_triangle};
-use nimbet_kernel::{FaceId, Point};
+use nimbet_kernel::{Aabb, Bvh, FaceId, Point};
 use rustc_hash::FxHashMap;
 
 use crate::plan::{Cause, GOES_ON, NEAR, Planner, Spine, Trouble};
@@ -34,11 +34,14 @@ impl Planner<'_> {
         const MOST: usize = 24;
         let n = spine.places.len();
         let mut all: Vec<(Place, Section)> = Vec::new();
-        let spans = if spine.closed { n } else { n - 1 };
-        for k in (0..spans).step_by(spans.div_ceil(MOST).max(1)) {
-            let (a, b) = (spine.places[k], spine.places[(k + 1) % n]);
+        // What goes beyond where it meets the next stretch is of no account.
+        let taken = |at: Point| spine.bends.iter().any(|b| b.here.distance(at) < b.taken);
+        let counts = |&(k, next): &(usize, usize)| !taken(spine.places[k].at.midpoint(spine.places[next].at));
+        let pairs: Vec<(usize, usize)> = spine.followed().filter(counts).collect();
+        for &(k, next) in pairs.iter().step_by(pairs.len().div_ceil(MOST).max(1)) {
+            let (a, b) = (spine.places[k], spine.places[next]);
             let along = (a.along + b.along).normalize_or(a.along);
-            let section = spine.wanted.at((k as f64 + 0.5) / spans as f64);
+            let section = spine.wanted.at((k as f64 + 0.5) / (n - usize::from(!spine.closed)) as f64);
             all.push((Place { at: a.at.midpoint(b.at), along, ..a }, section));
         }
         if spine.closed {
@@ -47,7 +50,7 @@ impl Planner<'_> {
         let [start, end] = [0, n - 1].map(|k| (spine.places[k].at, self.narrow(spine, k)));
         let away = |p: &Place| p.at.distance(start.0) > start.1 && p.at.distance(end.0) > end.1;
         let inner: Vec<(Place, Section)> = all.iter().copied().filter(|(p, _)| away(p)).collect();
-        if inner.is_empty() { vec![all[all.len() / 2]] } else { inner }
+        if inner.is_empty() { all.get(all.len() / 2).copied().into_iter().collect() } else { inner }
     }
 
     /// How far from an end, at its first or last section, it may reach beyond its faces: there edges that end at the same point close it.
@@ -78,8 +81,21 @@ impl Planner<'_> {
         })
     }
 
-    /// Where the bands of two runs on a face lie over each other.
+    /// Where the bands of two runs on a face lie over each other, or that of one over itself.
     pub(crate) fn overlap(&self, spines: &[Spine]) -> Option<Trouble> {
+        let own = |spine: &Spine| {
+            let at = self.overlaps_itself(spine)?;
+            Some(Trouble { run: spine.wanted.run, cause: Cause::Overlaps, at })
+        };
+        if let Some(trouble) = spines.iter().find_map(own) {
+            return Some(trouble);
+        }
+        // Where runs meet others: at the points they end at, and before and after what is passed over.
+        let meets = |s: &Spine| {
+            let ends = s.all_ends().map(|v| self.graph.place(v));
+            ends.chain(s.bends.iter().flat_map(|b| [b.here, b.there])).collect::<Vec<Point>>()
+        };
+        let corners: Vec<Vec<Point>> = spines.iter().map(meets).collect();
         // What each run takes of each face: from its edge to its feet.
         let mut on: FxHashMap<FaceId, Vec<(usize, usize)>> = FxHashMap::default();
         for (n, spine) in spines.iter().enumerate() {
@@ -98,14 +114,14 @@ impl Planner<'_> {
                 for (place, section) in self.samples(&spines[n]) {
                     let Some((_, found)) = self.station(&place, section) else { continue };
                     let foot = found.feet[k];
-                    let shared = |m: usize| spines[m].all_ends().any(|e| spines[n].all_ends().any(|f| e == f));
                     // Two that meet at a corner are one there.
                     let clear = |m: usize| {
                         let both = (spines[m].reach() + spines[n].reach()) * 2.0;
-                        let mut corners = spines[m].all_ends().filter(|e| spines[n].all_ends().any(|f| *e == f));
-                        !shared(m) || corners.all(|e| self.graph.place(e).distance(foot) > both)
+                        let mut corners = corners[m].iter().filter(|e| corners[n].contains(e));
+                        corners.all(|e| e.distance(foot) > both)
                     };
-                    let under = |(j, &(m, _)): (usize, &(usize, usize))| j != i && clear(m) && bands[j].holds(foot);
+                    let under =
+                        |(j, &(m, _)): (usize, &(usize, usize))| j != i && clear(m) && bands[j].holds(foot, &|_| true);
                     if sides.iter().enumerate().any(under) {
                         return Some(Trouble { run: spines[n].wanted.run, cause: Cause::Overlaps, at: foot });
                     }
@@ -116,10 +132,54 @@ impl Planner<'_> {
     }
 }
 
+impl Planner<'_> {
+    /// Where what a run takes of a face lies over what it takes elsewhere.
+    fn overlaps_itself(&self, spine: &Spine) -> Option<Point> {
+        /// So many sections are looked at.
+        const MOST: usize = 4096;
+        /// Sections nearer along the run than so many times their width are beside each other.
+        const BESIDE: f64 = 4.0;
+        if spine.second.is_some() || spine.tip.is_some() {
+            return None;
+        }
+        let n = spine.stations.len();
+        let mut along = vec![0.0];
+        for k in 0..n {
+            along.push(along[k] + spine.stations[k].at.distance(spine.stations[(k + 1) % n].at));
+        }
+        let bends: Vec<Point> = spine.bends.iter().flat_map(|b| [b.here, b.there]).collect();
+        let reach = spine.reach();
+        let pairs: Vec<(usize, usize)> = spine.followed().collect();
+        (0..2).find_map(|k| {
+            let band = Band::of(spine, k);
+            pairs.iter().step_by(pairs.len().div_ceil(MOST).max(1)).find_map(|&(a, b)| {
+                let [p, q] = [a, b].map(|m| spine.stations[m].feet[k]);
+                let foot = p.midpoint(q);
+                let width = spine.stations[a].feet[k].distance(spine.stations[a].at);
+                if bends.iter().any(|at| at.distance(foot) < reach * BESIDE) {
+                    return None;
+                }
+                // Of the same face, and not beside it.
+                let face = spine.places[a].faces[k];
+                let far = width * BESIDE;
+                let apart = |m: usize| {
+                    let after = along[m] - along[a + 1];
+                    let before = along[a] - along[m + 1];
+                    let beside = |gap: f64| spine.closed && gap + along[n] <= far;
+                    let near = after.max(before) <= far || beside(after) || beside(before);
+                    !near && spine.places[m].faces[k] == face
+                };
+                band.holds(foot, &apart).then_some(foot)
+            })
+        })
+    }
+}
+
 /// What of a face a run takes.
 struct Band {
     /// The edge, each point with how far it reaches into the face there.
     points: Vec<(Point, f64)>,
+    bvh: Bvh,
 }
 
 impl Band {
@@ -128,15 +188,17 @@ impl Band {
         if spine.closed {
             points.push(points[0]);
         }
-        Self { points }
+        let bvh = Bvh::new(points.windows(2).map(|w| Aabb::of([w[0].0, w[1].0])).collect());
+        Self { points, bvh }
     }
 
-    fn holds(&self, p: Point) -> bool {
-        let near = |pair: &[(Point, f64)]| {
-            let (share, off) = nearest_on_segment(p, pair[0].0, pair[1].0);
-            (off.sqrt(), pair[0].1 + (pair[1].1 - pair[0].1) * share)
-        };
-        let nearest = self.points.windows(2).map(near).min_by(|a, b| a.0.total_cmp(&b.0));
-        nearest.is_some_and(|(off, width)| off < width * (1.0 - 1e-3))
+    /// Whether a place lies within those pieces of it that count.
+    fn holds(&self, p: Point, counts: &dyn Fn(usize) -> bool) -> bool {
+        let near = |n: u32| nearest_on_segment(p, self.points[n as usize].0, self.points[n as usize + 1].0);
+        let nearest = self.bvh.nearest(p, f64::INFINITY, |n| counts(n as usize).then(|| near(n).1));
+        nearest.is_some_and(|(n, off)| {
+            let (a, b) = (self.points[n as usize].1, self.points[n as usize + 1].1);
+            off < (a + (b - a) * near(n).0) * (1.0 - 1e-3)
+        })
     }
 }

@@ -149,6 +149,22 @@ fn round(faces: &Faces<'_>, place: &Place, radius: f64) -> Option<Station> {
     })
 }
 
+/// The ball that touches the planes the faces lie in at the edge, if its feet stand off them by no more than a distance, mm: where
+/// triangles bend more than they tell, they are nearest to a ball elsewhere.
+pub fn round_beside(faces: &Faces<'_>, place: &Place, radius: f64, most: f64) -> Option<Station> {
+    let off = if place.convex { -radius } else { radius };
+    let normals = place.faces.map(|f| faces.probe(f, place.at).normal);
+    let within = 1.0 + normals[0].dot(normals[1]);
+    let centre = place.at + (normals[0] + normals[1]) * (off / within.max(1e-9));
+    let feet = normals.map(|n| centre - n * off);
+    let on = |k: usize| {
+        let beside = faces.probe(place.faces[k], feet[k]).off.abs() <= most;
+        beside && (feet[k] - place.at).dot(into(place, normals, k)) > 0.0
+    };
+    let (at, along) = (place.at, place.along);
+    (on(0) && on(1)).then_some(Station { at, along, feet, normals, centre: Some(centre), top: None })
+}
+
 /// The radius of a rounding over a face may be off what the faces have room for by this share: the ball that touches all three is meant.
 pub const MEANT: f64 = 1e-3;
 
@@ -299,6 +315,12 @@ impl Station {
         let Some(centre) = self.centre else { return 0.0 };
         let [a, b] = self.feet.map(|foot| foot - centre);
         self.top.map_or(a.angle_between(b), |top| a.angle_between(top) + b.angle_between(top))
+    }
+
+    /// How far a foot lies ahead or behind, by how far it is from the edge: much where it finds hold beyond a bend of a face.
+    pub fn slant(&self) -> f64 {
+        let of = |foot: &Point| (foot - self.at).dot(self.along).abs() / foot.distance(self.at).max(f64::MIN_POSITIVE);
+        self.feet.iter().map(of).fold(0.0, f64::max)
     }
 
     /// How far its feet are from the edge, mm.

@@ -83,6 +83,24 @@ pub fn write_step(
     unreachable!("the rounds end by themselves")
 }
 
+/// Where bytes are written to as long as nobody asks to stop.
+struct Watched<'p> {
+    bytes: Vec<u8>,
+    progress: &'p Progress,
+}
+
+impl std::io::Write for Watched<'_> {
+    fn write(&mut self, bytes: &[u8]) -> std::io::Result<usize> {
+        self.progress.check().map_err(std::io::Error::other)?;
+        self.bytes.extend_from_slice(bytes);
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> std::io::Result<()> {
+        Ok(())
+    }
+}
+
 /// The patches of each solid in the order its faces are written.
 type Order = Vec<Vec<usize>>;
 
@@ -109,9 +127,11 @@ fn written(
     };
     let faces = writing.faces(progress)?;
     let order = writing.solids((name, colour), &faces)?;
-    let mut bytes = Vec::new();
-    step_io::write(&writing.builder.finish(), &mut bytes)?;
-    Ok((bytes, writing.written, order))
+    let mut sink = Watched { bytes: Vec::new(), progress };
+    let done = step_io::write(&writing.builder.finish(), &mut sink);
+    progress.check().map_err(TraceError::from)?;
+    done?;
+    Ok((sink.bytes, writing.written, order))
 }
 
 /// The curved patches that, read again, cannot be covered, each by its first triangle.

@@ -178,3 +178,41 @@ async fn a_top_becomes_half_a_round_and_a_shell_keeps_its_roundings() -> Done {
     assert!((left / exact - 1.0).abs() < 2e-3, "{left} {exact}");
     b.close().await
 }
+
+#[tokio::test]
+async fn the_outline_of_a_badge_and_the_corners_of_its_letters_are_rounded() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    b.click("example-pennant-badge").await?;
+    b.choose_part("Relief").await?;
+    let drawn = volume(&client, "Relief").await?;
+    b.click("station-shape").await?;
+    b.click("tools-round").await?;
+    // All inner corners, those at the foot of its letters and between their strokes: they bend more tightly than that.
+    b.click("on-sharp").await?;
+    b.click("sense-inner").await?;
+    b.fill("radius", "0.1").await?;
+    b.expect("forecast", "runs of edges rounded").await?;
+    b.expect("forecast", "bends are tighter than that").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("applied", "runs of edges rounded").await?;
+    let filled = volume(&client, "Relief").await?;
+    assert!(filled > drawn, "{filled} {drawn}");
+    // The outline above and below: all edges of its side.
+    b.click("view-front").await?;
+    b.click("tools-round").await?;
+    b.click("on-faces").await?;
+    b.click_in("viewport", 0, 0).await?;
+    b.fill("radius", "0.3").await?;
+    b.expect("forecast", "2 runs of edges rounded").await?;
+    b.expect("forecast-table", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("applied", "2 runs of edges rounded").await?;
+    // 64 x 44 with corners of 9 mm.
+    let round = 2.0 * (64.0 + 44.0) - (8.0 - 2.0 * std::f64::consts::PI) * 9.0;
+    let lost = filled - volume(&client, "Relief").await?;
+    // A quarter round of few pieces takes a little more.
+    assert!((lost / (2.0 * round * quarter(0.3)) - 1.0).abs() < 0.1, "{lost}");
+    b.close().await
+}

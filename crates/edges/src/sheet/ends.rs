@@ -7,6 +7,7 @@ use nimbet_kernel::surfaces::Surface;
 use nimbet_kernel::{FaceId, Mesh, MeshError, Point};
 
 use super::{Builder, End, Row};
+use crate::chain::until_met;
 use crate::plan::Spine;
 use crate::station::{Place, Station, station};
 
@@ -28,6 +29,17 @@ impl Builder<'_> {
         let (place, own, way) = spine.at(end);
         let v = spine.ends[usize::from(end == End::Last)];
         let reach = own.reach();
+        let other = self
+            .mates(v, &ends_at[&v])
+            .and_then(|both| both.into_iter().find(|(n, e)| !(std::ptr::eq(&self.spines[*n], spine) && *e == end)));
+        if let Some((n, e)) = other {
+            let (_, there, back) = self.spines[n].at(e);
+            if let Some(met) = until_met((&own, way), (&there, back)) {
+                let by = met * 1.2 + width * 0.25;
+                let on = |p: Point| p + way * by;
+                return Station { at: on(own.at), feet: own.feet.map(on), centre: own.centre.map(on), ..own };
+            }
+        }
         // The other faces there lean, and other runs of the same sense cross this one farther on the more sharply it turns.
         let lean = |normal: Point| {
             let along = normal.dot(way).abs();
@@ -73,21 +85,53 @@ impl Builder<'_> {
         station(&self.graph.faces, &on, section).filter(plain).unwrap_or(moved)
     }
 
+    /// Two runs of one sense that meet by themselves at a point and go on through each other there: where they turn by less than they
+    /// lean over each other's faces. They are one then, and end where they have met.
+    pub(super) fn mates(&self, v: u32, ends: &[(usize, End)]) -> Option<[(usize, End); 2]> {
+        /// Where they turn by more each goes on until it has left the body beside the other, radians: 45 degrees.
+        const MOST: f64 = 0.785;
+        /// Up to this share they reach equally far along the edge between them.
+        const LEVEL: f64 = 0.05;
+        let both = <[(usize, End); 2]>::try_from(ends).ok()?;
+        let [a, b] = both.map(|(n, _)| &self.spines[n]);
+        let alone = a.second.is_none() && b.second.is_none() && a.convex == b.convex;
+        let [out, back] = both.map(|(n, end)| self.spines[n].at(end).2);
+        let gentle = out.angle_between(-back) < MOST && !self.graph.border.contains_key(&v);
+        let at = &self.graph.at[&v];
+        let used = both.map(|(n, end)| {
+            let edges = &self.graph.runs[self.spines[n].wanted.run as usize].edges;
+            if end == End::First { edges[0].0 } else { edges[edges.len() - 1].0 }
+        });
+        let mut between = at.iter().filter(|e| !used.contains(e));
+        let level = match (between.next(), between.next()) {
+            (Some(third), None) => {
+                let heights = both.map(|end| self.height_along(*third, end, v));
+                heights[0].zip(heights[1]).is_some_and(|(h, l)| (h / l - 1.0).abs() < LEVEL)
+            }
+            (None, _) => true,
+            _ => false,
+        };
+        (alone && gentle && level).then_some(both)
+    }
+
+    /// How far a run reaches along an edge that ends where it does, beside one of its faces.
+    fn height_along(&self, edge: u32, (n, end): (usize, End), v: u32) -> Option<f64> {
+        let [a, b] = self.graph.edges[edge as usize].ends;
+        let to = if a == v { b } else { a };
+        let along = (self.graph.place(to) - self.graph.place(v)).normalize_or_zero();
+        let beside = self.graph.beside((edge, true));
+        let (place, station, _) = self.spines[n].at(end);
+        let k = (0..2).find(|k| beside.contains(&place.faces[*k]))?;
+        let way = station.feet[k] - station.at;
+        Some(way.length_squared() / way.dot(along).max(1e-9))
+    }
+
     /// Whether one of two runs that meet where one edge of the other sense ends reaches farther along that than the other.
     pub(super) fn is_higher(&self, one: (usize, End), other: (usize, End), v: u32) -> bool {
         let at = &self.graph.at[&v];
         let odd = |e: &&u32| self.graph.edges[**e as usize].convex != self.spines[one.0].convex;
         let (3, Some(third)) = (at.len(), at.iter().find(odd)) else { return false };
-        let [a, b] = self.graph.edges[*third as usize].ends;
-        let to = if a == v { b } else { a };
-        let along = (self.graph.place(to) - self.graph.place(v)).normalize_or_zero();
-        let beside = self.graph.beside((*third, true));
-        let height = |(n, end): (usize, End)| {
-            let (place, station, _) = self.spines[n].at(end);
-            let k = (0..2).find(|k| beside.contains(&place.faces[*k]))?;
-            let way = station.feet[k] - station.at;
-            Some(way.length_squared() / way.dot(along).max(1e-9))
-        };
+        let height = |end| self.height_along(*third, end, v);
         height(one).zip(height(other)).is_some_and(|(h, l)| h > l * (1.0 + 1e-9))
     }
 
@@ -137,6 +181,24 @@ impl Builder<'_> {
         let open = open.filter(|(_, f)| *f == face).map(|(to, _)| (*to, None));
         let mut on = sharp.chain(open).filter(|(to, _)| *to != came);
         on.next().filter(|_| any || on.next().is_none())
+    }
+
+    /// The next point along the border of a face as it goes on straightest: that of the face, or of what closes the run there.
+    fn along_either(
+        &self,
+        face: FaceId,
+        closing: Option<FaceId>,
+        from: u32,
+        came: u32,
+    ) -> Option<(u32, Option<FaceId>)> {
+        let on = self.along_face(face, from, came, false);
+        let beside = closing.and_then(|closing| self.along_face(closing, from, came, false));
+        let before = self.graph.place(from) - self.graph.place(came);
+        let turn = |to: u32| before.angle_between(self.graph.place(to) - self.graph.place(from));
+        match (on, beside) {
+            (Some(a), Some(b)) => Some(if turn(b.0) < turn(a.0) { b } else { a }),
+            (a, b) => a.or(b),
+        }
     }
 
     /// How far from the end of a run its strip has passed through each face, however its triangles stand off it, mm.
@@ -197,7 +259,11 @@ impl Builder<'_> {
             let (mut gone, mut needed) = (0.0, own.reach() * 1.5);
             // Along the border of the face, from the end of the run on.
             while gone < needed {
-                let Some((to, beside)) = self.along_face(face, from, used, from == v) else { break };
+                let next = match from == v {
+                    true => self.along_face(face, from, used, true),
+                    false => self.along_either(face, others[k], from, used),
+                };
+                let Some((to, beside)) = next else { break };
                 let way = self.graph.place(to) - self.graph.place(from);
                 if from == v {
                     let slant = way.normalize_or_zero().dot(into);

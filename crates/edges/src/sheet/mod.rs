@@ -9,18 +9,19 @@
 
 mod ball;
 mod ends;
+mod strip;
 mod tip;
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use nimbet_kernel::inside::Inside;
-use nimbet_kernel::{Bvh, FaceId, Mesh, Point, UnionFind};
+use nimbet_kernel::{Aabb, Bvh, FaceId, Mesh, Point, UnionFind};
 
-use self::ball::{Ball, past};
+use self::ball::Ball;
 use self::ends::{Splits, divided};
 use crate::carve::EdgeError;
 use crate::graph::Graph;
-use crate::plan::{Cause, Planner, Spine, Trouble};
+use crate::plan::{Planner, Spine};
 use crate::station::{Place, Section, Station};
 
 /// The sheet, and what of the body had to be divided for it.
@@ -38,6 +39,21 @@ pub struct Parting {
     pub bounds: Vec<u32>,
     /// For each face of the sheet the run it is along.
     pub run_of: Vec<usize>,
+    /// The faces with which strips go on beyond their ends, the last ones: for each that it goes on in.
+    pub beyond: Vec<FaceId>,
+}
+
+impl Parting {
+    /// Whether a face of the sheet is one with which a strip goes on beyond its end.
+    pub fn is_beyond(&self, face: FaceId) -> bool {
+        face.0 as usize >= self.run_of.len() - self.beyond.len()
+    }
+
+    /// The face of the sheet one of it is part of.
+    pub fn whole(&self, face: FaceId) -> FaceId {
+        let first = self.run_of.len() - self.beyond.len();
+        (face.0 as usize).checked_sub(first).map_or(face, |n| self.beyond[n])
+    }
 }
 
 /// Whether a run ends where it begins or where it ends.
@@ -83,14 +99,17 @@ struct Builder<'a> {
     faces: Vec<FaceId>,
     /// For each face a run it bounds.
     run_of_face: Vec<usize>,
+    /// Faces beyond the ends of strips, counted from [`BEYOND`], with those they go on in.
+    beyond: Vec<FaceId>,
 }
+
+/// Faces beyond the ends of strips have numbers from here on until all others are there.
+const BEYOND: u32 = u32::MAX / 2;
 
 /// A piece of an arc turns by no more than this, radians: 20 degrees.
 const COARSEST: f64 = 0.35;
 /// A sheet has no more triangles than this.
 const MOST_TRIANGLES: f64 = 4e6;
-/// Strips reach so many times as far beyond a face as things stand off it.
-const ENOUGH: f64 = 1.5;
 /// Sections have no more pieces than this.
 const MOST_PIECES: usize = 256;
 
@@ -105,12 +124,17 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
         triangles: vec![],
         faces: vec![],
         run_of_face: vec![],
+        beyond: vec![],
     };
     let mut ends_at: BTreeMap<u32, Vec<(usize, End)>> = BTreeMap::new();
     for (n, spine) in spines.iter().enumerate().filter(|(_, s)| !s.closed) {
         for ends in [Some(spine.ends), spine.second.map(|s| s.1)].into_iter().flatten() {
-            ends_at.entry(ends[0]).or_default().push((n, End::First));
-            ends_at.entry(ends[1]).or_default().push((n, End::Last));
+            for (v, end) in [(ends[0], End::First), (ends[1], End::Last)] {
+                // Beyond what is passed over it meets what goes on there.
+                if spine.meets[usize::from(end == End::Last)].is_none() {
+                    ends_at.entry(v).or_default().push((n, end));
+                }
+            }
         }
     }
     let balls: Vec<Ball> = ends_at.iter().filter_map(|(v, ends)| builder.ball(*v, ends)).collect();
@@ -133,6 +157,7 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
         builder.patch(ball, &rows);
     }
     let mut splits = Splits::new();
+    let mut together = UnionFind::new(spines.len());
     let mut caps = Vec::new();
     let within = Inside::new(graph.mesh, bvh);
     for (v, ends) in &ends_at {
@@ -150,10 +175,10 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
             }
         }
     }
+    let shared = builder.shared(&caps, &splits);
     let body = divided(graph.mesh, splits)?;
-    // Runs that end at one ball are one, and those that go on through each other where an edge of the other sense ends, too: what lies
-    // under both is theirs there.
-    let mut together = UnionFind::new(spines.len());
+    // Runs that end at one ball are one, and those that go on through each other, or at a point where an edge of the other sense ends,
+    // too: what lies under both is theirs there.
     for ball in &balls {
         ball.runs.windows(2).for_each(|pair| {
             together.union(pair[0].0 as u32, pair[1].0 as u32);
@@ -161,17 +186,87 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     }
     for (v, ends) in &ends_at {
         let mixed = graph.at[v].iter().any(|e| graph.edges[*e as usize].convex != spines[ends[0].0].convex);
-        for pair in ends.windows(2).filter(|_| mixed) {
+        for pair in ends.windows(2).filter(|_| mixed || builder.mates(*v, ends).is_some()) {
             together.union(pair[0].0 as u32, pair[1].0 as u32);
         }
     }
+    // Where two caps lie in one plane only one of them is there.
+    let lie = builder.lying(&caps);
+    for (n, (a, one)) in lie.iter().enumerate() {
+        let alike = |(b, other): &&(usize, Lies)| spines[*a].convex == spines[*b].convex && one.meets(other);
+        lie[n + 1..].iter().filter(alike).for_each(|(b, _)| {
+            together.union(*a as u32, *b as u32);
+        });
+    }
     let group_of = together.number_sets().0;
-    let bounds = builder.run_of_face.iter().map(|run| group_of[*run]).collect();
-    let sheet = Mesh::new(builder.points, builder.triangles, builder.faces)?;
-    Ok(Parting { sheet, body, caps, group_of, bounds, run_of: builder.run_of_face })
+    let mut run_of = builder.run_of_face;
+    let first = run_of.len() as u32;
+    run_of.extend(builder.beyond.iter().map(|face| run_of[face.0 as usize]).collect::<Vec<usize>>());
+    let bounds = run_of.iter().map(|run| group_of[*run]).collect();
+    let numbered = |f: FaceId| FaceId(if f.0 >= BEYOND { f.0 - BEYOND + first } else { f.0 });
+    let faces = builder.faces.into_iter().map(numbered).collect();
+    let sheet = divided(&Mesh::new(builder.points, builder.triangles, faces)?, shared)?;
+    Ok(Parting { sheet, body, caps, group_of, bounds, run_of, beyond: builder.beyond })
+}
+
+/// Where a cap is, and how it lies.
+struct Lies {
+    around: Aabb,
+    normal: Point,
+}
+
+impl Lies {
+    /// Whether two may lie on each other.
+    fn meets(&self, other: &Self) -> bool {
+        /// Planes are one when the cosine between them is off 1 by less.
+        const ONE: f64 = 1e-6;
+        self.around.overlaps(&other.around) && self.normal.dot(other.normal).abs() > 1.0 - ONE
+    }
 }
 
 impl Builder<'_> {
+    /// The points that other caps put on sides of caps along edges of the body.
+    fn shared(&self, caps: &[(FaceId, Option<FaceId>)], splits: &Splits) -> Splits {
+        let bits = |p: Point| p.to_array().map(f64::to_bits);
+        let mut shared = Splits::new();
+        let is_cap: BTreeSet<FaceId> = caps.iter().map(|(cap, _)| *cap).collect();
+        let own: Vec<[u32; 3]> =
+            (self.triangles.iter().zip(&self.faces)).filter(|(_, f)| is_cap.contains(f)).map(|(t, _)| *t).collect();
+        for ([a, b], on) in splits.iter().filter(|(_, on)| on.len() > 1) {
+            let [from, to] = [*a, *b].map(|v| self.graph.place(v));
+            let along = |p: Point| (p - from).dot(to - from);
+            let line: BTreeSet<[u64; 3]> = on.iter().copied().chain([from, to]).map(bits).collect();
+            for side in own.iter().flat_map(|[p, q, r]| [[*p, *q], [*q, *r], [*r, *p]]) {
+                let ends = side.map(|v| self.points[v as usize]);
+                if ends.iter().all(|p| line.contains(&bits(*p))) {
+                    let span = ends.map(along);
+                    let (least, most) = (span[0].min(span[1]), span[0].max(span[1]));
+                    let between = on.iter().copied().filter(|p| along(*p) > least && along(*p) < most);
+                    let key = [side[0].min(side[1]), side[0].max(side[1])];
+                    shared.entry(key).or_default().extend(between);
+                }
+            }
+        }
+        shared
+    }
+
+    /// Where each cap is, with the run it closes.
+    fn lying(&self, caps: &[(FaceId, Option<FaceId>)]) -> Vec<(usize, Lies)> {
+        let mut of: BTreeMap<FaceId, Vec<[Point; 3]>> = caps.iter().map(|(cap, _)| (*cap, vec![])).collect();
+        for (t, face) in self.triangles.iter().zip(&self.faces) {
+            if let Some(own) = of.get_mut(face) {
+                own.push(t.map(|v| self.points[v as usize]));
+            }
+        }
+        let lies = |(cap, own): (FaceId, Vec<[Point; 3]>)| {
+            let [a, b, c] = *own.first()?;
+            let normal = (b - a).cross(c - a).normalize_or_zero();
+            let around = Aabb::of(own.iter().flatten().copied());
+            Some((self.run_of_face[cap.0 as usize], Lies { around, normal }))
+        };
+        of.into_iter().filter_map(lies).collect()
+    }
+
     fn put(&mut self, p: Point) -> u32 {
         self.points.push(p);
         self.points.len() as u32 - 1
@@ -180,6 +275,12 @@ impl Builder<'_> {
     fn face(&mut self, run: usize) -> FaceId {
         self.run_of_face.push(run);
         FaceId(self.run_of_face.len() as u32 - 1)
+    }
+
+    /// A face with which one goes on beyond the end of a strip.
+    fn face_beyond(&mut self, face: FaceId) -> FaceId {
+        self.beyond.push(face);
+        FaceId(BEYOND + self.beyond.len() as u32 - 1)
     }
 
     fn triangle(&mut self, corners: [u32; 3], face: FaceId) {
@@ -239,206 +340,5 @@ impl Builder<'_> {
                 return pieces;
             }
         }
-    }
-
-    /// The strip of a run; its rows.
-    fn strip(
-        &mut self,
-        number: usize,
-        pieces: usize,
-        balls: [Option<&Ball>; 2],
-        ends_at: &BTreeMap<u32, Vec<(usize, End)>>,
-    ) -> Result<Vec<Row>, Trouble> {
-        let spine = &self.spines[number];
-        if let Some(side) = spine.tip {
-            self.tip(number, pieces, side);
-            return Ok(vec![]);
-        }
-        let trouble = |cause, at| Trouble { run: spine.wanted.run, cause, at };
-        let mut kept: Vec<(Place, Station)> =
-            spine.places.iter().copied().zip(spine.stations.iter().copied()).collect();
-        let [first, last] = balls;
-        let (place_first, place_last) = (kept[0].0, kept[kept.len() - 1].0);
-        let folds = trouble(Cause::Overlaps, place_first.at.midpoint(place_last.at));
-        if let Some(ball) = first {
-            let there = self.at_ball(ball, &place_first).ok_or(trouble(Cause::NoFoothold, place_first.at))?;
-            let begins = kept.iter().position(|(_, s)| past(&there, s)).ok_or(folds)?;
-            kept.drain(..begins);
-            kept.insert(0, (place_first, there));
-        }
-        if let Some(ball) = last {
-            let there = self.at_ball(ball, &place_last).ok_or(trouble(Cause::NoFoothold, place_last.at))?;
-            let ends = kept.iter().rposition(|(_, s)| past(s, &there)).ok_or(folds)?;
-            kept.truncate(ends + 1);
-            kept.push((place_last, there));
-        }
-        let sag = spine.runs().map(|run| self.graph.sag(&self.graph.runs[run as usize])).fold(0.0, f64::max);
-        let lead = usize::from(!spine.closed && first.is_none());
-        let count = kept.len();
-        let own = |k: usize| match k {
-            k if k == lead => first,
-            k if k + 1 == lead + count => last,
-            _ => None,
-        };
-        if lead > 0 {
-            let width = self.width(&kept[0], pieces, sag, spine.convex);
-            kept.insert(0, (place_first, self.beyond((spine, End::First), width, ends_at)));
-        }
-        if !spine.closed && last.is_none() {
-            let width = self.width(&kept[kept.len() - 1], pieces, sag, spine.convex);
-            kept.push((place_last, self.beyond((spine, End::Last), width, ends_at)));
-        }
-        let off = self.off_between(&kept, spine.closed);
-        let mut rows: Vec<Row> = Vec::with_capacity(kept.len());
-        for (k, (place, station)) in kept.iter().enumerate() {
-            let mut row = self.row((station, place.faces), pieces, (sag, off[k]), spine.convex);
-            if let Some(ball) = own(k) {
-                self.at_corner(&mut row, station, ball, (pieces, off[k]), spine.convex);
-            }
-            rows.push(row);
-        }
-        let feet: Vec<[Point; 2]> = kept[lead..lead + count].iter().map(|(_, s)| s.feet).collect();
-        self.unfold(&rows, &feet, spine.closed, (lead, [first.is_some(), last.is_some()]));
-        // A new face wherever the faces beside it are others.
-        let beside: Vec<[FaceId; 2]> = kept.iter().map(|(p, _)| p.faces).collect();
-        let mut face = self.face(number);
-        for k in 0..rows.len() - usize::from(!spine.closed) {
-            if k > 0 && beside.get(k).is_some_and(|f| *f != beside[k - 1]) {
-                face = self.face(number);
-            }
-            let (a, b) = (rows[k].clone(), rows[(k + 1) % rows.len()].clone());
-            self.between(&a, &b, face);
-        }
-        Ok(rows)
-    }
-
-    /// How far what is straight from section to section stands off the faces beside each, mm; a small share of what they reach at most,
-    /// since beyond the end of a run its faces may bend away.
-    fn off_between(&self, kept: &[(Place, Station)], closed: bool) -> Vec<f64> {
-        const MOST: f64 = 0.1;
-        let n = kept.len();
-        let mut off = vec![0.0f64; n];
-        for a in 0..n - usize::from(!closed) {
-            let b = (a + 1) % n;
-            // The edge from one to the next lies beside the faces of the first.
-            let ((place, one), (_, other)) = (&kept[a], &kept[b]);
-            for k in 0..2 {
-                let stands = |p: Point| self.graph.faces.probe(place.faces[k], p).off.abs();
-                let here = stands(one.feet[k].midpoint(other.feet[k])).max(stands(other.feet[k]));
-                let here = here.min(one.reach().min(other.reach()) * MOST);
-                (off[a], off[b]) = (off[a].max(here), off[b].max(here));
-            }
-        }
-        off
-    }
-
-    /// Draws in what goes on beyond the faces where it would run through itself: where the feet go round closely. What of a row lies
-    /// within a ball's corner stays.
-    fn unfold(&mut self, rows: &[Row], feet: &[[Point; 2]], closed: bool, (first, balls): (usize, [bool; 2])) {
-        /// So often by half.
-        const HALVINGS: usize = 8;
-        let n = feet.len();
-        // The innermost points first, then those beyond them where there are any.
-        for (k, level) in [(0, 0), (0, 1), (1, 0), (1, 1)] {
-            let end = |m: usize| {
-                let (row, at_ball) = (&rows[first + m], (m == 0 && balls[0]) || (m + 1 == n && balls[1]));
-                let flap = if k == 0 { &row.left } else { &row.right };
-                let from_within = if at_ball { flap.len() - 1 } else { level.min(flap.len() - 1) };
-                flap[if k == 0 { flap.len() - 1 - from_within } else { from_within }]
-            };
-            for _ in 0..HALVINGS {
-                let mut folded = vec![false; n];
-                for a in 0..n - usize::from(!closed) {
-                    let b = (a + 1) % n;
-                    let [p, q] = [a, b].map(|m| self.points[end(m) as usize]);
-                    if (q - p).dot(feet[b][k] - feet[a][k]) <= 0.0 {
-                        (folded[a], folded[b]) = (true, true);
-                    }
-                }
-                if !folded.contains(&true) {
-                    break;
-                }
-                for m in (0..n).filter(|m| folded[*m]) {
-                    let point = &mut self.points[end(m) as usize];
-                    *point = feet[m][k].lerp(*point, 0.5);
-                }
-            }
-        }
-    }
-
-    fn between(&mut self, a: &Row, b: &Row, face: FaceId) {
-        if a.arc.is_empty() {
-            let chain = |r: &Row| [&r.left[..], &r.right[..]].concat();
-            self.zip(&chain(a), &chain(b), face);
-            return;
-        }
-        let left = |r: &Row| [&r.left[..], &r.arc[..1]].concat();
-        let right = |r: &Row| [&r.arc[r.arc.len() - 1..], &r.right[..]].concat();
-        self.zip(&left(a), &left(b), face);
-        for k in 1..a.arc.len() {
-            self.zip(&a.arc[k - 1..=k], &b.arc[k - 1..=k], face);
-        }
-        self.zip(&right(a), &right(b), face);
-    }
-
-    /// How far the strip goes on straight beyond a face, as height over it, mm: more than the arc stands off its first piece, and than the
-    /// triangles stand off the face.
-    fn height(&self, station: &Station, points: &[Point], sag: f64) -> f64 {
-        let piece = points[0].distance(points[1]);
-        let arc = station.centre.map_or(piece * 0.02, |c| {
-            let radius = station.feet[0].distance(c);
-            radius - (radius * radius - piece * piece * 0.25).max(0.0).sqrt()
-        });
-        (arc * 2.0).max(sag * ENOUGH)
-    }
-
-    /// Where a section goes on beyond a face, from the outermost point inwards: straight along its last piece, and where that is less
-    /// than things stand off the face there, steeply on from it.
-    fn flap(
-        &self,
-        (station, faces): (&Station, [FaceId; 2]),
-        [foot, inner]: [Point; 2],
-        k: usize,
-        (height, off): (f64, f64),
-        convex: bool,
-    ) -> Vec<Point> {
-        let out = if convex { 1.0 } else { -1.0 };
-        let way = (foot - inner).normalize_or_zero();
-        let rise = (way.dot(station.normals[k]) * out).max(1e-3);
-        let straight = foot + way * (height / rise);
-        // Where the face bends away from it, after it.
-        let up = |p: Point, height: f64| {
-            let there = self.graph.faces.probe(faces[k], p);
-            p + there.normal * (out * (height - there.off * out).max(0.0))
-        };
-        let near = up(straight, height);
-        if off * ENOUGH <= height { vec![near] } else { vec![up(near, off * ENOUGH), near] }
-    }
-
-    /// How far from its edge a section has passed through both faces, however their triangles stand off them, mm.
-    fn width(&self, (place, station): &(Place, Station), pieces: usize, sag: f64, convex: bool) -> f64 {
-        let points = station.points(pieces);
-        let (far, n) = ((self.height(station, &points, sag), 0.0), points.len() - 1);
-        let flap = |ends: [Point; 2], k: usize| self.flap((station, place.faces), ends, k, far, convex)[0];
-        let ends = [flap([points[0], points[1]], 0), flap([points[n], points[n - 1]], 1)];
-        ends.into_iter().map(|p| p.distance(place.at)).fold(station.reach(), f64::max)
-    }
-
-    /// The points of a section, where triangles stand off the faces, and these off the straight, by so much.
-    fn row(
-        &mut self,
-        (station, faces): (&Station, [FaceId; 2]),
-        pieces: usize,
-        (sag, off): (f64, f64),
-        convex: bool,
-    ) -> Row {
-        let points = station.points(pieces);
-        let far = (self.height(station, &points, sag), sag + off);
-        let n = points.len() - 1;
-        let left = self.flap((station, faces), [points[0], points[1]], 0, far, convex);
-        let mut right = self.flap((station, faces), [points[n], points[n - 1]], 1, far, convex);
-        right.reverse();
-        let mut put = |points: &[Point]| points.iter().map(|p| self.put(*p)).collect();
-        Row { left: put(&left), arc: put(&points[1..n]), right: put(&right) }
     }
 }

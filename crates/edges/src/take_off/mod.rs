@@ -75,7 +75,7 @@ fn off_solid(mesh: &Mesh, going: &BTreeSet<FaceId>, progress: &Progress) -> Resu
         let (other, _) = one_by_one(mesh, &rounds, &progress.stage(0.5, 1.0));
         made = other.or(made);
     }
-    Ok(Carved { mesh: made?, first_new: mesh.next_face().0, vanished: vec![] })
+    Ok(Carved { mesh: made?, first_new: mesh.next_face().0, vanished: vec![], passed: vec![] })
 }
 
 /// A solid without faces in rounds, and what each of them added, mm³, as far as they went.

@@ -30,7 +30,7 @@ pub(super) fn off_sheet(mesh: &Mesh, going: &BTreeSet<FaceId>, progress: &Progre
     let made = off_solid(&solid, &both, &progress.stage(0.4, 1.0))?.mesh;
     let mut sheet = made.retain_triangles(|t| made.face_of()[t].0 < moved);
     sheet.reverse_triangles(|_| flips);
-    Ok(Carved { mesh: sheet, first_new: moved, vanished: vec![] })
+    Ok(Carved { mesh: sheet, first_new: moved, vanished: vec![], passed: vec![] })
 }
 
 fn thickness(mesh: &Mesh, going: &BTreeSet<FaceId>) -> f64 {

@@ -1,9 +1,11 @@
 //! Edges and faces of bodies: rounded, chamfered, taken off.
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
+mod bends;
 mod corners;
 mod making;
 mod random;
 mod rounding;
 mod taking_off;
 mod tangent;
+mod whole_faces;

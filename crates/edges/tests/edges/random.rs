@@ -184,6 +184,39 @@ fn tried(seed: u64) -> String {
             Err(other) => format!("FAULT {other}"),
         }
     };
+    if std::env::var("SHOW").is_ok() {
+        for r in &chosen {
+            let run = &graph.runs[*r as usize];
+            println!(
+                "run {r} convex {} closed {} edges {} len {:.3} {:?} {:?}",
+                run.convex,
+                run.closed,
+                run.edges.len(),
+                run.edges
+                    .iter()
+                    .map(|e| {
+                        let [a, b] = graph.ends(*e).map(|v| graph.place(v));
+                        a.distance(b)
+                    })
+                    .sum::<f64>(),
+                section,
+                graph.place(graph.ends(run.edges[0])[0])
+            );
+        }
+        let l = nimbet_edges::largest(&planner, &wanted, true).unwrap();
+        println!("largest {l}");
+        for by in [1.0, l * 0.5, l, l * 1.1] {
+            let w: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
+            if let Ok(d) = finish(&planner, &w, true, &quiet) {
+                println!(
+                    "{by} change {} passed {:?} vanished {}",
+                    volume(&d.mesh) - volume(&part),
+                    d.passed,
+                    d.vanished.len()
+                );
+            }
+        }
+    }
     let first = one(1.0);
     if section == Section::Over {
         return format!("over {first}");

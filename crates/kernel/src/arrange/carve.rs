@@ -43,6 +43,17 @@ pub struct Wedge {
     pub bounds: BTreeMap<u32, Bound>,
 }
 
+/// What a face of a sheet is to the space of a group.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Role {
+    /// The space goes on beyond it.
+    Passed,
+    /// It has the space on the same side as all others that bound it.
+    Bounds,
+    /// It closes the space, on whichever side.
+    Closes,
+}
+
 /// How a face of a sheet bounds a space.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Bound {
@@ -54,21 +65,34 @@ pub struct Bound {
     pub at: Point,
 }
 
+/// What lies across a wall of a sheet from a cell.
+#[derive(Clone, Copy)]
+struct Across {
+    /// The cell there.
+    cell: u32,
+    face: FaceId,
+    wall: u32,
+    /// Whether the cell it is seen from is before the wall.
+    before: bool,
+}
+
 impl Arrangement {
-    /// The spaces at some edges of the first solid, on the given side of its surface. `passes` says for a group and a face of a
-    /// sheet whether the space goes on beyond that.
-    pub fn wedges(&self, edges: &[EdgeSide], passes: &dyn Fn(u32, FaceId) -> bool) -> Vec<Wedge> {
+    /// The spaces at some edges of the first solid, on the given side of its surface. `role` says for a group what a face of a sheet is
+    /// to its space.
+    pub fn wedges(&self, edges: &[EdgeSide], role: &dyn Fn(u32, FaceId) -> Role) -> Vec<Wedge> {
+        let passes = |group: u32, face: FaceId| role(group, face) == Role::Passed;
         let mut begins: BTreeMap<u32, BTreeSet<u32>> = BTreeMap::new();
         for (cell, edge) in self.cells_at(edges) {
             begins.entry(edges[edge as usize].group).or_default().insert(cell);
         }
         let sheet = |w: &usize| self.input_of(*w as u32) > 0;
-        let mut beyond: FxHashMap<u32, Vec<(u32, FaceId)>> = FxHashMap::default();
+        let mut beyond: FxHashMap<u32, Vec<Across>> = FxHashMap::default();
         for w in (0..self.wall_count()).filter(sheet) {
             let ([a, b], face) = (self.beside[w], self.origin[self.walls[w].parent as usize].1);
             if a != b {
-                beyond.entry(a).or_default().push((b, face));
-                beyond.entry(b).or_default().push((a, face));
+                let wall = w as u32;
+                beyond.entry(a).or_default().push(Across { cell: b, face, wall, before: true });
+                beyond.entry(b).or_default().push(Across { cell: a, face, wall, before: false });
             }
         }
         let side = |group: u32| edges.iter().find(|e| e.group == group).map_or(Side::Behind, |e| e.side);
@@ -76,9 +100,10 @@ impl Arrangement {
             let mut held = begin.clone();
             let mut todo: Vec<u32> = begin.into_iter().collect();
             while let Some(cell) = todo.pop() {
-                let next = beyond.get(&cell).into_iter().flatten().filter(|(_, face)| passes(group, *face));
-                todo.extend(next.map(|(cell, _)| *cell).filter(|cell| held.insert(*cell)));
+                let next = beyond.get(&cell).into_iter().flatten().filter(|across| passes(group, across.face));
+                todo.extend(next.map(|across| across.cell).filter(|cell| held.insert(*cell)));
             }
+            self.with_pockets(&mut held, &beyond, &|face| role(group, face));
             let material = |cell: &u32| self.winding[*cell as usize * self.solids] > 0;
             let fits = held.iter().all(|cell| (side(group) == Side::Behind) == material(cell));
             let mut found = Wedge { group, fits, ..Wedge::default() };
@@ -103,6 +128,41 @@ impl Arrangement {
             found
         };
         begins.into_iter().map(wedge).collect()
+    }
+
+    /// Adds the cells beside others that are on the same side of some sheet as those and that no sheet parts from anything else:
+    /// where sheets of a group go on through each other they may cut off what lies under one of them from its edge.
+    fn with_pockets(
+        &self,
+        held: &mut BTreeSet<u32>,
+        beyond: &FxHashMap<u32, Vec<Across>>,
+        role: &dyn Fn(FaceId) -> Role,
+    ) {
+        let of = |cell: &u32| beyond.get(cell).into_iter().flatten().filter(|across| role(across.face) != Role::Passed);
+        // The side of the sheets on which most of the space lies.
+        let area = |across: &Across| {
+            let [p, q, r] = self.wall(across.wall);
+            (q - p).cross(r - p).length() * if across.before { 0.5 } else { -0.5 }
+        };
+        let bounds = |across: &Across| role(across.face) == Role::Bounds;
+        let parting = |across: &&Across| bounds(across) && !held.contains(&across.cell);
+        let before = held.iter().flat_map(of).filter(parting).map(area).sum::<f64>() > 0.0;
+        let mut todo: BTreeSet<u32> = held.iter().flat_map(of).map(|across| across.cell).collect();
+        while let Some(cell) = todo.pop_first() {
+            if held.contains(&cell) {
+                continue;
+            }
+            let mut under = false;
+            let enclosed = of(&cell).all(|across| {
+                let own = bounds(across) && across.before == before;
+                under |= own && !held.contains(&across.cell);
+                own || held.contains(&across.cell)
+            });
+            if enclosed && under {
+                held.insert(cell);
+                todo.extend(of(&cell).map(|across| across.cell));
+            }
+        }
     }
 
     /// The cells that lie at edges of the first solid, each with the edge.

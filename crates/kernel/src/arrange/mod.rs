@@ -29,7 +29,7 @@ mod tests_chambers;
 #[cfg(test)]
 mod tests_near;
 
-pub use carve::{Bound, EdgeSide, Side, Wedge};
+pub use carve::{Bound, EdgeSide, Role, Side, Wedge};
 pub use chambers::{Chamber, Chambers};
 use grid::Grid;
 pub use parted::Parted;

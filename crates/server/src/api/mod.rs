@@ -17,6 +17,7 @@ mod surfaces;
 mod tasks;
 mod threads;
 mod tools;
+mod unread;
 mod walls;
 mod watch;
 mod weigh;
@@ -161,6 +162,7 @@ pub(crate) fn router(app: Arc<App>) -> Router {
         .layer(CatchPanicLayer::new())
         .layer(from_fn(watch::named))
         .layer(from_fn_with_state(app.clone(), who::may_ask))
+        .layer(from_fn(unread::heard_out))
         .with_state(app)
 }
 

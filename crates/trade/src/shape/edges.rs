@@ -165,7 +165,7 @@ pub(super) fn edges_done(
     let planner = Planner::new(&graph, told.chord, progress);
     let mut wanted = wanted(&graph)?;
     let up_to = if told.leave == Some(true) { None } else { up_to(&planner, &wanted)? };
-    let (Carved { mesh: made, vanished, .. }, left) = done_but(&planner, &mut wanted, given, &told)?;
+    let (Carved { mesh: made, vanished, passed, .. }, left) = done_but(&planner, &mut wanted, given, &told)?;
     let edges: usize = wanted.iter().map(|w| graph.runs[w.run as usize].edges.len()).sum();
     let is_sheet = !graph.border.is_empty();
     let [before, after] = [mesh, &made].map(measure).map(|m| if is_sheet { m.area } else { m.volume });
@@ -179,6 +179,7 @@ pub(super) fn edges_done(
     let mut outcome = Outcome::of(made, format!("{runs} {}: {by}", told.done));
     outcome.left.extend(left_told(&left));
     outcome.done.extend(vanished_told(&vanished));
+    outcome.done.extend(passed_told(&passed));
     outcome.done.extend(up_to.map(|most| format!("a {} of up to about {} would fit", told.figure, millimetres(most))));
     Ok(outcome)
 }
@@ -220,6 +221,16 @@ fn vanished_told(vanished: &[Vanished]) -> Option<String> {
     let faces = count(vanished.len(), "face vanishes", "faces vanish");
     let at: Vec<Point> = vanished.iter().map(|v| v.at).collect();
     (!vanished.is_empty()).then(|| format!("{faces} under a rounding of {radii}, at {}", places(&at)))
+}
+
+/// Which bends were passed over, in a sentence.
+fn passed_told(passed: &[Point]) -> Option<String> {
+    let bends = count(
+        passed.len(),
+        "bend is tighter than that: what comes from both sides meets in a mitre",
+        "bends are tighter than that: what comes from both sides meets in mitres",
+    );
+    (!passed.is_empty()).then(|| format!("{bends} at {}", places(passed)))
 }
 
 /// The first few of some places.

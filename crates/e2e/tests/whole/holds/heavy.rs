@@ -179,8 +179,17 @@ async fn files_flow_through_and_slow_or_endless_senders_are_dropped() -> Done {
     let forecast = format!("/jobs/{}/forecasts", client.job);
     assert_eq!(client.send(Method::POST, &forecast, Some(step(0))).await?.0, 422);
     assert_eq!(client.send(Method::POST, &forecast, Some(step(2 << 20))).await?.0, 413);
-    // Who never says what they want is dropped; others are answered meanwhile.
+    // Who listens only when they have said everything is told, too.
     let place = server.address.strip_prefix("http://").unwrap();
+    let much = vec![b' '; 30 << 20];
+    let head = "POST /api/v1/jobs HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\nContent-Type: application/json";
+    let mut listens_late = std::net::TcpStream::connect(place)?;
+    write!(listens_late, "{head}\r\nContent-Length: {}\r\n\r\n", much.len())?;
+    listens_late.write_all(&much)?;
+    let mut told = String::new();
+    listens_late.read_to_string(&mut told)?;
+    assert!(told.starts_with("HTTP/1.1 413") && told.contains("urn:nimbet:too-large"), "{told}");
+    // Who never says what they want is dropped; others are answered meanwhile.
     let mut slow = std::net::TcpStream::connect(place)?;
     slow.write_all(b"GET /api/v1/jobs HTTP/1.1\r\nHost: localhost\r\n")?;
     slow.set_read_timeout(Some(Duration::from_secs(60)))?;
