@@ -59,6 +59,18 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>): P
     throw new ProblemError(problem?.detail ? problem : unreachable);
 }
 
+/** Gets what the client has no type for, or throws the problem. */
+export async function fetched(path: string): Promise<Response> {
+    let got: Response;
+    try {
+        got = await fetch(path);
+    } catch {
+        throw new ProblemError(unreachable);
+    }
+    if (got.ok) return got;
+    throw new ProblemError(await got.json().catch(() => unreachable));
+}
+
 export const isOver = (task: Task) => ['done', 'failed', 'cancelled'].includes(task.state);
 
 /** Follows a task until it is over, telling each change; resolves with its last state. */

@@ -115,7 +115,7 @@ export const useForecast = defineStore('forecast', () => {
             // The job has changed meanwhile, the part perhaps not: a forecast of it as it is now is what is meant.
             if (!again && error instanceof ProblemError && error.problem.type === STALE) {
                 await jobs.reload();
-                if (mine === turn && draft.value === action) return workOut(name, action, true);
+                if (mine === turn) return await workOut(name, action, true);
             } else tellProblem(error);
         } finally {
             if (mine === turn) task.value = null;

@@ -1,15 +1,7 @@
 // What is known of meshes, by their content hash: it never changes, so it is kept.
 import { defineStore } from 'pinia';
 import { shallowReactive } from 'vue';
-import {
-    answer,
-    api,
-    ProblemError,
-    type Examination,
-    type Face,
-    type FaceAnchor,
-    type Problem,
-} from '../api/client';
+import { answer, api, fetched, type Examination, type Face, type FaceAnchor } from '../api/client';
 import { useJob } from './job';
 
 export const useMeshes = defineStore('meshes', () => {
@@ -21,9 +13,7 @@ export const useMeshes = defineStore('meshes', () => {
         const known = examinations.get(mesh);
         if (known) return known;
         return jobs.guarded(async () => {
-            const response = await fetch(`/api/v1/meshes/${mesh}/examination`);
-            if (!response.ok) throw new ProblemError((await response.json()) as Problem);
-            const got = (await response.json()) as Examination;
+            const got = (await (await fetched(`/api/v1/meshes/${mesh}/examination`)).json()) as Examination;
             examinations.set(mesh, got);
             return got;
         });

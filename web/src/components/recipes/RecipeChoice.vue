@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Which recipe is done to files as they come in: none, what was done to a part of this job, or a file's.
 import { computed, ref } from 'vue';
+import { fetched } from '../../api/client';
 import { useBringIn, type ChosenRecipe } from '../../stores/bringIn';
 import { useJob } from '../../stores/job';
 
@@ -22,10 +23,8 @@ const items = computed(() => [
 const chosen = ref('');
 
 async function recipeOf(part: number): Promise<string> {
-    const response = await fetch(`/api/v1/jobs/${jobs.job!.id}/parts/${part}/recipe`);
-    const text = await response.text();
-    if (!response.ok) jobs.refusal = JSON.parse(text);
-    return response.ok ? text : '';
+    const path = `/api/v1/jobs/${jobs.job!.id}/parts/${part}/recipe`;
+    return (await jobs.guarded(async () => (await fetched(path)).text())) ?? '';
 }
 
 function choose(value: string) {
