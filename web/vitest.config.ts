@@ -1,9 +1,11 @@
+import vue from '@vitejs/plugin-vue';
 import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
     test: {
         projects: [
             {
+                plugins: [vue()],
                 test: {
                     name: 'unit',
                     include: ['tests/*.test.ts', 'tests/stores/*.test.ts'],

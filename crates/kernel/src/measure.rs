@@ -28,6 +28,21 @@ pub struct Measure {
     pub bounds: Aabb,
 }
 
+impl Measure {
+    /// The axes about which the solid turns freely, each with the inertia about it at density 1, mm⁵; the least first.
+    pub fn principal(&self) -> [(Point, f64); 3] {
+        let [xx, yy, zz, xy, yz, zx] = self.inertia;
+        let tensor = nalgebra::Matrix3::new(xx, xy, zx, xy, yy, yz, zx, yz, zz);
+        let found = tensor.symmetric_eigen();
+        let mut axes = [0, 1, 2].map(|n| {
+            let way = found.eigenvectors.column(n);
+            (Point::new(way[0], way[1], way[2]), found.eigenvalues[n])
+        });
+        axes.sort_by(|a, b| a.1.total_cmp(&b.1));
+        axes
+    }
+}
+
 /// Measures all triangles of `mesh`.
 pub fn measure(mesh: &Mesh) -> Measure {
     sum_up(mesh.triangles().len(), |n| mesh.corners(n))
@@ -144,6 +159,21 @@ mod tests {
         for (got, want) in m.inertia.iter().zip(expected) {
             assert!((got - want).abs() < 1e-12, "{got} is not {want}");
         }
+    }
+
+    #[test]
+    fn a_turned_block_turns_freely_about_its_own_axes() {
+        let turn = glam::DQuat::from_axis_angle(Point::new(1.0, -2.0, 0.5).normalize(), 0.8);
+        let turned = block(2.0, 3.0, 5.0).map_points(|p| turn * p + Point::new(7.0, -40.0, 3.0)).unwrap();
+        // The longest side first: about it there is the least inertia.
+        let sides = [(Point::Z, 13.0), (Point::Y, 29.0), (Point::X, 34.0)];
+        for ((way, inertia), (side, squares)) in measure(&turned).principal().into_iter().zip(sides) {
+            assert!((inertia - 30.0 / 12.0 * squares).abs() < 1e-9, "{inertia}");
+            assert!((way.dot(turn * side).abs() - 1.0).abs() < 1e-9, "{way}");
+        }
+        // Where all are the same, any three square to each other are.
+        let even = measure(&block(2.0, 2.0, 2.0)).principal();
+        assert!(even[0].0.cross(even[1].0).dot(even[2].0).abs() > 1.0 - 1e-9);
     }
 
     /// A ball of radius 9, drawn out and bent so that nothing of it is even.

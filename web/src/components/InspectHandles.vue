@@ -53,11 +53,11 @@ const axes = computed(() => {
     const [w, size] = [weights.seen?.weighing, bench.part?.figures.size];
     // They clutter what is filled, and mean nothing before there is a mass.
     const told = bench.part?.mass != null && !filled.value;
-    if (!weighing.value || !told || !w?.centre || !size || !weights.axes) return [];
+    if (!weighing.value || !told || !w?.centre || !size || !weights.principal) return [];
     const half = Math.hypot(...size) * 0.16;
     const colours = ['#B8243C', '#3F8F82', '#2F6690'];
-    return weights.axes.map((way, i) => ({
-        points: [-1, 1].map((s) => w.centre!.map((x, k) => x + way[k]! * half * s) as Xyz),
+    return weights.principal.map(({ way }, i) => ({
+        points: [-1, 1].map((s) => w.centre!.map((x, k) => x + way[k as 0] * half * s) as Xyz),
         colour: colours[i]!,
     }));
 });

@@ -227,7 +227,7 @@ export const useBoard = defineStore('board', () => {
 
     watch(on, (now) => now && squares.value++);
     watch(
-        () => [on.value, draft.value?.plane, draft.value?.right, bench.part?.mesh] as const,
+        [on, () => draft.value?.plane, () => draft.value?.right, () => bench.part?.mesh] as const,
         ([now, plane], before) => {
             if (!now) return;
             void look();

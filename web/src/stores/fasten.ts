@@ -29,7 +29,7 @@ export const useFasten = defineStore('fasten', () => {
     /** The threads of the part on the bench whose faces are still there. */
     const there = shallowRef<readonly PartThread[]>([]);
     watch(
-        () => [bench.part?.mesh, bench.part?.threads] as const,
+        [() => bench.part?.mesh, () => bench.part?.threads] as const,
         async ([mesh, threads]) => {
             there.value = threads ?? [];
             if (!mesh || !threads?.length) return;

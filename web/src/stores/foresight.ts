@@ -50,10 +50,7 @@ export const useForesight = defineStore('foresight', () => {
     const told = computed(() =>
         seen.value ? `${seen.value.done ?? 'would be'}: ${seen.value.told ?? ''}` : refusal.value,
     );
-    watch(
-        () => [board.view, board.draft === null],
-        () => void foresee(null),
-    );
+    watch([() => board.view, () => board.draft === null], () => void foresee(null));
 
     return { seen, refusal, coming, going, told, foresee };
 });

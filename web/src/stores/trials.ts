@@ -60,7 +60,12 @@ export const useTrials = defineStore('trials', () => {
     }
 
     watch(
-        () => [bench.finding, bench.part?.mesh, forecast.draft !== null, jobs.asOf !== null] as const,
+        [
+            () => bench.finding,
+            () => bench.part?.mesh,
+            () => forecast.draft !== null,
+            () => jobs.asOf !== null,
+        ] as const,
         ([finding, , open, earlier]) => {
             stop();
             // A step that is considered comes first.

@@ -18,6 +18,18 @@ pub struct Weighing {
     pub centre: Option<Xyz>,
     /// Inertia about the centre of mass divided by density, mm⁵: xx, yy, zz, xy, yz, zx.
     pub inertia: Option<[f64; 6]>,
+    /// The axes through the centre of mass about which the part turns freely, the one with the least inertia first.
+    #[serde(default)]
+    pub principal: Option<[PrincipalAxis; 3]>,
+}
+
+/// An axis about which a part turns freely.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+pub struct PrincipalAxis {
+    /// Its direction, of length 1.
+    pub way: Xyz,
+    /// Inertia about it divided by density, mm⁵.
+    pub inertia: f64,
 }
 
 impl Weighing {
@@ -28,6 +40,7 @@ impl Weighing {
             area: measure.area,
             centre: solid.then(|| xyz(measure.centroid)),
             inertia: solid.then_some(measure.inertia),
+            principal: solid.then(|| measure.principal().map(|(way, inertia)| PrincipalAxis { way: xyz(way), inertia })),
         }
     }
 

@@ -45,28 +45,25 @@ const held = computed<{ by: number; with: (by: number) => Action } | null>(() =>
 const foot = ref<{ at: Xyz; normal: Xyz } | null>(null);
 watch([() => forecast.draft?.kind, () => bench.part?.mesh, () => props.view], () => (foot.value = null));
 // Where the middle of the view meets the part, or near it.
-watch(
-    () => [props.drawn, held.value] as const,
-    () => {
-        const { view } = props;
-        if (foot.value || !held.value || !view || !bench.part) return;
-        const { width, height } = view.size();
-        for (const [dx, dy] of [
-            [0, 0],
-            [0.1, 0],
-            [-0.1, 0],
-            [0, 0.15],
-            [0, -0.15],
-            [0.2, 0.1],
-            [-0.2, 0.1],
-        ] as const) {
-            const hit = view.probe.surfaceAt(width * (0.5 + dx), height * (0.5 + dy), bench.part.id);
-            if (!hit) continue;
-            foot.value = { at: hit.at, normal: hit.normal };
-            return;
-        }
-    },
-);
+watch([() => props.drawn, held] as const, () => {
+    const { view } = props;
+    if (foot.value || !held.value || !view || !bench.part) return;
+    const { width, height } = view.size();
+    for (const [dx, dy] of [
+        [0, 0],
+        [0.1, 0],
+        [-0.1, 0],
+        [0, 0.15],
+        [0, -0.15],
+        [0.2, 0.1],
+        [-0.2, 0.1],
+    ] as const) {
+        const hit = view.probe.surfaceAt(width * (0.5 + dx), height * (0.5 + dy), bench.part.id);
+        if (!hit) continue;
+        foot.value = { at: hit.at, normal: hit.normal };
+        return;
+    }
+});
 const at = computed<Xyz | null>(() => {
     if (!foot.value || !held.value) return null;
     return foot.value.at.map((x, i) => x + foot.value!.normal[i]! * held.value!.by) as Xyz;
