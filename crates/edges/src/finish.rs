@@ -148,38 +148,62 @@ fn cut(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool, progress: &Progre
     done
 }
 
-/// The share of what runs are given that is the largest they can have, tried out. Nought where nothing was found that works.
+/// The share of what runs are given that is the largest they can have, tried out, up to one that they are known not to have. Nought where
+/// nothing was found that works.
 ///
 /// # Errors
 /// [`Cancelled`].
-pub fn largest(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool) -> Result<f64, Cancelled> {
+pub fn largest(planner: &Planner<'_>, wanted: &[Wanted], sealed: bool, below: f64) -> Result<f64, Cancelled> {
     /// What can be told from the sections alone is nearly always so; where it is not, less and less is tried.
-    const TRIED: [f64; 7] = [1.0, 0.9, 0.7, 0.4, 0.15, 0.05, 0.01];
-    /// Between what works and what does not so much closer, as a share.
-    const CLOSE: f64 = 0.05;
+    const LESS: [f64; 9] = [0.9, 0.7, 0.4, 0.2, 0.1, 0.05, 0.025, 0.01, 0.005];
+    /// Where it is, what is more may work by doing edges in turn: so much more is tried at a time, and goes on while one of these works.
+    const MORE: [f64; 2] = [1.5, 2.25];
     let most = planner.largest(wanted)?;
+    if most <= 0.0 {
+        return Ok(0.0);
+    }
     let works = |share: f64| {
-        let scaled: Vec<Wanted> = wanted.iter().map(|w| w.scaled(most * share)).collect();
+        let scaled: Vec<Wanted> = wanted.iter().map(|w| w.scaled(share)).collect();
         match finish(planner, &scaled, sealed, &planner.progress.stage(0.0, 1.0)) {
-            Ok(_) => Ok(most > 0.0),
+            Ok(_) => Ok(true),
             Err(EdgeError::Cancelled(c)) => Err(c),
             _ => planner.progress.check().map(|()| false),
         }
     };
-    let mut fails = None;
-    for share in TRIED {
-        if !works(share)? {
-            fails = Some(share);
-            continue;
+    if works(most)? {
+        let mut best = most;
+        'more: loop {
+            let mut fails = below;
+            for more in MORE.iter().map(|m| best * m).filter(|more| *more < below) {
+                if works(more)? {
+                    best = closer(more, fails, &works)?;
+                    continue 'more;
+                }
+                fails = fails.min(more);
+            }
+            return Ok(best);
         }
-        let (mut low, mut high) = (share, fails.unwrap_or(share));
-        while high > low * (1.0 + CLOSE) {
-            let middle = (low * high).sqrt();
-            if works(middle)? { low = middle } else { high = middle }
+    }
+    let mut fails = most;
+    for less in LESS.map(|share| most * share) {
+        if works(less)? {
+            return closer(less, fails, &works);
         }
-        return Ok(most * low);
+        fails = less;
     }
     Ok(0.0)
+}
+
+/// What works, up to what does not, so much closer to that.
+fn closer(works: f64, fails: f64, does: &impl Fn(f64) -> Result<bool, Cancelled>) -> Result<f64, Cancelled> {
+    /// As a share.
+    const CLOSE: f64 = 0.05;
+    let (mut low, mut high) = (works, fails);
+    while high.is_finite() && high > low * (1.0 + CLOSE) {
+        let middle = (low * high).sqrt();
+        if does(middle)? { low = middle } else { high = middle }
+    }
+    Ok(low)
 }
 
 /// Which runs are done together, in order: at a point where edges of both senses end the rarer sense comes before the other, and of

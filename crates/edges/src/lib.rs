@@ -5,9 +5,10 @@
 //! ([`station`]). The sections make a sheet that goes through both faces where it touches them ([`sheet`]); where two runs take all of the face between them, one ball rolls along both ([`over`]), and bends tighter than the section are passed over ([`bends`], [`chain`]). The solid is cut
 //! by it exactly: what lies between the sheet and the edge goes, or comes ([`carve`]). Edges that cannot be done at once, since where
 //! they meet one goes over what the other makes, are done one after the other ([`finish`]). Faces are taken off
-//! by carrying on those beside them ([`take_off`]). Nothing here knows the rules of the job.
+//! by carrying on those beside them ([`take_off`]); what leaves a face as it goes on asks for its way ([`beyond`](beyond())). Nothing here knows the rules of the job.
 
 mod bends;
+mod beyond;
 mod carve;
 mod chain;
 mod finish;
@@ -21,6 +22,7 @@ mod sheet;
 pub mod station;
 mod take_off;
 
+pub use beyond::{Beyond, beyond};
 pub use carve::{Carved, EdgeError};
 pub use finish::{finish, largest};
 pub use over::Vanished;

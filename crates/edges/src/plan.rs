@@ -450,6 +450,11 @@ impl<'a> Planner<'a> {
 
     fn checked(&self, wanted: &Wanted) -> Result<(), EdgeError> {
         let spines = self.chained(std::slice::from_ref(wanted))?;
+        // A run that is shorter than its section goes with others, but not alone.
+        if spines.is_empty() {
+            let at = self.graph.place(self.graph.ends_of(&self.graph.runs[wanted.run as usize])[0]);
+            return Err(EdgeError::Trouble(Trouble { run: wanted.run, cause: Cause::BeyondFace, at }));
+        }
         spines.iter().try_for_each(|s| self.within_faces(s))
     }
 
@@ -494,10 +499,13 @@ const CLOSELY: f64 = 0.02;
 /// So many sections are put down between two questions whether to go on.
 const OFTEN: usize = 256;
 
-/// The largest figure up to `most` that does, where all below one do: by halving, a little below it.
+/// The largest figure up to `most` that does: less and less until one does, then by halving, a little below what does not. What is more
+/// than a bend of an edge may do where a little less does not, so steps are small.
 fn largest(most: f64, does: impl FnMut(f64) -> bool) -> f64 {
     /// From the extent of a part to what is told.
-    const HALVINGS: usize = 40;
+    const HALVINGS: usize = 50;
+    /// Each is so much of the one before.
+    const LESS: f64 = 0.6;
     let mut does = does;
     if does(most) {
         return most * BELOW;
@@ -508,7 +516,7 @@ fn largest(most: f64, does: impl FnMut(f64) -> bool) -> f64 {
             break;
         }
         // Far above what does the share counts, not the difference.
-        let middle = if low > 0.0 { f64::midpoint(low, high) } else { high * 0.25 };
+        let middle = if low > 0.0 { f64::midpoint(low, high) } else { high * LESS };
         if does(middle) { low = middle } else { high = middle }
     }
     low * BELOW

@@ -203,7 +203,7 @@ fn tried(seed: u64) -> String {
                 graph.place(graph.ends(run.edges[0])[0])
             );
         }
-        let l = nimbet_edges::largest(&planner, &wanted, true).unwrap();
+        let l = nimbet_edges::largest(&planner, &wanted, true, f64::INFINITY).unwrap();
         println!("largest {l}");
         for by in [1.0, l * 0.5, l, l * 1.1] {
             let w: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
@@ -221,7 +221,7 @@ fn tried(seed: u64) -> String {
     if section == Section::Over {
         return format!("over {first}");
     }
-    let largest = nimbet_edges::largest(&planner, &wanted, true).unwrap();
+    let largest = nimbet_edges::largest(&planner, &wanted, true, f64::INFINITY).unwrap();
     let told = if largest > 0.0 { one(largest) } else { "nothing".into() };
     let beyond = if largest > 0.0 { one(largest * 1.1) } else { "nothing".into() };
     let small = one((largest * 0.2).min(1.0));

@@ -325,3 +325,6 @@ fn least_squares(rows: &DMatrix<f64>, right: &DVector<f64>) -> Option<DVector<f6
     let x = square.lu().solve(&(rows.transpose() * right))?;
     (largest > SINGULAR * SINGULAR && x.iter().all(|v| v.is_finite())).then_some(x)
 }
+
+#[cfg(test)]
+mod tests;

@@ -268,3 +268,6 @@ fn critical(inside: u8) -> u8 {
     }
     0
 }
+
+#[cfg(test)]
+mod tests;

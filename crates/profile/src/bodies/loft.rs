@@ -12,6 +12,8 @@ pub struct Ring {
     pub points: Vec<(Point, usize)>,
     /// How far along each is, as a share of its length; begins with 0.
     shares: Vec<f64>,
+    /// The way in which what goes through it leaves it at each of its points, of length 1; empty where it may be any.
+    leaving: Vec<Point>,
 }
 
 impl Ring {
@@ -24,7 +26,18 @@ impl Ring {
         }
         let whole = far[far.len() - 1].max(f64::MIN_POSITIVE);
         far.truncate(n);
-        Self { points, shares: far.into_iter().map(|f| f / whole).collect() }
+        Self { points, shares: far.into_iter().map(|f| f / whole).collect(), leaving: Vec::new() }
+    }
+
+    /// The share of its length in the middle of a side.
+    pub fn middle(&self, side: usize) -> f64 {
+        self.shares[side].midpoint(self.shares.get(side + 1).copied().unwrap_or(1.0))
+    }
+
+    /// The same line, with the way in which what goes through it leaves it at each of its points, of length 1.
+    #[must_use]
+    pub fn leaving(self, leaving: Vec<Point>) -> Self {
+        Self { leaving, ..self }
     }
 
     /// The share of a closed line nearest to a place, and how far that is, mm.
@@ -77,24 +90,40 @@ impl Ring {
             let own = if to == from.0 { 1 } else { parts };
             (0..own).map(move |k| if k == 0 { from } else { (from.0.lerp(to, k as f64 / own as f64), from.1) })
         };
-        if parts == 1 { self.clone() } else { Self::new(ends.flat_map(cut).collect(), closed) }
+        if parts == 1 {
+            return self.clone();
+        }
+        let divided = Self::new(ends.flat_map(cut).collect(), closed);
+        let leaving = divided.shares.iter().filter_map(|share| self.leaves(*share, closed)).collect();
+        divided.leaving(leaving)
+    }
+
+    /// The way in which it is left at a share of its length, where that is given.
+    fn leaves(&self, share: f64, closed: bool) -> Option<Point> {
+        let (k, next, t) = self.side(share, closed);
+        let way = self.leaving.get(k)?.lerp(*self.leaving.get(next)?, t);
+        Some(way.normalize_or(self.leaving[k]))
     }
 
     /// The place at a share of its length, with the curve it lies on.
-    fn at(&self, share: f64, closed: bool) -> (Point, usize) {
+    pub fn at(&self, share: f64, closed: bool) -> (Point, usize) {
+        let (k, next, t) = self.side(share, closed);
+        let (from, curve) = self.points[k];
+        (from.lerp(self.points[next].0, t), curve)
+    }
+
+    /// The side on which a share of its length lies, by its ends, and how far along that.
+    fn side(&self, share: f64, closed: bool) -> (usize, usize, f64) {
         let n = self.points.len();
         let k = self.shares.partition_point(|s| *s <= share).saturating_sub(1).min(n - 1);
-        let (from, curve) = self.points[k];
-        let next = if k + 1 < n {
-            k + 1
-        } else if closed {
-            0
-        } else {
-            return (from, curve);
+        let next = match k + 1 < n {
+            true => k + 1,
+            false if closed => 0,
+            false => return (k, k, 0.0),
         };
         let end = if next == 0 { 1.0 } else { self.shares[next] };
         let t = ((share - self.shares[k]) / (end - self.shares[k]).max(f64::MIN_POSITIVE)).clamp(0.0, 1.0);
-        (from.lerp(self.points[next].0, t), curve)
+        (k, next, t)
     }
 
     /// Twice the area it goes round, as a vector.
@@ -157,7 +186,7 @@ pub struct Lofting {
     pub chord: f64,
 }
 
-/// A surface through rings; of closed ones, not in a round, with ends. Faces: 0 and 1 the ends, then one for each curve and gap between
+/// A surface through rings; of closed ones, not in a round, with ends. The first and the last may be left in a given way. Faces: 0 and 1 the ends, then one for each curve and gap between
 /// two rings.
 ///
 /// # Errors
@@ -220,7 +249,7 @@ fn between(rings: &[Ring], (gap, parts): (usize, usize), how: &Lofting) -> Vec<R
     let steps = ((0.75 * bend / how.chord).sqrt().ceil().clamp(1.0, 1000.0) as usize).max(parts);
     let ring = |k: usize| {
         let points = columns.iter().map(|c| (c.at(k as f64 / steps as f64), c.curve)).collect();
-        Ring { points, shares: shares.clone() }
+        Ring { points, shares: shares.clone(), leaving: Vec::new() }
     };
     (1..steps).map(ring).collect()
 }
@@ -265,8 +294,11 @@ impl Column {
             let (own, other) = ((q - p) / d.max(TINY), if ahead { r - q } else { p - r } / e.max(TINY));
             (own * e + other * d) / (d + e).max(TINY) * d
         };
-        let first = before.map(|ring| ring.at(share, closed).0).map(|r| slope(r, r.distance(p), false));
-        let last = after.map(|ring| ring.at(share, closed).0).map(|t| slope(t, t.distance(q), true));
+        let before = before.map(|ring| ring.at(share, closed).0).map(|r| slope(r, r.distance(p), false));
+        let after = after.map(|ring| ring.at(share, closed).0).map(|t| slope(t, t.distance(q), true));
+        // Where a ring is left in a given way, that is the way on to the next and back to the one before.
+        let first = a.leaves(share, closed).map(|way| way * d).or(before);
+        let last = b.leaves(share, closed).map(|way| way * -d).or(after);
         // At an end it bends as the parabola does.
         let opposite = |slope: Option<Point>| (q - p) * 2.0 - slope.unwrap_or(q - p);
         let slopes = [first.unwrap_or_else(|| opposite(last)), last.unwrap_or_else(|| opposite(first))];

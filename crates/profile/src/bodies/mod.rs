@@ -12,7 +12,7 @@ mod wrap;
 pub use extrude::{Extrusion, extrude, extrude_chain};
 pub use flat::{Flattened, chain_points, flatten_chain, flatten_regions};
 pub use loft::{Lofting, Ring, loft, matched};
-pub use patch::{going_round, patch};
+pub use patch::{PatchSide, going_round, patch};
 pub use relief::relief;
 pub use revolve::{Axis, revolve, revolve_chain};
 pub use sweep::{Change, Corner, Fold, Placed, Swept, most_twist, placed, sweep, sweep_chain};

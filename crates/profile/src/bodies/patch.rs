@@ -6,55 +6,117 @@ use rustc_hash::FxHashMap;
 use super::{BodyError, Making};
 use crate::path::{PathError, refused};
 
+/// A side of a patch: its points, and the normals of what it goes on from there, of length 1; none where it may leave in any way.
+pub type PatchSide = (Vec<Point>, Vec<Point>);
+
 /// A line of points with how far along each is, as a share.
 struct Side {
     points: Vec<Point>,
     shares: Vec<f64>,
+    normals: Vec<Point>,
 }
 
 impl Side {
-    fn new(points: Vec<Point>) -> Self {
+    fn new((points, normals): PatchSide) -> Self {
         let mut far = vec![0.0];
         for w in points.windows(2) {
             far.push(far[far.len() - 1] + w[0].distance(w[1]));
         }
         let whole = far[far.len() - 1].max(f64::MIN_POSITIVE);
-        Self { points, shares: far.into_iter().map(|f| f / whole).collect() }
+        Self { points, shares: far.into_iter().map(|f| f / whole).collect(), normals }
     }
 
     fn at(&self, share: f64) -> Point {
-        let n = self.points.len();
+        self.of(&self.points, share).unwrap_or_default()
+    }
+
+    /// The normal of what it goes on from.
+    fn normal(&self, share: f64) -> Option<Point> {
+        self.of(&self.normals, share).map(Point::normalize_or_zero)
+    }
+
+    /// What is known at its points, at a share of its length.
+    fn of(&self, known: &[Point], share: f64) -> Option<Point> {
         let k = self.shares.partition_point(|s| *s <= share).saturating_sub(1);
-        if k + 1 >= n {
-            return self.points[n - 1];
-        }
+        let (from, Some(to)) = (*known.get(k)?, known.get(k + 1)) else { return known.last().copied() };
         let t = (share - self.shares[k]) / (self.shares[k + 1] - self.shares[k]).max(f64::MIN_POSITIVE);
-        if t == 0.0 { self.points[k] } else { self.points[k].lerp(self.points[k + 1], t) }
+        Some(if t == 0.0 { from } else { from.lerp(*to, t) })
     }
 }
 
-/// The lines in the order and sense in which they go round; ends nearer than `reach` meet, and become the end of the line before.
+/// Four sides that go round.
+struct Square {
+    south: Side,
+    east: Side,
+    north: Side,
+    west: Side,
+}
+
+impl Square {
+    /// Between opposite sides it runs as the others do (Coons 1967). The north and the west side run against the square.
+    fn plain(&self, [u, v]: [f64; 2]) -> Point {
+        let Self { south, east, north, west } = self;
+        let ((s, n), (w, e)) = ((south.at(u), north.at(1.0 - u)), (west.at(1.0 - v), east.at(v)));
+        let corners = south.at(0.0) * (1.0 - u) * (1.0 - v)
+            + south.at(1.0) * u * (1.0 - v)
+            + north.at(0.0) * u * v
+            + north.at(1.0) * (1.0 - u) * v;
+        s * (1.0 - v) + n * v + w * (1.0 - u) + e * u - corners
+    }
+
+    /// The same, leaving each side in the plane of what it goes on from: what the plain one has across that plane is taken off it,
+    /// less the farther in. Nothing of it is left at the other sides, nor of its slope.
+    fn at(&self, [u, v]: [f64; 2]) -> Point {
+        let sides = [&self.south, &self.east, &self.north, &self.west];
+        let within = [(u, v), (v, 1.0 - u), (1.0 - u, 1.0 - v), (1.0 - v, u)];
+        let off = sides.into_iter().zip(within).enumerate().filter_map(|(n, (side, (along, deep)))| {
+            let across = self.across(n, side, along)?;
+            let far_from_ends = (4.0 * along * (1.0 - along)).powi(2);
+            let share = far_from_ends / (far_from_ends + deep * deep).max(f64::MIN_POSITIVE);
+            Some(across * (deep * (1.0 - deep).powi(2) * share))
+        });
+        off.fold(self.plain([u, v]), |p, off| p - off)
+    }
+
+    /// What the plain one has on its way in from a side across the plane it should leave in.
+    fn across(&self, n: usize, side: &Side, along: f64) -> Option<Point> {
+        /// So far in tells the slope, as a share.
+        const STEP: f64 = 1e-4;
+        let normal = side.normal(along)?;
+        let place = |deep: f64| match n {
+            0 => [along, deep],
+            1 => [1.0 - deep, along],
+            2 => [1.0 - along, 1.0 - deep],
+            _ => [deep, 1.0 - along],
+        };
+        let inward = (self.plain(place(STEP)) - self.plain(place(0.0))) / STEP;
+        Some(normal * inward.dot(normal))
+    }
+}
+
+/// The lines in the order and sense in which they go round, each with what goes with it; ends nearer than `reach` meet, and become the
+/// end of the line before.
 ///
 /// # Errors
 /// Where an end meets no other.
-pub fn going_round(lines: Vec<Vec<Point>>, reach: f64) -> Result<Vec<Vec<Point>>, PathError> {
+pub fn going_round<T>(lines: Vec<(Vec<Point>, T)>, reach: f64) -> Result<Vec<(Vec<Point>, T)>, PathError> {
     let mut rest = lines;
     let mut round = vec![rest.remove(0)];
     while !rest.is_empty() {
-        let end = last(&round[round.len() - 1]);
-        let off = |line: &Vec<Point>| line[0].distance(end).min(last(line).distance(end));
+        let end = last(&round[round.len() - 1].0);
+        let off = |(line, _): &(Vec<Point>, T)| line[0].distance(end).min(last(line).distance(end));
         let Some(n) = (0..rest.len()).min_by(|a, b| off(&rest[*a]).total_cmp(&off(&rest[*b]))) else { break };
-        let mut next = rest.remove(n);
+        let (mut next, with) = rest.remove(n);
         if last(&next).distance(end) < next[0].distance(end) {
             next.reverse();
         }
         let gap = next[0].distance(end);
         // Whichever end the first line is left by: it may have to be turned.
         if gap > reach && round.len() == 1 {
-            let begin = round[0][0];
+            let begin = round[0].0[0];
             if next[0].distance(begin).min(last(&next).distance(begin)) <= reach {
-                round[0].reverse();
-                rest.push(next);
+                round[0].0.reverse();
+                rest.push((next, with));
                 continue;
             }
         }
@@ -65,14 +127,14 @@ pub fn going_round(lines: Vec<Vec<Point>>, reach: f64) -> Result<Vec<Vec<Point>>
             ));
         }
         next[0] = end;
-        round.push(next);
+        round.push((next, with));
     }
-    let (begin, end) = (round[0][0], last(&round[round.len() - 1]));
+    let (begin, end) = (round[0].0[0], last(&round[round.len() - 1].0));
     if begin.distance(end) > reach {
         let why = format!("the lines do not go round: {:.4} mm are missing", begin.distance(end));
         return Err(refused(why, vec![begin, end]));
     }
-    if let Some(end) = round.last_mut().and_then(|line| line.last_mut()) {
+    if let Some(end) = round.last_mut().and_then(|(line, _)| line.last_mut()) {
         *end = begin;
     }
     Ok(round)
@@ -82,40 +144,35 @@ fn last(line: &[Point]) -> Point {
     line[line.len() - 1]
 }
 
-/// A sheet over three or four lines that go round, each beginning where the one before it ends: between opposite ones it runs as the
-/// others do (Coons 1967).
+/// A sheet over three or four lines that go round, each beginning where the one before it ends.
 ///
 /// # Errors
 /// [`BodyError`] where a point leaves all bounds.
-pub fn patch(lines: Vec<Vec<Point>>, chord: f64) -> Result<Mesh, BodyError> {
-    let corner = last(&lines[2]);
+pub fn patch(lines: Vec<PatchSide>, chord: f64) -> Result<Mesh, BodyError> {
+    /// Into so many parts a cell is cut at most each way.
+    const MOST: f64 = 64.0;
+    let corner = lines.get(2).map(|(line, _)| last(line));
     let mut sides = lines.into_iter();
     let mut next = || sides.next().map(Side::new);
-    let (south, east, north) = (next(), next(), next());
-    // Of three, the fourth is a corner.
-    let west = next().unwrap_or_else(|| Side::new(vec![corner, corner]));
-    let (Some(south), Some(east), Some(north)) = (south, east, north) else {
+    let (Some(south), Some(east), Some(north), Some(corner)) = (next(), next(), next(), corner) else {
         return Err(super::refused("a patch has three or four sides", vec![]));
     };
-    // The north and the west side run against the square.
-    let at = |u: f64, v: f64| {
-        let ((s, n), (w, e)) = ((south.at(u), north.at(1.0 - u)), (west.at(1.0 - v), east.at(v)));
-        let corners = south.at(0.0) * (1.0 - u) * (1.0 - v)
-            + south.at(1.0) * u * (1.0 - v)
-            + north.at(0.0) * u * v
-            + north.at(1.0) * (1.0 - u) * v;
-        s * (1.0 - v) + n * v + w * (1.0 - u) + e * u - corners
-    };
+    // Of three, the fourth is a corner.
+    let west = next().unwrap_or_else(|| Side::new((vec![corner, corner], vec![])));
+    let square = Square { south, east, north, west };
+    let at = |u: f64, v: f64| square.at([u, v]);
     let back = |shares: &[f64]| shares.iter().map(|s| 1.0 - s).collect::<Vec<f64>>();
-    let mut across = merged(&south.shares, &back(&north.shares));
-    let mut up = merged(&east.shares, &back(&west.shares));
+    let mut across = merged(&square.south.shares, &back(&square.north.shares));
+    let mut up = merged(&square.east.shares, &back(&square.west.shares));
     for _ in 0..2 {
-        // Cells whose corners lie in no plane are parted until they are within the chord of one.
+        // Cells whose corners lie in no plane, or whose middle stands off them, are parted until they are within the chord.
         let mut off = 0.0_f64;
         for (u, v) in up.windows(2).flat_map(|v| across.windows(2).map(move |u| (u, v))) {
-            off = off.max(skew([at(u[0], v[0]), at(u[1], v[0]), at(u[1], v[1]), at(u[0], v[1])]));
+            let corners = [at(u[0], v[0]), at(u[1], v[0]), at(u[1], v[1]), at(u[0], v[1])];
+            let bent = at(u[0].midpoint(u[1]), v[0].midpoint(v[1])).distance(corners.iter().sum::<Point>() / 4.0);
+            off = off.max(skew(corners)).max(bent);
         }
-        let parts = (off / chord).sqrt().ceil().clamp(1.0, 64.0) as usize;
+        let parts = (off / chord).sqrt().ceil().clamp(1.0, MOST) as usize;
         across = parted(&across, parts);
         up = parted(&up, parts);
     }
@@ -126,7 +183,7 @@ pub fn patch(lines: Vec<Vec<Point>>, chord: f64) -> Result<Mesh, BodyError> {
         let row: Vec<u32> = across
             .iter()
             .map(|u| {
-                let p = on_border((*u, *v), [&south, &east, &north, &west]).unwrap_or_else(|| at(*u, *v));
+                let p = on_border((*u, *v), &square).unwrap_or_else(|| at(*u, *v));
                 *names.entry(p.to_array().map(f64::to_bits)).or_insert_with(|| making.point(p))
             })
             .collect();
@@ -141,7 +198,7 @@ pub fn patch(lines: Vec<Vec<Point>>, chord: f64) -> Result<Mesh, BodyError> {
 }
 
 /// The place on a side, to the last bit.
-fn on_border((u, v): (f64, f64), [south, east, north, west]: [&Side; 4]) -> Option<Point> {
+fn on_border((u, v): (f64, f64), Square { south, east, north, west }: &Square) -> Option<Point> {
     match (u, v) {
         (u, 0.0) => Some(south.at(u)),
         (u, 1.0) => Some(north.at(1.0 - u)),

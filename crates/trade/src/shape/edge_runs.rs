@@ -7,7 +7,7 @@ use nimbet_kernel::{Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::edges::most;
+use super::edges::most_tried;
 use crate::TradeError;
 use crate::words::{Xyz, xyz};
 
@@ -28,7 +28,7 @@ pub struct EdgeRun {
     pub figure: Option<f64>,
     /// Whether it has that of its own.
     pub own: bool,
-    /// The largest it could have by itself, mm, by where the sections lie; 0 where it can have none.
+    /// The largest it could have by itself, mm, tried out on parts of up to 50 000 triangles; 0 where none was found.
     pub largest: f64,
 }
 
@@ -39,7 +39,8 @@ pub struct EdgeRuns {
     pub runs: Vec<EdgeRun>,
     /// How many there are.
     pub count: usize,
-    /// The largest figure those without one of their own could have together, mm; absent where they are too many.
+    /// The largest figure those without one of their own could have together, mm, tried out on parts of up to 50 000 triangles; absent
+    /// where they are too many.
     pub together: Option<f64>,
 }
 
@@ -64,7 +65,8 @@ pub(super) fn told(
     let mut runs = Vec::new();
     for w in wanted.iter().take(TOLD) {
         let size = w.size();
-        let largest = most(&planner, &[Wanted::all_along(w.run, w.at(0.0))])?.unwrap_or(0.0);
+        let alone = [Wanted::all_along(w.run, w.at(0.0))];
+        let largest = most_tried(&planner, &alone, false)?.unwrap_or(0.0);
         let (at, length, turn) = middle(&graph, w.run);
         let line =
             (0..=TWENTIETHS).map(|n| xyz(place(&graph, w.run, f64::from(n) / f64::from(TWENTIETHS)).0)).collect();
@@ -73,7 +75,7 @@ pub(super) fn told(
         runs.push(EdgeRun { at: xyz(at), line, length, inner, turn, figure, own: own.contains(&w.run), largest });
     }
     let common: Vec<Wanted> = wanted.iter().filter(|w| !own.contains(&w.run)).cloned().collect();
-    let together = most(&planner, &common)?;
+    let together = most_tried(&planner, &common, true)?;
     Ok(EdgeRuns { runs, count: wanted.len(), together })
 }
 

@@ -259,6 +259,22 @@ pub(super) fn most(planner: &Planner<'_>, wanted: &[Wanted]) -> Result<Option<f6
     Ok(Some(told(planner.largest(wanted)? * size, does)))
 }
 
+/// The largest figure that fits, tried out; of large parts by where the sections lie alone. Whether more than these say is looked for, too.
+pub(super) fn most_tried(planner: &Planner<'_>, wanted: &[Wanted], more: bool) -> Result<Option<f64>, TradeError> {
+    /// Of larger parts trying would take longer than the step.
+    const MOST_TRIANGLES: usize = 50_000;
+    let found = most(planner, wanted)?;
+    let Some(most) = found.filter(|most| *most > 0.0 && planner.graph.mesh.triangles().len() <= MOST_TRIANGLES) else {
+        return Ok(found);
+    };
+    let at_most = scaled(wanted, most / wanted[0].size());
+    let share = largest(planner, &at_most, false, if more { f64::INFINITY } else { 1.0 })?;
+    let does = |figure: f64| {
+        finish(planner, &scaled(&at_most, figure / most), false, &planner.progress.stage(0.0, 1.0)).is_ok()
+    };
+    Ok(Some(told(share * most, does)))
+}
+
 fn scaled(wanted: &[Wanted], by: f64) -> Vec<Wanted> {
     wanted.iter().map(|w| w.scaled(by)).collect()
 }
@@ -315,7 +331,7 @@ fn refused(
     // What is smaller than the triangles are true to has nothing to stand on.
     let own = wanted.iter().find(|w| w.run == run).unwrap_or(&wanted[0]).size();
     let stands_off = planner.graph.runs.get(run as usize).map_or(0.0, |run| planner.graph.sag(run));
-    let share = largest(planner, wanted, given.sealed())?;
+    let share = largest(planner, wanted, given.sealed(), 1.0)?;
     let whole = |by: f64| finish(planner, &scaled(wanted, by), given.sealed(), &given.progress.stage(0.0, 1.0)).is_ok();
     let coarse = crate::tool::to_digits(stands_off * COARSE, 2);
     if share <= 0.0 && own < coarse && whole(coarse / own) {

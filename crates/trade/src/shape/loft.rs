@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::from_profile::{Becomes, become_what};
+use super::goes_on::going_on;
 use super::profile::{Profile, body_refused};
 use crate::parameter::{Length, Part, Position};
 use crate::solids::{outside_of, volume};
@@ -33,6 +34,11 @@ pub struct Loft {
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     #[schemars(title = "Leave its ends open")]
     pub open_ends: bool,
+    /// At which of its ends it goes on from the faces of the part the step is done to, without a crease: the outline there lies on
+    /// edges of the part.
+    #[serde(default, skip_serializing_if = "GoesOn::is_nowhere")]
+    #[schemars(title = "Go on from the part's faces without a crease", extend("folded" = true))]
+    pub goes_on: GoesOn,
     /// Places where outlines begin, mm, each for the outline it is nearest to: beginnings are joined to each other. Where none is
     /// given it begins where it lies best.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -45,6 +51,31 @@ pub struct Loft {
     #[serde(default = "default_chord")]
     #[schemars(title = "Chord tolerance", with = "Length", extend("folded" = true))]
     pub chord: f64,
+}
+
+/// At which ends a loft goes on from the faces of a part.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum GoesOn {
+    /// At none.
+    #[default]
+    #[schemars(title = "At no end")]
+    Nowhere,
+    /// Where it begins.
+    #[schemars(title = "At its first profile")]
+    First,
+    /// Where it ends.
+    #[schemars(title = "At its last profile")]
+    Last,
+    /// At both.
+    #[schemars(title = "At both ends")]
+    Both,
+}
+
+impl GoesOn {
+    fn is_nowhere(&self) -> bool {
+        *self == Self::Nowhere
+    }
 }
 
 fn default_chord() -> f64 {
@@ -100,6 +131,35 @@ impl Loft {
                 .collect(),
             given,
         )
+    }
+}
+
+impl Loft {
+    /// The rings, the first and the last with the ways in which the part's faces go on there, where that is wanted.
+    fn gone_on(&self, mut rings: Vec<Ring>, closed: bool, given: &Given<'_>) -> Result<Vec<Ring>, TradeError> {
+        /// Outlines may lie so many chords off the edges they were taken from.
+        const OFF: f64 = 4.0;
+        if self.goes_on.is_nowhere() {
+            return Ok(rings);
+        }
+        if given.mesh.triangles().is_empty() || given.mesh.drawn().is_some() {
+            let why = "there are no faces it could go on from; do the step to the part it begins or ends on";
+            return Err(TradeError::refused(why, vec![rings[0].points[0].0]));
+        }
+        if self.round {
+            return Err(TradeError::refused("a loft that leads back to its first profile has no ends", vec![]));
+        }
+        let last = rings.len() - 1;
+        let ends = [(0, 1, GoesOn::First), (last, last - 1, GoesOn::Last)];
+        for (own, next, _) in ends.into_iter().filter(|(.., end)| self.goes_on == *end || self.goes_on == GoesOn::Both)
+        {
+            let points: Vec<Point> = rings[own].points.iter().map(|p| p.0).collect();
+            let other = &rings[next];
+            let toward = |k: usize| other.at(rings[own].middle(k), closed).0;
+            let on = going_on(given.mesh, (&points, closed), toward, self.chord * OFF, given.progress)?;
+            rings[own] = rings[own].clone().leaving(on.into_iter().map(|on| on.way).collect());
+        }
+        Ok(rings)
     }
 }
 
@@ -161,6 +221,7 @@ impl Tool for Loft {
         }
         let (rings, begun) = self.begun(rings.into_iter().map(|r| r.0).collect());
         let rings = if closed { matched(rings, &begun) } else { alike(rings) };
+        let rings = self.gone_on(rings, closed, given)?;
         let how = Lofting { closed, round: self.round, smooth: self.smooth, ends: !self.open_ends, chord: self.chord };
         let made = loft(&rings, &how, &given.progress.stage(0.1, 0.3))
             .map_err(|e| body_refused(e, vec![rings[0].points[0].0]))?;

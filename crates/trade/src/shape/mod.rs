@@ -15,6 +15,7 @@ mod emboss;
 mod extend_sheet;
 mod from_lines;
 mod from_profile;
+mod goes_on;
 mod hull;
 mod loft;
 mod mirror;

@@ -40,7 +40,8 @@ impl Weighing {
             area: measure.area,
             centre: solid.then(|| xyz(measure.centroid)),
             inertia: solid.then_some(measure.inertia),
-            principal: solid.then(|| measure.principal().map(|(way, inertia)| PrincipalAxis { way: xyz(way), inertia })),
+            principal: solid
+                .then(|| measure.principal().map(|(way, inertia)| PrincipalAxis { way: xyz(way), inertia })),
         }
     }
 

@@ -4,10 +4,10 @@ use std::f64::consts::PI;
 
 use nimbet_kernel::shapes::{block, turned};
 use nimbet_kernel::{Mesh, Point};
-use nimbet_trade::{Outcome, PartState, TradeError};
+use nimbet_trade::{Outcome, PartState, TradeError, examine};
 use serde_json::{Value, json};
 
-use super::making::{self, done, drawn_along, near, seen, with};
+use super::making::{self, done, drawn_along, near, quiet, refusal, seen, with};
 
 fn drawn(at: [f64; 3], normal: [f64; 3], right: [f64; 3], draw: Value) -> Mesh {
     drawn_along(at, normal, right, making::line(draw)).unwrap()
@@ -88,6 +88,58 @@ fn patches_are_flat_ruled_or_over_three_and_four_sides() {
         why(patch(&four[..3].iter().cloned().chain([line([0.0, 0.0, 0.0], [0.0, 19.0, 0.0])]).collect::<Vec<_>>()));
     assert!(open.to_string().contains("do not meet") && open.places().len() == 2, "{open}");
     assert!(why(patch(&four[..1])).to_string().contains("one closed outline"));
+}
+
+#[test]
+fn patches_go_on_from_the_faces_beside_their_edges_without_a_crease() {
+    // A floor that ends at x = 0 and a wall that begins above x = 20: the patch between leaves the one level and meets the other upright.
+    let [floor, wall] = [([-20.0, 0.0, 0.0], [0.0, 0.0, 0.0]), ([20.0, 0.0, 20.0], [20.0, 0.0, 40.0])].map(|(a, b)| {
+        let shifted = |p: [f64; 3]| [p[0], 30.0, p[2]];
+        patch(&[line(a, b), line(shifted(a), shifted(b))]).unwrap().more.remove(0).mesh
+    });
+    let both = done(json!({ "kind": "seal.join", "with": [2] }), &floor, &[wall]).unwrap().mesh;
+    let sides = [line([0.0, 0.0, 0.0], [20.0, 0.0, 20.0]), line([0.0, 30.0, 0.0], [20.0, 30.0, 20.0])];
+    let step = |goes_on: bool, profiles: &[u32]| json!({ "kind": "shape.patch", "profiles": profiles, "edges": [[0, 15, 0], [20, 15, 20]], "goes_on": goes_on, "chord": 0.005 });
+    // How far from level, and from upright, its first triangles lean in the middle of each edge, degrees.
+    let leans = |mesh: &Mesh| {
+        let beside = |x: f64| {
+            let on = |t: &usize| {
+                let corners = mesh.corners(*t);
+                let [least, most] = [f64::min, f64::max].map(|of| corners.iter().map(|p| p.y).reduce(of).unwrap());
+                corners.iter().filter(|p| (p.x - x).abs() < 1e-9).count() == 2 && least < 19.0 && most > 11.0
+            };
+            let normals = (0..mesh.triangles().len()).filter(on).map(|t| mesh.area_vector(t).normalize());
+            normals.map(|n| if x == 0.0 { n.z } else { n.x }.abs().min(1.0).acos().to_degrees()).fold(0.0, f64::max)
+        };
+        [beside(0.0), beside(20.0)]
+    };
+    for profiles in [&[2, 3][..], &[]] {
+        let others = &sides[..profiles.len()];
+        let plain = done(step(false, profiles), &both, others).unwrap().more.remove(0).mesh;
+        assert!(leans(&plain).iter().all(|a| (a - 45.0).abs() < 1e-6), "{:?}", leans(&plain));
+        let smooth = done(step(true, profiles), &both, others).unwrap().more.remove(0).mesh;
+        assert!(leans(&smooth).iter().all(|a| *a < 3.0), "{:?}", leans(&smooth));
+        // Its borders are where they were, so that it can be joined: one sheet, open round its outside alone.
+        if profiles.len() == 2 {
+            near(seen(&smooth).naked_length, 2.0 * (30.0 + 20.0 * 2f64.sqrt()), 1e-9);
+        }
+        let whole = done(json!({ "kind": "seal.join", "with": [2] }), &both, &[smooth]).unwrap().mesh;
+        let whole = examine(&whole, &quiet()).unwrap();
+        assert_eq!((whole.rims.len(), whole.figures.shells), (1, 1));
+    }
+    // Where what lies beside it goes on in it already, nothing changes: a quarter of a pipe.
+    let arc = |y: f64| {
+        drawn(
+            [0.0, y, 20.0],
+            [0.0, -1.0, 0.0],
+            [1.0, 0.0, 0.0],
+            json!({ "arc": { "from": [0, -20], "via": [20.0 * 0.5f64.sqrt(), -20.0 * 0.5f64.sqrt()], "to": [20, 0] } }),
+        )
+    };
+    let quarter = done(step(true, &[2, 3]), &both, &[arc(0.0), arc(30.0)]).unwrap().more.remove(0).mesh;
+    near(seen(&quarter).area, PI * 10.0 * 30.0, 1e-3);
+    let (why, _) = refusal(done(json!({ "kind": "shape.patch", "profiles": [2, 3], "goes_on": true }), &both, &sides));
+    assert!(why.contains("choose edges"), "{why}");
 }
 
 #[test]

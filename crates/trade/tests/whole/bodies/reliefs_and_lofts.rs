@@ -84,6 +84,116 @@ fn smooth_lofts_pass_through_their_sections_and_close_round() {
     near(volume(&loft(&ring, json!({ "round": true, "smooth": true, "chord": 0.005 })).unwrap()), torus, 5e-3);
 }
 
+/// A loft from the faces of a part, through sections that lie on its edges or beyond.
+fn loft_from(part: &Mesh, sections: &[Mesh], more: Value) -> Result<Outcome, TradeError> {
+    let numbers: Vec<usize> = (2..sections.len() + 2).collect();
+    done(with(json!({ "kind": "shape.loft", "profiles": numbers, "chord": 0.005 }), more), part, sections)
+}
+
+/// The volume turned by the cubic from `p` to `q` (radius, height) with these slopes.
+fn turned(p: [f64; 2], q: [f64; 2], from: [f64; 2], to: [f64; 2]) -> f64 {
+    const STEPS: usize = 4000;
+    let at = |t: f64| {
+        let cubic = [
+            2.0 * t.powi(3) - 3.0 * t * t + 1.0,
+            t.powi(3) - 2.0 * t * t + t,
+            3.0 * t * t - 2.0 * t.powi(3),
+            t.powi(3) - t * t,
+        ];
+        [0, 1].map(|k| cubic[0] * p[k] + cubic[1] * from[k] + cubic[2] * q[k] + cubic[3] * to[k])
+    };
+    let slice = |n: usize| {
+        let [a, b] = [n, n + 1].map(|n| at(n as f64 / STEPS as f64));
+        PI * (a[0] * a[0] + a[0] * b[0] + b[0] * b[0]) / 3.0 * (b[1] - a[1])
+    };
+    (0..STEPS).map(slice).sum()
+}
+
+/// How much the surface turns at most where it passes a height, degrees, between triangles wholly below and wholly above.
+fn crease(mesh: &Mesh, height: f64) -> f64 {
+    let mut beside: std::collections::BTreeMap<[i64; 4], Vec<nimbet_kernel::Point>> = Default::default();
+    for t in 0..mesh.triangles().len() {
+        let corners = mesh.corners(t);
+        for (a, b) in [(0, 1), (1, 2), (2, 0)] {
+            let (p, q) = (corners[a], corners[b]);
+            if (p.z - height).abs() < 1e-6 && (q.z - height).abs() < 1e-6 {
+                let middle = (p + q) / 2.0;
+                let key = [(middle.x * 1e4).round() as i64, (middle.y * 1e4).round() as i64, 0, 0];
+                beside.entry(key).or_default().push(mesh.area_vector(t).normalize());
+            }
+        }
+    }
+    assert!(!beside.is_empty() && beside.values().all(|n| n.len() == 2));
+    beside.values().map(|n| n[0].dot(n[1]).clamp(-1.0, 1.0).acos().to_degrees()).fold(0.0, f64::max)
+}
+
+#[test]
+fn lofts_go_on_from_the_faces_of_a_part_without_a_crease() {
+    let whole = |made: &Outcome| {
+        let figures = seen(&made.mesh);
+        assert_eq!(figures.state, PartState::Sealed, "{} {:?}", figures.reason, made.done);
+        figures
+    };
+    let post = |sections: [f64; 2], diameter: f64| {
+        let [low, high] = sections;
+        let step = json!({ "kind": "shape.extrude", "above": high - low, "chord": 0.005 });
+        done(step, &level(low, circle(diameter)), &[]).unwrap().more.remove(0).mesh
+    };
+    // On a round post, to a smaller circle: beside the rim it goes straight up, and ends as a parabola would.
+    let low = post([0.0, 10.0], 20.0);
+    let sections = [level(10.0, circle(20.0)), level(30.0, circle(12.0))];
+    let d = 20f64.hypot(4.0);
+    let bell = turned([10.0, 10.0], [6.0, 30.0], [0.0, d], [-8.0, 40.0 - d]);
+    let made = loft_from(&low, &sections, json!({ "goes_on": "first", "becomes": "added" })).unwrap();
+    near(whole(&made).volume.unwrap(), PI * 1000.0 + bell, 1e-3);
+    let smooth = crease(&made.mesh, 10.0);
+    let straight = crease(&loft_from(&low, &sections, json!({ "becomes": "added" })).unwrap().mesh, 10.0);
+    assert!(smooth < 1.5 && straight > 10.0, "{smooth}° {straight}°");
+    // Between two posts both ways: an S, one body with both.
+    let two = done(json!({ "kind": "shape.union", "with": [2] }), &low, &[post([40.0, 50.0], 10.0)]).unwrap().mesh;
+    let between = [level(10.0, circle(20.0)), level(40.0, circle(10.0))];
+    let d = 30f64.hypot(5.0);
+    let s = turned([10.0, 10.0], [5.0, 40.0], [0.0, d], [0.0, d]);
+    let made = loft_from(&two, &between, json!({ "goes_on": "both", "becomes": "added" })).unwrap();
+    near(whole(&made).volume.unwrap(), PI * 1000.0 + PI * 250.0 + s, 1e-3);
+    assert_eq!(whole(&made).shells, 1);
+    assert!(crease(&made.mesh, 10.0).max(crease(&made.mesh, 40.0)) < 1.5);
+    // From a pyramid's top its four faces go on, at its corners both of them.
+    let stump = loft(&[level(0.0, square(20.0)), level(12.0, square(10.0))], json!({})).unwrap().more.remove(0).mesh;
+    let top = [level(12.0, square(10.0)), level(22.0, square(6.0))];
+    let made = loft_from(&stump, &top, json!({ "goes_on": "first", "becomes": "added" })).unwrap();
+    assert!(crease(&made.mesh, 12.0) < 2.0, "{}°", crease(&made.mesh, 12.0));
+}
+
+#[test]
+fn sheets_go_on_from_a_rim_and_what_lies_on_no_edge_is_refused() {
+    // A funnel of a sheet goes on into a pipe: from its rim there is one way.
+    let funnel =
+        loft(&[level(0.0, circle(30.0)), level(10.0, circle(12.0))], json!({ "open_ends": true, "chord": 0.005 }));
+    let funnel = funnel.unwrap().more.remove(0).mesh;
+    let pipe = [level(10.0, circle(12.0)), level(40.0, circle(10.0))];
+    let made = loft_from(&funnel, &pipe, json!({ "goes_on": "first", "open_ends": true })).unwrap();
+    let mesh = &made.more[0].mesh;
+    let [slope, way] = [(9.0f64).atan2(10.0), 0.0].map(f64::to_degrees);
+    let first =
+        (0..mesh.triangles().len()).filter(|t| mesh.corners(*t).iter().filter(|p| p.z < 10.0 + 1e-9).count() == 2);
+    for t in first {
+        let leans = mesh.area_vector(t).normalize().z.abs().asin().to_degrees();
+        assert!((leans - slope).abs() < 3.0 && leans > way, "{leans}° instead of {slope}°");
+    }
+    // Beside the rim, above it, and of what is no part.
+    let beside = [level(10.0, circle(11.0)), level(40.0, circle(10.0))];
+    let (told, places) = refusal(loft_from(&funnel, &beside, json!({ "goes_on": "first" })));
+    assert!(told.contains("on no edge of the part") && places.len() == 1, "{told}");
+    assert!(refusal(loft_from(&funnel, &pipe, json!({ "goes_on": "both" }))).0.contains("on no edge"));
+    assert!(refusal(loft(&pipe, json!({ "goes_on": "first" }))).0.contains("no faces it could go on from"));
+    let three = [pipe[0].clone(), pipe[1].clone(), level(60.0, circle(40.0))];
+    assert!(refusal(loft_from(&funnel, &three, json!({ "goes_on": "last", "round": true }))).0.contains("has no ends"));
+    // Inward, where the sheet comes from, nothing goes on.
+    let back = [level(10.0, circle(12.0)), level(-20.0, circle(60.0))];
+    assert!(refusal(loft_from(&funnel, &back, json!({ "goes_on": "first" }))).0.contains("goes on that way"));
+}
+
 #[test]
 fn beginnings_can_be_picked_and_what_does_not_fit_is_refused() {
     let prism = [level(0.0, square(20.0)), level(20.0, square(20.0))];
