@@ -1,12 +1,18 @@
 //! Where sections come to lie along runs of edges, and how large they may be.
 
+mod largest;
+mod sections;
+
 use std::sync::Arc;
 
 use nimbet_kernel::crossings::triangle_bvh;
 use nimbet_kernel::precision::precision;
 use nimbet_kernel::segments::{nearest_on_segment, nearest_on_triangle};
 use nimbet_kernel::surfaces::Surface;
-use nimbet_kernel::{Aabb, Bvh, Cancelled, FaceId, Point, Progress};
+use nimbet_kernel::{Bvh, FaceId, Point, Progress};
+
+use sections::size_of;
+pub(crate) use sections::with_sections;
 
 use crate::bends::folds;
 use crate::carve::EdgeError;
@@ -441,6 +447,7 @@ impl<'a> Planner<'a> {
     /// [`EdgeError`].
     pub fn spines(&self, wanted: &[Wanted]) -> Result<Vec<Spine>, EdgeError> {
         let spines = self.merged(self.chained(wanted)?)?;
+        self.some(&spines, wanted)?;
         spines.iter().try_for_each(|s| self.within_faces(s))?;
         match self.overlap(&spines) {
             Some(trouble) => Err(EdgeError::Trouble(trouble)),
@@ -450,121 +457,33 @@ impl<'a> Planner<'a> {
 
     fn checked(&self, wanted: &Wanted) -> Result<(), EdgeError> {
         let spines = self.chained(std::slice::from_ref(wanted))?;
-        // A run that is shorter than its section goes with others, but not alone.
-        if spines.is_empty() {
-            let at = self.graph.place(self.graph.ends_of(&self.graph.runs[wanted.run as usize])[0]);
-            return Err(EdgeError::Trouble(Trouble { run: wanted.run, cause: Cause::BeyondFace, at }));
-        }
+        self.some(&spines, std::slice::from_ref(wanted))?;
         spines.iter().try_for_each(|s| self.within_faces(s))
+    }
+
+    /// Runs shorter than their sections go with others, but not all of them.
+    fn some(&self, spines: &[Spine], wanted: &[Wanted]) -> Result<(), EdgeError> {
+        match wanted.first().filter(|_| spines.is_empty()) {
+            Some(Wanted { run, .. }) => {
+                let at = self.graph.place(self.graph.ends_of(&self.graph.runs[*run as usize])[0]);
+                Err(EdgeError::Trouble(Trouble { run: *run, cause: Cause::BeyondFace, at }))
+            }
+            None => Ok(()),
+        }
     }
 
     fn within_faces(&self, spine: &Spine) -> Result<(), EdgeError> {
         let trouble = |at| EdgeError::Trouble(Trouble { run: spine.wanted.run, cause: Cause::BeyondFace, at });
         self.beyond(spine).map_or(Ok(()), |at| Err(trouble(at)))
     }
-
-    /// The share of what runs are given that is the largest they can have together, by where their sections lie.
-    ///
-    /// # Errors
-    /// [`Cancelled`].
-    pub fn largest(&self, wanted: &[Wanted]) -> Result<f64, Cancelled> {
-        let extent = Aabb::of(self.graph.mesh.points().iter().copied()).diagonal();
-        let size = wanted.iter().map(Wanted::size).fold(f64::MIN_POSITIVE, f64::max);
-        // Each by itself first: that is told sooner. Those with another across a face may have more together.
-        let across = self.with_others_across(wanted);
-        let alone = wanted.iter().filter(|w| !across.contains(&w.run));
-        let each = alone.map(|w| largest(extent / size, |by| self.checked(&w.scaled(by)).is_ok()) / BELOW);
-        let each = each.fold(extent / size, f64::min);
-        let found = largest(each, |by| {
-            let scaled: Vec<Wanted> = wanted.iter().map(|w| w.scaled(by)).collect();
-            self.spines(&scaled).is_ok()
-        });
-        self.progress.check()?;
-        // Just above what leaves a point of a face there may be what takes all of it.
-        let tips =
-            wanted.iter().filter_map(|w| Some(self.room_in(&w.scaled(found), &self.places(w, found))?.1 / w.size()));
-        let whole = tips.fold(0.0, f64::max);
-        let near = whole > found && whole < found * (1.0 + 2.0 * LEAST_STEP);
-        let all = || self.spines(&wanted.iter().map(|w| w.scaled(whole)).collect::<Vec<_>>());
-        Ok(if near && all().is_ok() { whole } else { found })
-    }
 }
 
 /// Faces go on in each other where the cosine between their normals is more than this.
 pub(crate) const GOES_ON: f64 = 0.9;
-/// Told figures stay so much below what was found.
-const BELOW: f64 = 1.0 - 1e-3;
 /// Sections follow curved faces to such a share of their size, or to the chord if that is less.
 const CLOSELY: f64 = 0.02;
 /// So many sections are put down between two questions whether to go on.
 const OFTEN: usize = 256;
-
-/// The largest figure up to `most` that does: less and less until one does, then by halving, a little below what does not. What is more
-/// than a bend of an edge may do where a little less does not, so steps are small.
-fn largest(most: f64, does: impl FnMut(f64) -> bool) -> f64 {
-    /// From the extent of a part to what is told.
-    const HALVINGS: usize = 50;
-    /// Each is so much of the one before.
-    const LESS: f64 = 0.6;
-    let mut does = does;
-    if does(most) {
-        return most * BELOW;
-    }
-    let (mut low, mut high) = (0.0, most);
-    for _ in 0..HALVINGS {
-        if high - low <= low * 1e-4 {
-            break;
-        }
-        // Far above what does the share counts, not the difference.
-        let middle = if low > 0.0 { f64::midpoint(low, high) } else { high * LESS };
-        if does(middle) { low = middle } else { high = middle }
-    }
-    low * BELOW
-}
-
-/// About how large a section is, mm.
-fn size_of(section: Section) -> f64 {
-    match section {
-        Section::Round { radius } => radius,
-        Section::Chamfer { left, right } => left.max(right),
-        Section::Bevel { width, .. } => width,
-        Section::Over => 0.0,
-    }
-}
-
-/// Places along a run and where its sections are given, with how far along they are, mm.
-pub(crate) fn with_sections(places: Vec<Place>, wanted: &Wanted) -> (Vec<Place>, Vec<f64>) {
-    /// Nearer to a place than this share of the run none is added.
-    const NEAR: f64 = 1e-6;
-    let mut along = vec![0.0];
-    for pair in places.windows(2) {
-        along.push(along[along.len() - 1] + pair[0].at.distance(pair[1].at));
-    }
-    let whole = along[along.len() - 1];
-    let mut all: Vec<(f64, Place)> = along.iter().copied().zip(places.iter().copied()).collect();
-    // Where they only go on as between those before and after, none is needed.
-    let bends = |three: &&[(f64, Section)]| {
-        let [(a, p), (b, q), (c, r)] = three[..] else { return false };
-        let even = size_of(p.between(r, (b - a) / (c - a)));
-        (even - size_of(q)).abs() > size_of(q) * 1e-9
-    };
-    let ends = [wanted.sections.first(), wanted.sections.last()].map(|s| s.map(|s| s.1));
-    let [Some(first), Some(last)] = ends else { return (places, along) };
-    // Beyond the first and the last they stay.
-    let sections = [&[(-1.0, first)], &wanted.sections[..], &[(2.0, last)]].concat();
-    for at in sections.windows(3).filter(bends).map(|three| three[1].0 * whole) {
-        let n = along.partition_point(|a| *a <= at);
-        let (Some(from), Some(to)) = (n.checked_sub(1), along.get(n)) else { continue };
-        if at - along[from] > whole * NEAR && to - at > whole * NEAR {
-            let (p, q) = (places[from], places[n]);
-            let share = (at - along[from]) / (to - along[from]);
-            let way = p.along.lerp(q.along, share).normalize_or(p.along);
-            all.push((at, Place { at: p.at.lerp(q.at, share), along: way, ..p }));
-        }
-    }
-    all.sort_by(|a, b| a.0.total_cmp(&b.0));
-    all.into_iter().map(|(along, place)| (place, along)).unzip()
-}
 
 /// Feet go on by at least this share of what the edge does: below that what is left of a face is hardly there.
 pub(crate) const LEAST_STEP: f64 = 0.01;

@@ -63,19 +63,7 @@ pub fn release_together(
     let again = read_model(&bytes[..], bytes.len() as u64, &file, &limits, &progress.stage(0.55, 0.65))
         .map_err(ReleaseError::ReadBack)?;
     let objects = copies.iter().filter(|c| c.is_none()).count();
-    let whole = Check {
-        claim: "Read back, every part is in the file".into(),
-        holds: again.bodies.len() == parts.len(),
-        evidence: match parts.len() - objects {
-            0 => format!("{}, each an object of its own", count(parts.len(), "part", "parts")),
-            repeats => format!(
-                "{}, {} and {}",
-                count(parts.len(), "part", "parts"),
-                count(objects, "object", "objects"),
-                count(repeats, "copy of one", "copies of one")
-            ),
-        },
-    };
+    let whole = all_there(again.bodies.len(), parts.len(), objects);
     if !whole.holds {
         return Err(ReleaseError::NotProved(vec![whole]));
     }
@@ -125,6 +113,19 @@ pub fn release_together(
         bill: vec![],
     };
     Ok(Released { bytes, sheet })
+}
+
+/// Whether all parts are read back, of which so many are objects of their own.
+fn all_there(read: usize, parts: usize, objects: usize) -> Check {
+    let all = count(parts, "part", "parts");
+    let evidence = match parts - objects {
+        0 => format!("{all}, each an object of its own"),
+        repeats => {
+            let (own, repeats) = (count(objects, "object", "objects"), count(repeats, "copy of one", "copies of one"));
+            format!("{all}, {own} and {repeats}")
+        }
+    };
+    Check { claim: "Read back, every part is in the file".into(), holds: read == parts, evidence }
 }
 
 /// Whether a part that was read back lies where it lay: a copy is where its object and its move put it.

@@ -5,9 +5,10 @@ use std::collections::BTreeSet;
 use nimbet_kernel::arrange::{ArrangeError, Arrangement, Body};
 use nimbet_kernel::crossings::crossing_any;
 use nimbet_kernel::measure::{measure, measure_triangles};
-use nimbet_kernel::{Mesh, Progress, Topology, shells};
+use nimbet_kernel::{Aabb, Mesh, Point, Progress, Topology, shells};
 
 use crate::TradeError;
+use crate::examine::Place;
 use crate::operation::CutFaces;
 use crate::words::volume_of;
 
@@ -152,17 +153,44 @@ pub(crate) fn without_small(mesh: &Mesh) -> (Mesh, usize, usize) {
 /// Where a body would touch itself along an edge, crevices of less than this share of it are filled, and splinters left out.
 pub(crate) const CREVICE: f64 = 1e-3;
 
-/// The solid of shells that each face outward: what any of them winds round. Says whether they met.
-pub(crate) fn outside_of(shells: Mesh, apart: bool, progress: &Progress) -> Result<(Mesh, bool), TradeError> {
+/// What is within shells, and how they lay to each other.
+pub(crate) struct Within {
+    /// What any of them winds round.
+    pub body: Mesh,
+    /// Whether they met.
+    pub met: bool,
+    /// Where, if they are of one piece.
+    pub at: Option<Place>,
+}
+
+/// The solid of shells that each face outward: what any of them winds round.
+pub(crate) fn outside_of(shells: Mesh, apart: bool, progress: &Progress) -> Result<Within, TradeError> {
     let all: Vec<u32> = (0..shells.triangles().len() as u32).collect();
-    let is_simple = || Ok::<bool, TradeError>(crossing_any(&shells, &all, &progress.stage(0.0, 0.3))?.is_empty());
-    if !apart && is_simple()? {
-        return Ok((shells, false));
+    let crossing = match apart {
+        true => vec![],
+        false => crossing_any(&shells, &all, &progress.stage(0.0, 0.3))?,
+    };
+    let at = crossing_place(&shells, &crossing);
+    if !apart && crossing.is_empty() {
+        return Ok(Within { body: shells, met: false, at });
     }
     let all = arranged(&[&shells], false, &|_| "the body".into(), &progress.stage(0.3, 0.8))?;
     let made = body_without_pinches(&all, |w| w[0] > 0, CREVICE, &progress.stage(0.8, 1.0))?;
     if made.triangles().is_empty() {
         return Err(TradeError::refused("nothing of it is left: it would be thinner than can be told", vec![]));
     }
-    Ok((without_small(&made).0, true))
+    Ok(Within { body: without_small(&made).0, met: true, at })
+}
+
+/// Where triangles cross: the place nearest to the middle of them all, with how far these reach about it.
+fn crossing_place(mesh: &Mesh, pairs: &[(u32, u32)]) -> Option<Place> {
+    let place = |(a, b): &(u32, u32)| {
+        let [a, b] = [a, b].map(|t| Aabb::of(mesh.corners(*t as usize)));
+        Aabb { min: a.min.max(b.min), max: a.max.min(b.max) }.centre()
+    };
+    let places: Vec<Point> = pairs.iter().map(place).collect();
+    let middle = places.iter().sum::<Point>() / places.len().max(1) as f64;
+    let nearest = places.iter().copied().min_by(|p, q| p.distance(middle).total_cmp(&q.distance(middle)))?;
+    let radius = places.iter().map(|p| p.distance(nearest)).fold(0.0, f64::max);
+    Some(Place { centre: nearest.to_array(), radius })
 }

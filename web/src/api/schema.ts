@@ -2477,6 +2477,12 @@ export interface components {
                    */
                   open_ends?: boolean;
                   /**
+                   * Go on from the part's faces without a crease
+                   * @description At which of its ends it goes on from the faces of the part the step is done to, without a crease: the outline there lies on
+                   *     edges of the part.
+                   */
+                  goes_on?: components['schemas']['GoesOn'];
+                  /**
                    * Where outlines begin
                    * @description Places where outlines begin, mm, each for the outline it is nearest to: beginnings are joined to each other. Where none is
                    *     given it begins where it lies best.
@@ -2509,6 +2515,11 @@ export interface components {
                    * @description Edges of the part that are sides of it, by points on them, mm: each with its whole run from corner to corner.
                    */
                   edges?: number[][];
+                  /**
+                   * Go on from the part's faces without a crease
+                   * @description Whether it goes on from the faces of the part beside its edges without a crease.
+                   */
+                  goes_on?: boolean;
                   /**
                    * Chord tolerance
                    * @description The farthest it may be from true, mm.
@@ -4028,6 +4039,8 @@ export interface components {
               };
         /** @description How kinks of a path are gone round. */
         PathCorner: 'round' | 'sharp';
+        /** @description At which ends a loft goes on from the faces of a part. */
+        GoesOn: 'nowhere' | 'first' | 'last' | 'both';
         /** @description What a sheet ends at. */
         SheetEnd:
             | {
@@ -5035,6 +5048,21 @@ export interface components {
             centre?: number[] | null;
             /** @description Inertia about the centre of mass divided by density, mm⁵: xx, yy, zz, xy, yz, zx. */
             inertia?: number[] | null;
+            /**
+             * @description The axes through the centre of mass about which the part turns freely, the one with the least inertia first.
+             * @default null
+             */
+            principal: components['schemas']['PrincipalAxis'][] | null;
+        };
+        /** @description An axis about which a part turns freely. */
+        PrincipalAxis: {
+            /** @description Its direction, of length 1. */
+            way: number[];
+            /**
+             * Format: double
+             * @description Inertia about it divided by density, mm⁵.
+             */
+            inertia: number;
         };
         /** @description The settings of a job. Stored as JSON; grows only by fields with defaults. */
         Setup: {
@@ -5686,7 +5714,8 @@ export interface components {
             count: number;
             /**
              * Format: double
-             * @description The largest figure those without one of their own could have together, mm; absent where they are too many.
+             * @description The largest figure those without one of their own could have together, mm, tried out on parts of up to 50 000 triangles; absent
+             *     where they are too many.
              */
             together?: number | null;
         };
@@ -5717,7 +5746,7 @@ export interface components {
             own: boolean;
             /**
              * Format: double
-             * @description The largest it could have by itself, mm, by where the sections lie; 0 where it can have none.
+             * @description The largest it could have by itself, mm, tried out on parts of up to 50 000 triangles; 0 where none was found.
              */
             largest: number;
         };

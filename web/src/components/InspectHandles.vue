@@ -57,7 +57,7 @@ const axes = computed(() => {
     const half = Math.hypot(...size) * 0.16;
     const colours = ['#B8243C', '#3F8F82', '#2F6690'];
     return weights.principal.map(({ way }, i) => ({
-        points: [-1, 1].map((s) => w.centre!.map((x, k) => x + way[k as 0] * half * s) as Xyz),
+        points: [-1, 1].map((s) => w.centre!.map((x, k) => x + way[k]! * half * s) as Xyz),
         colour: colours[i]!,
     }));
 });

@@ -18,6 +18,19 @@ const PIECES: usize = 6;
 /// What closes a run leans over it by no more than this, as the cosine to its section.
 const LEAST_SLANT: f64 = 0.05;
 
+/// One side of a cap.
+#[derive(Default)]
+struct SideOfCap {
+    /// Its points after the end of the run.
+    chain: Vec<Point>,
+    /// The face on the other side of the border it goes along.
+    other: Option<FaceId>,
+    /// The way it goes, as long as it has to be.
+    way: Point,
+    /// Whether that is across the face, not along its border.
+    across: bool,
+}
+
 impl Builder<'_> {
     /// The section of a run a little beyond one of its ends: so far that whatever closes it there is passed.
     pub(super) fn beyond(
@@ -252,42 +265,8 @@ impl Builder<'_> {
                 across[k] = true;
                 continue;
             }
-            let into = (own.feet[k] - corner).normalize_or_zero();
-            let mut from = v;
-            let mut used =
-                if self.graph.ends(last)[0] == v { self.graph.ends(last)[1] } else { self.graph.ends(last)[0] };
-            let (mut gone, mut needed) = (0.0, own.reach() * 1.5);
-            // Along the border of the face, from the end of the run on.
-            while gone < needed {
-                let next = match from == v {
-                    true => self.along_face(face, from, used, true),
-                    false => self.along_either(face, others[k], from, used),
-                };
-                let Some((to, beside)) = next else { break };
-                let way = self.graph.place(to) - self.graph.place(from);
-                if from == v {
-                    let slant = way.normalize_or_zero().dot(into);
-                    needed = (own.feet[k].distance(corner) * 1.3 + slack).max(passed[k] * 1.1)
-                        / slant.abs().max(LEAST_SLANT);
-                    others[k] = beside;
-                    ways[k] = way.normalize_or_zero() * slant.signum() * needed;
-                    if slant < 0.0 {
-                        across[k] = true;
-                        break;
-                    }
-                }
-                let length = way.length();
-                if gone + length > needed * 1.2 {
-                    let at = self.graph.place(from) + way * ((needed - gone) / length);
-                    splits.entry([from.min(to), from.max(to)]).or_default().push(at);
-                    chains[k].push(at);
-                    gone = needed;
-                } else {
-                    chains[k].push(self.graph.place(to));
-                    gone += length;
-                }
-                (used, from) = (from, to);
-            }
+            let side = self.along_border(face, (v, last), (own.feet[k], own.reach(), passed[k], slack), splits);
+            (chains[k], others[k], ways[k], across[k]) = (side.chain, side.other, side.way, side.across);
         }
         // What closes it goes on through the face there, and so does the cap, in its plane, after the face where that bends.
         let plane = ways[0].cross(ways[1]).normalize_or_zero();
@@ -318,6 +297,53 @@ impl Builder<'_> {
         self.zip(&a, &b, face);
         let same = others[0].filter(|f| others[1] == Some(*f));
         Some((face, same))
+    }
+
+    /// One side of a cap: from the end of a run, by its last edge, along the border of a face as far as the cap has to go there.
+    fn along_border(
+        &mut self,
+        face: FaceId,
+        (v, last): (u32, (u32, bool)),
+        (foot, reach, passed, slack): (Point, f64, f64, f64),
+        splits: &mut Splits,
+    ) -> SideOfCap {
+        let corner = self.graph.place(v);
+        let mut side = SideOfCap::default();
+        let into = (foot - corner).normalize_or_zero();
+        let mut from = v;
+        let mut used = if self.graph.ends(last)[0] == v { self.graph.ends(last)[1] } else { self.graph.ends(last)[0] };
+        let (mut gone, mut needed) = (0.0, reach * 1.5);
+        // Along the border of the face, from the end of the run on.
+        while gone < needed {
+            let next = match from == v {
+                true => self.along_face(face, from, used, true),
+                false => self.along_either(face, side.other, from, used),
+            };
+            let Some((to, beside)) = next else { break };
+            let way = self.graph.place(to) - self.graph.place(from);
+            if from == v {
+                let slant = way.normalize_or_zero().dot(into);
+                needed = (foot.distance(corner) * 1.3 + slack).max(passed * 1.1) / slant.abs().max(LEAST_SLANT);
+                side.other = beside;
+                side.way = way.normalize_or_zero() * slant.signum() * needed;
+                if slant < 0.0 {
+                    side.across = true;
+                    break;
+                }
+            }
+            let length = way.length();
+            if gone + length > needed * 1.2 {
+                let at = self.graph.place(from) + way * ((needed - gone) / length);
+                splits.entry([from.min(to), from.max(to)]).or_default().push(at);
+                side.chain.push(at);
+                gone = needed;
+            } else {
+                side.chain.push(self.graph.place(to));
+                gone += length;
+            }
+            (used, from) = (from, to);
+        }
+        side
     }
 }
 

@@ -126,17 +126,7 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
         run_of_face: vec![],
         beyond: vec![],
     };
-    let mut ends_at: BTreeMap<u32, Vec<(usize, End)>> = BTreeMap::new();
-    for (n, spine) in spines.iter().enumerate().filter(|(_, s)| !s.closed) {
-        for ends in [Some(spine.ends), spine.second.map(|s| s.1)].into_iter().flatten() {
-            for (v, end) in [(ends[0], End::First), (ends[1], End::Last)] {
-                // Beyond what is passed over it meets what goes on there.
-                if spine.meets[usize::from(end == End::Last)].is_none() {
-                    ends_at.entry(v).or_default().push((n, end));
-                }
-            }
-        }
-    }
+    let ends_at = ends_at(spines);
     let balls: Vec<Ball> = ends_at.iter().filter_map(|(v, ends)| builder.ball(*v, ends)).collect();
     let pieces = builder.pieces(&balls);
     let count = spines.iter().zip(&pieces).map(|(s, p)| (s.stations.len() + 2) as f64 * (*p as f64 + 2.0) * 2.0);
@@ -177,19 +167,7 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     }
     let shared = builder.shared(&caps, &splits);
     let body = divided(graph.mesh, splits)?;
-    // Runs that end at one ball are one, and those that go on through each other, or at a point where an edge of the other sense ends,
-    // too: what lies under both is theirs there.
-    for ball in &balls {
-        ball.runs.windows(2).for_each(|pair| {
-            together.union(pair[0].0 as u32, pair[1].0 as u32);
-        });
-    }
-    for (v, ends) in &ends_at {
-        let mixed = graph.at[v].iter().any(|e| graph.edges[*e as usize].convex != spines[ends[0].0].convex);
-        for pair in ends.windows(2).filter(|_| mixed || builder.mates(*v, ends).is_some()) {
-            together.union(pair[0].0 as u32, pair[1].0 as u32);
-        }
-    }
+    builder.put_together(&balls, &ends_at, &mut together);
     // Where two caps lie in one plane only one of them is there.
     let lie = builder.lying(&caps);
     for (n, (a, one)) in lie.iter().enumerate() {
@@ -207,6 +185,40 @@ pub fn parting(planner: &Planner<'_>, spines: &[Spine], bvh: &Bvh) -> Result<Par
     let faces = builder.faces.into_iter().map(numbered).collect();
     let sheet = divided(&Mesh::new(builder.points, builder.triangles, faces)?, shared)?;
     Ok(Parting { sheet, body, caps, group_of, bounds, run_of, beyond: builder.beyond })
+}
+
+/// The ends of runs at each point, but those that meet what goes on beyond what is passed over.
+fn ends_at(spines: &[Spine]) -> BTreeMap<u32, Vec<(usize, End)>> {
+    let mut ends_at: BTreeMap<u32, Vec<(usize, End)>> = BTreeMap::new();
+    for (n, spine) in spines.iter().enumerate().filter(|(_, s)| !s.closed) {
+        for ends in [Some(spine.ends), spine.second.map(|s| s.1)].into_iter().flatten() {
+            for (v, end) in [(ends[0], End::First), (ends[1], End::Last)] {
+                if spine.meets[usize::from(end == End::Last)].is_none() {
+                    ends_at.entry(v).or_default().push((n, end));
+                }
+            }
+        }
+    }
+    ends_at
+}
+
+impl Builder<'_> {
+    /// Runs that end at one ball are one, and those that go on through each other, or at a point where an edge of the other sense ends,
+    /// too: what lies under both is theirs there.
+    fn put_together(&self, balls: &[Ball], ends_at: &BTreeMap<u32, Vec<(usize, End)>>, together: &mut UnionFind) {
+        for ball in balls {
+            ball.runs.windows(2).for_each(|pair| {
+                together.union(pair[0].0 as u32, pair[1].0 as u32);
+            });
+        }
+        for (v, ends) in ends_at {
+            let mixed =
+                self.graph.at[v].iter().any(|e| self.graph.edges[*e as usize].convex != self.spines[ends[0].0].convex);
+            for pair in ends.windows(2).filter(|_| mixed || self.mates(*v, ends).is_some()) {
+                together.union(pair[0].0 as u32, pair[1].0 as u32);
+            }
+        }
+    }
 }
 
 /// Where a cap is, and how it lies.

@@ -9,7 +9,7 @@
 use std::collections::HashMap;
 
 use super::build::Build;
-use super::rings::rings;
+use super::rings::{Ring, rings};
 use super::solver::Solver;
 use super::{Fault, How};
 use crate::surfaces::Facets;
@@ -119,14 +119,48 @@ pub(super) fn raise(
     progress.report(0.2, "moving the surface")?;
     let solver = Solver { mesh, topology, normals: &normals, facet_of: &facets.of, by, how };
     let spreads = solver.spreads(&rings, loose, progress)?;
-    let mut made = Build::default();
-    let mut place_of = vec![0u32; mesh.triangles().len() * 3];
-    // For each half the places from its triangle to the one across, at the point it leaves.
-    let mut rows: HashMap<u32, Vec<u32>> = HashMap::new();
-    let mut caps: Vec<Cap> = Vec::new();
-    for (ring, spread) in rings.iter().zip(spreads) {
+    let mut raising = Raising {
+        mesh,
+        topology,
+        names,
+        made: Build::default(),
+        place_of: vec![0; mesh.triangles().len() * 3],
+        rows: HashMap::new(),
+        caps: Vec::new(),
+        turned: Vec::new(),
+    };
+    for (ring, spread) in rings.iter().zip(&spreads) {
+        raising.round_point(ring, spread, by(ring.halves[0] as usize / 3));
+    }
+    progress.report(0.8, "moving the surface")?;
+    raising.triangles(&normals);
+    (0..topology.edge_count() as u32).for_each(|edge| raising.along_edge(edge));
+    raising.close(how.chord, progress)?;
+    let Raising { made, turned, .. } = raising;
+    Ok(Raised { points: made.points, triangles: made.triangles, face_of: made.face_of, turned })
+}
+
+/// A surface that is being moved.
+struct Raising<'a> {
+    mesh: &'a Mesh,
+    topology: &'a Topology<'a>,
+    names: &'a mut FaceNames,
+    made: Build,
+    /// Where the point of each half is for its triangle.
+    place_of: Vec<u32>,
+    /// For each half the places from its triangle to the one across, at the point it leaves.
+    rows: HashMap<u32, Vec<u32>>,
+    caps: Vec<Cap>,
+    /// Where something turned over.
+    turned: Vec<Aabb>,
+}
+
+impl Raising<'_> {
+    /// The places a point has for the triangles round it, and what closes it between them; `reach` is how far it is moved.
+    fn round_point(&mut self, ring: &Ring, spread: &Spread, reach: f64) {
+        let Self { mesh, made, .. } = self;
         for (half, place) in ring.halves.iter().zip(&spread.places) {
-            place_of[*half as usize] = made.point(*place);
+            self.place_of[*half as usize] = made.point(*place);
         }
         let mut round: Vec<u32> = Vec::new();
         let count = ring.halves.len();
@@ -137,11 +171,11 @@ pub(super) fn raise(
                 // Across the edge from the next triangle's side.
                 let mut back = row;
                 back.reverse();
-                rows.insert(ring.halves[(i + 1) % count], back);
+                self.rows.insert(ring.halves[(i + 1) % count], back);
             }
         }
         if round.is_empty() {
-            round.push(place_of[ring.halves[0] as usize]);
+            round.push(self.place_of[ring.halves[0] as usize]);
         }
         round.dedup();
         if ring.closed && round.len() > 1 && round.first() == round.last() {
@@ -151,33 +185,36 @@ pub(super) fn raise(
             round.insert(0, made.point(mesh.points()[ring.point as usize]));
             let face = mesh.face_of()[ring.halves[0] as usize / 3].0;
             if round.len() > 2 {
-                caps.push(Cap { round, sphere: None, face: names.named(WALL, face, face) });
+                self.caps.push(Cap { round, sphere: None, face: self.names.named(WALL, face, face) });
             }
         } else if round.len() > 2 && !spread.mitred {
             let v = mesh.points()[ring.point as usize];
-            let reach = by(ring.halves[0] as usize / 3);
             let sphere = spread.round.then_some((v, reach));
-            caps.push(Cap { round, sphere, face: names.named(CAP, ring.point, ring.point) });
+            self.caps.push(Cap { round, sphere, face: self.names.named(CAP, ring.point, ring.point) });
         }
     }
-    progress.report(0.8, "moving the surface")?;
-    let mut turned: Vec<Aabb> = Vec::new();
-    for t in 0..mesh.triangles().len() {
-        let moved = [0, 1, 2].map(|k| place_of[3 * t + k]);
-        let [a, b, c] = moved.map(|p| made.points[p as usize]);
-        if (b - a).cross(c - a).dot(normals[t]) <= 0.0 {
-            turned.push(Aabb::of(mesh.corners(t)));
+
+    fn triangles(&mut self, normals: &[Point]) {
+        for (t, normal) in normals.iter().enumerate() {
+            let moved = [0, 1, 2].map(|k| self.place_of[3 * t + k]);
+            let [a, b, c] = moved.map(|p| self.made.points[p as usize]);
+            if (b - a).cross(c - a).dot(*normal) <= 0.0 {
+                self.turned.push(Aabb::of(self.mesh.corners(t)));
+            }
+            self.made.triangle(moved, self.names.moved(self.mesh.face_of()[t]));
         }
-        made.triangle(moved, names.moved(mesh.face_of()[t]));
     }
-    for edge in 0..topology.edge_count() as u32 {
+
+    /// What closes an edge between the triangles on both sides of it, or where the surface ends in it.
+    fn along_edge(&mut self, edge: u32) {
+        let Self { mesh, topology, made, place_of, rows, .. } = self;
         match *topology.halves(edge) {
             [a] => {
                 let (v, x) = topology.ends(a);
                 let [v, x] = [v, x].map(|p| made.point(mesh.points()[p as usize]));
                 let (moved_v, moved_x) = (place_of[a as usize], place_of[next(a) as usize]);
                 let face = mesh.face_of()[a as usize / 3].0;
-                let wall = names.named(WALL, face, face);
+                let wall = self.names.named(WALL, face, face);
                 made.triangle([moved_x, moved_v, v], wall);
                 made.triangle([moved_x, v, x], wall);
             }
@@ -196,31 +233,34 @@ pub(super) fn raise(
                         way.is_none_or(|way| way.dot(ends[1] - ends[0]) > 0.0)
                     };
                     if !forward(at_start.first(), at_end.first()) || !forward(at_start.last(), at_end.last()) {
-                        turned.push(Aabb::of(ends));
+                        self.turned.push(Aabb::of(ends));
                     }
                     let faces = [a, b].map(|h| mesh.face_of()[h as usize / 3].0);
-                    made.strip(&at_start, &at_end, names.named(STRIP, faces[0], faces[1]));
+                    made.strip(&at_start, &at_end, self.names.named(STRIP, faces[0], faces[1]));
                 }
             }
             _ => {}
         }
     }
-    for Cap { round, sphere, face } in caps {
-        match sphere {
-            Some((middle, reach)) => {
-                progress.check()?;
-                let cost = made.cap_cost(&round, middle, reach, how.chord);
-                if cost > MOST_IN_CAP {
-                    return Err(Fault::TooRound(middle, cost));
-                }
-                if !made.cap(&round, middle, reach, how.chord, face) {
-                    return Err(Fault::Unfilled(middle));
-                }
+
+    /// Closes it round its points.
+    fn close(&mut self, chord: f64, progress: &Progress) -> Result<(), Fault> {
+        for Cap { round, sphere, face } in std::mem::take(&mut self.caps) {
+            let Some((middle, reach)) = sphere else {
+                self.made.fan(&round, face);
+                continue;
+            };
+            progress.check()?;
+            let cost = self.made.cap_cost(&round, middle, reach, chord);
+            if cost > MOST_IN_CAP {
+                return Err(Fault::TooRound(middle, cost));
             }
-            None => made.fan(&round, face),
+            if !self.made.cap(&round, middle, reach, chord, face) {
+                return Err(Fault::Unfilled(middle));
+            }
         }
+        Ok(())
     }
-    Ok(Raised { points: made.points, triangles: made.triangles, face_of: made.face_of, turned })
 }
 
 /// More triangles than this round no corner: arcs would be far finer than the part.

@@ -45,30 +45,7 @@ pub(super) fn contour(
     off: &(dyn Fn(Point) -> f64 + Sync),
     progress: &Progress,
 ) -> Result<Skin, Cancelled> {
-    let crossings: Vec<Crossing> = (0..grid.points[2])
-        .into_par_iter()
-        .flat_map_iter(|z| {
-            let mut found = Vec::new();
-            if progress.check().is_err() {
-                return found.into_iter();
-            }
-            for y in 0..grid.points[1] {
-                for x in 0..grid.points[0] {
-                    let at = [x, y, z];
-                    let inside = grid.is_inside(at);
-                    for axis in 0..3 {
-                        let mut to = at;
-                        to[axis] += 1;
-                        if to[axis] < grid.points[axis] && grid.is_inside(to) != inside {
-                            let (point, normal) = meet(at, to, inside);
-                            found.push(Crossing { at, axis, leaves: inside, point, normal });
-                        }
-                    }
-                }
-            }
-            found.into_iter()
-        })
-        .collect();
+    let crossings = crossings(grid, meet, progress);
     progress.report(0.6, "placing its points")?;
 
     // The four cells round a side, counter-clockwise seen against its direction.
@@ -119,6 +96,34 @@ pub(super) fn contour(
         cells: cells.iter().map(|f| f.corner + half).collect(),
         triangles,
     })
+}
+
+/// Where sides of the grid lead from inside to outside, or back.
+fn crossings(grid: &Grid, meet: Meet<'_>, progress: &Progress) -> Vec<Crossing> {
+    (0..grid.points[2])
+        .into_par_iter()
+        .flat_map_iter(|z| {
+            let mut found = Vec::new();
+            if progress.check().is_err() {
+                return found.into_iter();
+            }
+            for y in 0..grid.points[1] {
+                for x in 0..grid.points[0] {
+                    let at = [x, y, z];
+                    let inside = grid.is_inside(at);
+                    for axis in 0..3 {
+                        let mut to = at;
+                        to[axis] += 1;
+                        if to[axis] < grid.points[axis] && grid.is_inside(to) != inside {
+                            let (point, normal) = meet(at, to, inside);
+                            found.push(Crossing { at, axis, leaves: inside, point, normal });
+                        }
+                    }
+                }
+            }
+            found.into_iter()
+        })
+        .collect()
 }
 
 /// Where a side of the grid meets the skin: the outermost crossing with the surface, or where a membrane spans an opening.

@@ -35,6 +35,26 @@ impl Side {
         self.of(&self.normals, share).map(Point::normalize_or_zero)
     }
 
+    /// How it runs where it begins, or ends, over its length: as the parabola through three points does, since the first chord of a curve
+    /// leans off it; as that chord does where there is a corner beside it.
+    fn slope(&self, at_end: bool) -> Point {
+        /// Chords of one curve turn by less, as a cosine.
+        const CORNER: f64 = 0.86;
+        let n = self.points.len();
+        let chord = |k: usize| {
+            let (from, to) = if at_end { (n - 2 - k, n - 1 - k) } else { (k, k + 1) };
+            let span = (self.shares[to] - self.shares[from]).max(f64::MIN_POSITIVE);
+            ((self.points[to] - self.points[from]) / span, span)
+        };
+        let (first, span) = chord(0);
+        if n < 3 {
+            return first;
+        }
+        let (second, next) = chord(1);
+        let turns = first.normalize_or_zero().dot(second.normalize_or_zero()) < CORNER;
+        if turns { first } else { first + (first - second) * (span / (span + next)) }
+    }
+
     /// What is known at its points, at a share of its length.
     fn of(&self, known: &[Point], share: f64) -> Option<Point> {
         let k = self.shares.partition_point(|s| *s <= share).saturating_sub(1);
@@ -80,16 +100,13 @@ impl Square {
 
     /// What the plain one has on its way in from a side across the plane it should leave in.
     fn across(&self, n: usize, side: &Side, along: f64) -> Option<Point> {
-        /// So far in tells the slope, as a share.
-        const STEP: f64 = 1e-4;
         let normal = side.normal(along)?;
-        let place = |deep: f64| match n {
-            0 => [along, deep],
-            1 => [1.0 - deep, along],
-            2 => [1.0 - along, 1.0 - deep],
-            _ => [deep, 1.0 - along],
-        };
-        let inward = (self.plain(place(STEP)) - self.plain(place(0.0))) / STEP;
+        let sides = [&self.south, &self.east, &self.north, &self.west];
+        let [next, opposite, before] = [1, 2, 3].map(|k| sides[(n + k) % 4]);
+        let even = |from: Point, to: Point| from.lerp(to, along);
+        let over = opposite.at(1.0 - along) - side.at(along);
+        let corners = even(opposite.at(1.0), opposite.at(0.0)) - even(side.at(0.0), side.at(1.0));
+        let inward = over - corners + even(-before.slope(true), next.slope(false));
         Some(normal * inward.dot(normal))
     }
 }

@@ -45,17 +45,7 @@ pub fn relief(
             from += outline.len();
         }
     }
-    // Walls meet in upright edges: those are cut at every height that something at them has.
-    let mut levels: BTreeMap<usize, Vec<f64>> = BTreeMap::new();
-    for (&(a, b), &(height, _)) in &sides {
-        for p in [a, b] {
-            levels.entry(p).or_default().extend([height, foot]);
-        }
-    }
-    for list in levels.values_mut() {
-        list.sort_by(f64::total_cmp);
-        list.dedup();
-    }
+    let levels = levels(&sides, foot);
     let mut making = Making::default();
     let mut put: FxHashMap<(usize, u64), u32> = FxHashMap::default();
     let places = &ground.places;
@@ -97,6 +87,21 @@ pub fn relief(
         }
     }
     making.mesh()
+}
+
+/// Walls meet in upright edges: those are cut at every height that something at them has.
+fn levels(sides: &FxHashMap<(usize, usize), (f64, usize)>, foot: f64) -> BTreeMap<usize, Vec<f64>> {
+    let mut levels: BTreeMap<usize, Vec<f64>> = BTreeMap::new();
+    for (&(a, b), &(height, _)) in sides {
+        for p in [a, b] {
+            levels.entry(p).or_default().extend([height, foot]);
+        }
+    }
+    for list in levels.values_mut() {
+        list.sort_by(f64::total_cmp);
+        list.dedup();
+    }
+    levels
 }
 
 /// Each region flattened by the same chord, so that they meet in the same points.

@@ -136,19 +136,7 @@ fn fitting(things: &[Thing], system: &System<'_>) -> Vec<(&'static str, Rule)> {
             ("distance", Rule::Off { spot: middle(r), line: l.clone(), mm }),
             ("middle on it", Rule::On { spot: middle(r), line: l.clone() }),
         ],
-        [Thing::Round(a), Thing::Round(b)] => {
-            let between = [middle(a), middle(b)];
-            vec![
-                ("same centre", Rule::Together { between: between.clone() }),
-                ("same size", Rule::SameSize { lines: lines(a, b) }),
-                ("tangent", Rule::Tangent { lines: lines(a, b) }),
-                ("distance", Rule::Distance { between: between.clone(), mm }),
-                ("across", Rule::Across { between: between.clone(), mm }),
-                ("rise", Rule::Rise { between: between.clone(), mm }),
-                ("level", Rule::Level { between: between.clone() }),
-                ("upright", Rule::Upright { between }),
-            ]
-        }
+        [Thing::Round(a), Thing::Round(b)] => of_two_round(a, b, [middle(a), middle(b)]),
         [Thing::Spot(a), Thing::Spot(b), Thing::Straight(l)] => {
             vec![("mirrored", Rule::Mirrored { between: [a.clone(), b.clone()], line: l.clone() })]
         }
@@ -157,4 +145,19 @@ fn fitting(things: &[Thing], system: &System<'_>) -> Vec<(&'static str, Rule)> {
         }
         _ => vec![],
     }
+}
+
+/// What can be held of two round lines with these middles.
+fn of_two_round(a: &str, b: &str, between: [Spot; 2]) -> Vec<(&'static str, Rule)> {
+    let (lines, mm) = ([a.to_owned(), b.to_owned()], 0.0);
+    vec![
+        ("same centre", Rule::Together { between: between.clone() }),
+        ("same size", Rule::SameSize { lines: lines.clone() }),
+        ("tangent", Rule::Tangent { lines }),
+        ("distance", Rule::Distance { between: between.clone(), mm }),
+        ("across", Rule::Across { between: between.clone(), mm }),
+        ("rise", Rule::Rise { between: between.clone(), mm }),
+        ("level", Rule::Level { between: between.clone() }),
+        ("upright", Rule::Upright { between }),
+    ]
 }

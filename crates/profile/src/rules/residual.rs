@@ -102,24 +102,7 @@ pub fn branch(rule: &Rule, local: &mut Local<'_, '_>) -> Result<Branch, String> 
         }
         Rule::Tangent { lines } => {
             let [a, b] = two(lines, local)?;
-            if let (Some(p), Some(q)) = (ends(a), ends(b)) {
-                let pairs = [[false, false], [true, false], [false, true], [true, true]];
-                let at = |[m, n]: [bool; 2]| gap(p[usize::from(m)], q[usize::from(n)]);
-                is.meet = pairs.into_iter().find(|p| at(*p) <= MEET);
-            }
-            match (a, b) {
-                (Element::Straight { from, to }, Element::Round { centre, .. })
-                | (Element::Round { centre, .. }, Element::Straight { from, to }) => {
-                    is.side = sign(left_of((from, to), centre).v);
-                }
-                (Element::Round { centre: c, radius: r, .. }, Element::Round { centre: d, radius: s, .. }) => {
-                    let apart = gap(c, d);
-                    let outside = (apart - (r.v + s.v)).abs() <= (apart - (r.v - s.v).abs()).abs();
-                    is.side = if outside { 0.0 } else { sign(r.v - s.v) };
-                    is.arm = r.v.min(s.v).max(1e-6);
-                }
-                _ => return Err("of two lines that touch one is round, the other straight or round".into()),
-            }
+            touching(a, b, &mut is)?;
         }
         Rule::SameSize { lines } => match two(lines, local)? {
             [Element::Straight { .. }, Element::Straight { .. }] | [Element::Round { .. }, Element::Round { .. }] => {}
@@ -145,6 +128,29 @@ pub fn branch(rule: &Rule, local: &mut Local<'_, '_>) -> Result<Branch, String> 
         }
     }
     Ok(is)
+}
+
+/// How two lines touch.
+fn touching(a: Element, b: Element, is: &mut Branch) -> Result<(), String> {
+    if let (Some(p), Some(q)) = (ends(a), ends(b)) {
+        let pairs = [[false, false], [true, false], [false, true], [true, true]];
+        let at = |[m, n]: [bool; 2]| gap(p[usize::from(m)], q[usize::from(n)]);
+        is.meet = pairs.into_iter().find(|p| at(*p) <= MEET);
+    }
+    match (a, b) {
+        (Element::Straight { from, to }, Element::Round { centre, .. })
+        | (Element::Round { centre, .. }, Element::Straight { from, to }) => {
+            is.side = sign(left_of((from, to), centre).v);
+        }
+        (Element::Round { centre: c, radius: r, .. }, Element::Round { centre: d, radius: s, .. }) => {
+            let apart = gap(c, d);
+            let outside = (apart - (r.v + s.v)).abs() <= (apart - (r.v - s.v).abs()).abs();
+            is.side = if outside { 0.0 } else { sign(r.v - s.v) };
+            is.arm = r.v.min(s.v).max(1e-6);
+        }
+        _ => return Err("of two lines that touch one is round, the other straight or round".into()),
+    }
+    Ok(())
 }
 
 fn two(lines: &[String; 2], local: &mut Local<'_, '_>) -> Result<[Element; 2], String> {

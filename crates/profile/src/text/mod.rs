@@ -8,14 +8,14 @@
 //! Where something begins is said `from`, where it goes `to`, `by` (from where it is) or `along` (a length, in a direction).
 //! What was carried down from a part says `carried` before its kind. What is held follows as rows of its own.
 
+mod row;
 mod rules;
-
-use std::fmt::Write as _;
 
 use crate::Flat;
 use crate::drawing::{Drawing, Growth, Leg, Line, MOST_LINES, Shape};
 use crate::rules::{Hold, MOST_HOLDS};
 
+pub use row::row;
 pub use rules::{read_rule, rule_row, spot};
 
 /// Why a list of lines is not understood.
@@ -28,6 +28,9 @@ pub struct TextError {
     pub why: String,
 }
 
+/// Said of what begins and goes nowhere.
+const NOWHERE: &str = "where it goes is missing: 'to', 'by' or 'along'";
+
 /// The longest list that is read, bytes.
 pub const LONGEST_LIST: usize = 1 << 20;
 
@@ -36,93 +39,6 @@ pub fn written(drawing: &Drawing) -> String {
     let carried = |line: &Line| if line.still { "carried  " } else { "" };
     let lines = drawing.lines.iter().map(|line| format!("{}  {}{}\n", line.name, carried(line), row(&line.draw)));
     lines.chain(drawing.holds.iter().map(|hold| rules::hold_row(hold) + "\n")).collect()
-}
-
-/// A line's row, without its name.
-pub fn row(shape: &Shape) -> String {
-    let at = |p: &[f64; 2]| format!("{}, {}", p[0], p[1]);
-    let mut text = String::new();
-    let mut put = |what: std::fmt::Arguments<'_>| {
-        let _ = text.write_fmt(what);
-    };
-    let of = |names: &[String]| names.join(", ");
-    match shape {
-        Shape::Line { from, to } => put(format_args!("line  from {}  to {}", at(from), at(to))),
-        Shape::Chain { from, legs, closed } => {
-            put(format_args!("chain  from {}", at(from)));
-            for leg in legs {
-                put(format_args!("  to {}", at(&leg.to)));
-                if leg.bulge != 0.0 {
-                    put(format_args!(" bulge {}", leg.bulge));
-                }
-            }
-            put(format_args!("{}", if *closed { "  closed" } else { "" }));
-        }
-        Shape::Arc { from, via, to } => put(format_args!("arc  from {}  via {}  to {}", at(from), at(via), at(to))),
-        Shape::Circle { centre, diameter } => put(format_args!("circle  at {}  diameter {diameter}", at(centre))),
-        Shape::Ellipse { centre, size, turned, stretch } => {
-            put(format_args!("ellipse  at {}  size {} x {}  turned {turned}", at(centre), size[0], size[1]));
-            if let Some([from, to]) = stretch {
-                put(format_args!("  stretch {from} to {to}"));
-            }
-        }
-        Shape::Frame { centre, size, radius, turned } => {
-            put(format_args!("frame  at {}  size {} x {}", at(centre), size[0], size[1]));
-            put(format_args!("  radius {radius}  turned {turned}"));
-        }
-        Shape::Slot { from, to, width } => {
-            put(format_args!("slot  from {}  to {}  width {width}", at(from), at(to)));
-        }
-        Shape::Polygon { centre, diameter, sides, turned } => {
-            put(format_args!("polygon  at {}  diameter {diameter}  sides {sides}  turned {turned}", at(centre)));
-        }
-        Shape::Curve { points, closed, begin, end } => {
-            put(format_args!("curve"));
-            for (n, point) in points.iter().enumerate() {
-                put(format_args!("  {} {}", if n == 0 { "from" } else { "to" }, at(point)));
-            }
-            for (word, angle) in [("begin", begin), ("end", end)] {
-                if let Some(angle) = angle {
-                    put(format_args!("  {word} {angle}"));
-                }
-            }
-            put(format_args!("{}", if *closed { "  closed" } else { "" }));
-        }
-        Shape::Bezier { from, legs } => {
-            put(format_args!("bezier  from {}", at(from)));
-            for [p, q, to] in legs {
-                put(format_args!("  poles {} and {} to {}", at(p), at(q), at(to)));
-            }
-        }
-        Shape::Letters { text, at: place, height, turned, middle } => {
-            let said = text.replace('"', "\"\"");
-            put(format_args!("letters  \"{said}\"  at {}  height {height}  turned {turned}", at(place)));
-            put(format_args!("{}", if *middle { "  middle" } else { "" }));
-        }
-        Shape::Spiral { centre, radius, grows, turns, turned } => {
-            let (word, by) = match grows {
-                Growth::Pitch(by) => ("pitch", by),
-                Growth::Factor(by) => ("factor", by),
-            };
-            put(format_args!(
-                "spiral  at {}  radius {radius}  {word} {by}  turns {turns}  turned {turned}",
-                at(centre)
-            ));
-        }
-        Shape::Row { of: names, step, count } => {
-            put(format_args!("row  of {}  by {}  count {count}", of(names), at(step)));
-        }
-        Shape::Ring { of: names, centre, count, angle } => {
-            put(format_args!("ring  of {}  about {}  count {count}", of(names), at(centre)));
-            if let Some(angle) = angle {
-                put(format_args!("  angle {angle}"));
-            }
-        }
-        Shape::Mirrored { of: names, from, to } => {
-            put(format_args!("mirrored  of {}  from {}  to {}", of(names), at(from), at(to)));
-        }
-    }
-    text
 }
 
 /// A row up to its remark: what stands in quotation marks is none.
@@ -387,18 +303,17 @@ impl<'a> Words<'a> {
 
     fn shape(&mut self) -> Result<Shape, String> {
         let kind = self.take().to_ascii_lowercase();
-        let missing = || "where it goes is missing: 'to', 'by' or 'along'".to_owned();
         Ok(match kind.as_str() {
             "line" => {
                 let from = self.begins()?;
-                Shape::Line { from, to: self.goes(from, Flat::X)?.ok_or_else(missing)? }
+                Shape::Line { from, to: self.goes(from, Flat::X)?.ok_or(NOWHERE)? }
             }
             "chain" => self.chain()?,
             "arc" => {
                 let from = self.begins()?;
                 self.need("via", "a place on its way")?;
                 let via = self.pair("a place on its way")?;
-                Shape::Arc { from, via, to: self.goes(from, Flat::X)?.ok_or_else(missing)? }
+                Shape::Arc { from, via, to: self.goes(from, Flat::X)?.ok_or(NOWHERE)? }
             }
             "circle" => {
                 let centre = self.centre()?;
@@ -426,7 +341,7 @@ impl<'a> Words<'a> {
             }
             "slot" => {
                 let from = self.begins()?;
-                let to = self.goes(from, Flat::X)?.ok_or_else(missing)?;
+                let to = self.goes(from, Flat::X)?.ok_or(NOWHERE)?;
                 Shape::Slot { from, to, width: self.figure("width")? }
             }
             "polygon" => {
@@ -436,6 +351,21 @@ impl<'a> Words<'a> {
                 let sides = self.whole("how many sides it has")?;
                 Shape::Polygon { centre, diameter, sides, turned: self.figure_or("turned", 0.0)? }
             }
+            "curve" | "bezier" | "letters" | "spiral" => self.free(&kind)?,
+            "row" | "ring" | "mirrored" => self.copies(&kind)?,
+            "" => return Err(format!("what is drawn is missing: {KINDS}")),
+            other => {
+                return Err(format!(
+                    "'{other}' is nothing that can be drawn or held; {KINDS} can be drawn, {} held",
+                    rules::RULES
+                ));
+            }
+        })
+    }
+
+    /// A curve, letters or a spiral.
+    fn free(&mut self, kind: &str) -> Result<Shape, String> {
+        Ok(match kind {
             "curve" => {
                 let from = self.begins()?;
                 let mut points = vec![from];
@@ -464,7 +394,7 @@ impl<'a> Words<'a> {
                 let turned = self.figure_or("turned", 0.0)?;
                 Shape::Letters { text, at, height, turned, middle: self.has("middle") }
             }
-            "spiral" => {
+            _ => {
                 let centre = self.centre()?;
                 let radius = self.figure("radius")?;
                 let grows = match self.optional("factor")? {
@@ -474,32 +404,29 @@ impl<'a> Words<'a> {
                 let turns = self.figure("turns")?;
                 Shape::Spiral { centre, radius, grows, turns, turned: self.figure_or("turned", 0.0)? }
             }
+        })
+    }
+
+    /// Copies of lines: a row, a ring, or mirrored.
+    fn copies(&mut self, kind: &str) -> Result<Shape, String> {
+        let of = self.names()?;
+        Ok(match kind {
             "row" => {
-                let of = self.names()?;
                 self.need("by", "how far apart they are")?;
                 let step = self.pair("how far apart they are")?;
                 self.need("count", "how many there are")?;
                 Shape::Row { of, step, count: self.whole("how many there are")? }
             }
             "ring" => {
-                let of = self.names()?;
                 self.need("about", "the middle of the ring")?;
                 let centre = self.pair("the middle of the ring")?;
                 self.need("count", "how many there are")?;
                 let count = self.whole("how many there are")?;
                 Shape::Ring { of, centre, count, angle: self.optional("angle")? }
             }
-            "mirrored" => {
-                let of = self.names()?;
+            _ => {
                 let from = self.begins()?;
-                Shape::Mirrored { of, from, to: self.goes(from, Flat::X)?.ok_or_else(missing)? }
-            }
-            "" => return Err(format!("what is drawn is missing: {KINDS}")),
-            other => {
-                return Err(format!(
-                    "'{other}' is nothing that can be drawn or held; {KINDS} can be drawn, {} held",
-                    rules::RULES
-                ));
+                Shape::Mirrored { of, from, to: self.goes(from, Flat::X)?.ok_or(NOWHERE)? }
             }
         })
     }

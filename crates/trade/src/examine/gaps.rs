@@ -147,41 +147,9 @@ pub(super) fn find(
     progress: &Progress,
 ) -> Result<Found, Cancelled> {
     let border = Border::new(mesh.points(), mesh.triangles(), topology.naked_halves());
-    let segment_of: HashMap<u32, u32> = border.halves.iter().enumerate().map(|(s, &h)| (h, s as u32)).collect();
     let matched = match_segments(mesh, &border, diagonal * WIDEST_SHARE, progress)?;
 
-    // Runs: neighbours along a rim belong together when both are matched; so do matched partners.
-    let mut sets = UnionFind::new(border.halves.len());
-    let mut rim_of = vec![0usize; border.halves.len()];
-    for (r, rim) in rims.iter().enumerate() {
-        let n = rim.halves.len();
-        for i in 0..n {
-            let here = segment_of[&rim.halves[i]];
-            rim_of[here as usize] = r;
-            let next = segment_of[&rim.halves[(i + 1) % n]];
-            let (Some(m), Some(k)) = (&matched[here as usize], &matched[next as usize]) else { continue };
-            // Round a corner of the seam the partners part; they meet again only if they are neighbours themselves.
-            let partners = [m.partner, k.partner].map(|s| border.ends(s));
-            let near = m.partner == k.partner
-                || [partners[1].0, partners[1].1].iter().any(|v| *v == partners[0].0 || *v == partners[0].1);
-            if near && (i + 1 < n || rim.closed) {
-                sets.union(here, next);
-            }
-        }
-    }
-    for (s, m) in matched.iter().enumerate() {
-        if let Some(m) = m
-            && matched[m.partner as usize].is_some()
-        {
-            sets.union(s as u32, m.partner);
-        }
-    }
-    let mut runs: HashMap<u32, Vec<u32>> = HashMap::new();
-    for s in 0..border.halves.len() as u32 {
-        if matched[s as usize].is_some() {
-            runs.entry(sets.find(s)).or_default().push(s);
-        }
-    }
+    let (runs, rim_of) = runs(&border, rims, &matched);
     let on_edge = diagonal * ON_EDGE_SHARE;
     let mut in_gap = vec![false; border.halves.len()];
     let mut gaps: Vec<(u32, GapFacts, Vec<u32>)> = Vec::new();
@@ -236,6 +204,44 @@ pub(super) fn find(
     let mut points: HashSet<u32> = along_gaps.flat_map(|s| [border.ends(s).0, border.ends(s).1]).collect();
     points.extend(junctions.iter().flat_map(|j| &j.points));
     Ok(Found { gaps: facts, junctions, along: points_of, points })
+}
+
+/// The segments of the border that belong together, by one of them, and the rim of each: neighbours along a rim where both are matched,
+/// and matched partners.
+fn runs(border: &Border, rims: &[Rim], matched: &[Option<Matched>]) -> (HashMap<u32, Vec<u32>>, Vec<usize>) {
+    let segment_of: HashMap<u32, u32> = border.halves.iter().enumerate().map(|(s, &h)| (h, s as u32)).collect();
+    let mut sets = UnionFind::new(border.halves.len());
+    let mut rim_of = vec![0usize; border.halves.len()];
+    for (r, rim) in rims.iter().enumerate() {
+        let n = rim.halves.len();
+        for i in 0..n {
+            let here = segment_of[&rim.halves[i]];
+            rim_of[here as usize] = r;
+            let next = segment_of[&rim.halves[(i + 1) % n]];
+            let (Some(m), Some(k)) = (&matched[here as usize], &matched[next as usize]) else { continue };
+            // Round a corner of the seam the partners part; they meet again only if they are neighbours themselves.
+            let partners = [m.partner, k.partner].map(|s| border.ends(s));
+            let near = m.partner == k.partner
+                || [partners[1].0, partners[1].1].iter().any(|v| *v == partners[0].0 || *v == partners[0].1);
+            if near && (i + 1 < n || rim.closed) {
+                sets.union(here, next);
+            }
+        }
+    }
+    for (s, m) in matched.iter().enumerate() {
+        if let Some(m) = m
+            && matched[m.partner as usize].is_some()
+        {
+            sets.union(s as u32, m.partner);
+        }
+    }
+    let mut runs: HashMap<u32, Vec<u32>> = HashMap::new();
+    for s in 0..border.halves.len() as u32 {
+        if matched[s as usize].is_some() {
+            runs.entry(sets.find(s)).or_default().push(s);
+        }
+    }
+    (runs, rim_of)
 }
 
 /// The greatest distance between corners that face each other across a gap: at a corner of the seam the two sides stand

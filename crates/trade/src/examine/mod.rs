@@ -19,7 +19,7 @@ mod write_up;
 
 use nimbet_kernel::compare::Compared;
 use nimbet_kernel::crossings::{crossing_pairs, crossing_pairs_after, triangle_bvh};
-use nimbet_kernel::measure::measure;
+use nimbet_kernel::measure::{Measure, measure};
 use nimbet_kernel::rims::rims;
 use nimbet_kernel::topology::{EdgeUse, Topology};
 use nimbet_kernel::{Cancelled, Mesh, Progress, fans};
@@ -201,7 +201,12 @@ pub(crate) fn look(mesh: &Mesh, known: Option<Known<'_>>, progress: &Progress) -
         topology: &topology,
     };
     survey.sheet = is_sheet(&survey);
-    let figures = figures::figures(&survey, &measure);
+    Ok(Seen { examination: written_up(survey, &measure, &through), crossings: all })
+}
+
+/// What was found, in words and figures; `through` are the pairs that pass through each other.
+fn written_up(survey: Survey<'_>, measure: &Measure, through: &[(u32, u32)]) -> Examination {
+    let figures = figures::figures(&survey, measure);
     let findings = write_up::findings(&survey);
     let mut tangle: Vec<u32> = through.iter().flat_map(|&(a, b)| [a, b]).collect();
     tangle.sort_unstable();
@@ -209,10 +214,10 @@ pub(crate) fn look(mesh: &Mesh, known: Option<Known<'_>>, progress: &Progress) -
     tangle.truncate(MOST_TANGLE);
     let mut shells = survey.nesting.shells;
     shells.truncate(MOST_SHELLS);
-    let weighing = Weighing::new(&figures, &measure);
+    let weighing = Weighing::new(&figures, measure);
     // The rims of a profile are its outlines, nothing to be mended; what is wrong with it the board tells.
     let drawn = figures.drawn;
-    let examination = Examination {
+    Examination {
         findings: if drawn { vec![] } else { findings },
         rims: if drawn { vec![] } else { survey.rims },
         gaps: if drawn { vec![] } else { survey.gaps },
@@ -223,8 +228,7 @@ pub(crate) fn look(mesh: &Mesh, known: Option<Known<'_>>, progress: &Progress) -
         corners: survey.corners,
         sheet: survey.sheet,
         weighing,
-    };
-    Ok(Seen { examination, crossings: all })
+    }
 }
 
 /// Whether a part is one sheet that is meant to be one: one piece with one long border, facing one way on the whole.

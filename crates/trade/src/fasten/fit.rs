@@ -57,31 +57,11 @@ pub fn fit(
     if internal.gender != Gender::Internal || external.gender != Gender::External {
         return Err(TradeError::refused("a fit needs a thread in a bore and one on a pin", vec![]));
     }
-    let mut report =
-        FitReport { fits: false, told: vec![], axial_play: None, radial_play: None, turns: None, stops_at: None };
     let (a, b) = (internal.thread.form()?, external.thread.form()?);
-    let hand = |m: &ThreadMark| if m.thread.left { "left" } else { "right" };
-    if internal.thread.left != external.thread.left {
-        report.told.push(format!(
-            "the bore's thread is {}-handed, the pin's {}-handed",
-            hand(internal),
-            hand(external)
-        ));
-    }
-    if (a.pitch - b.pitch).abs() > 1e-6 {
-        report.told.push(format!(
-            "the pitches differ: {} in the bore, {} on the pin",
-            millimetres(a.pitch),
-            millimetres(b.pitch)
-        ));
-    }
-    if internal.thread.starts != external.thread.starts {
-        report.told.push(format!(
-            "the starts differ: {} in the bore, {} on the pin",
-            internal.thread.starts, external.thread.starts
-        ));
-    }
-    if !report.told.is_empty() {
+    let told = differences(internal, external, [a.pitch, b.pitch]);
+    let differ = !told.is_empty();
+    let mut report = FitReport { fits: false, told, axial_play: None, radial_play: None, turns: None, stops_at: None };
+    if differ {
         return Ok(report);
     }
     let sign = if internal.thread.left { -1.0 } else { 1.0 };
@@ -131,6 +111,25 @@ pub fn fit(
         report.told.push("there it comes to a stop: a shoulder or the bottom meets".into());
     }
     Ok(report)
+}
+
+/// In what two threads differ that never go together.
+fn differences(internal: &ThreadMark, external: &ThreadMark, [bore, pin]: [f64; 2]) -> Vec<String> {
+    let hand = |m: &ThreadMark| if m.thread.left { "left" } else { "right" };
+    let mut told = Vec::new();
+    if internal.thread.left != external.thread.left {
+        told.push(format!("the bore's thread is {}-handed, the pin's {}-handed", hand(internal), hand(external)));
+    }
+    if (bore - pin).abs() > 1e-6 {
+        told.push(format!("the pitches differ: {} in the bore, {} on the pin", millimetres(bore), millimetres(pin)));
+    }
+    if internal.thread.starts != external.thread.starts {
+        told.push(format!(
+            "the starts differ: {} in the bore, {} on the pin",
+            internal.thread.starts, external.thread.starts
+        ));
+    }
+    told
 }
 
 /// The radius at each phase of the pitch: the least of a bore, the greatest of a pin.

@@ -1,6 +1,6 @@
 //! `seal.cover_runs`: splits a rim at picked points by straight chords, and covers what lies between.
 
-use nimbet_kernel::Point;
+use nimbet_kernel::{Mesh, Point};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
@@ -53,6 +53,36 @@ pub struct CoverRuns {
     pub may_cross: bool,
 }
 
+impl CoverRuns {
+    /// Which runs were picked.
+    fn picked(&self, mesh: &Mesh, runs: &[Vec<u32>]) -> Vec<bool> {
+        let RunChoice::Picked(on) = &self.runs else { return vec![true; runs.len()] };
+        let mut picked = vec![false; runs.len()];
+        for place in on {
+            let off = |k: &usize| distance_from_run(mesh, &runs[*k], Point::from_array(*place));
+            if let Some(k) = (0..runs.len()).min_by(|x, y| off(x).total_cmp(&off(y))) {
+                picked[k] = true;
+            }
+        }
+        picked
+    }
+
+    /// What is covered: each picked run with its chord, and what is left between all of the chords.
+    fn loops(&self, runs: &[Vec<u32>], chords: &[Vec<u32>], picked: &[bool]) -> Vec<Vec<u32>> {
+        let mut loops: Vec<Vec<u32>> = Vec::new();
+        for (k, run) in runs.iter().enumerate() {
+            if picked[k] && run.len() > 2 {
+                let back = chords[k].iter().rev().copied();
+                loops.push(run.iter().copied().chain(back.skip(1).take(chords[k].len() - 2)).collect());
+            }
+        }
+        if self.runs == RunChoice::All && runs.len() > 2 {
+            loops.push(chords.iter().flat_map(|c| c[..c.len() - 1].iter().copied()).collect());
+        }
+        loops
+    }
+}
+
 impl Tool for CoverRuns {
     const KIND: &'static str = "seal.cover_runs";
     const WHAT: &'static str = "Split a rim by chords and cover what lies between.";
@@ -98,19 +128,7 @@ impl Tool for CoverRuns {
                 places(&at),
             ));
         }
-        let picked: Vec<bool> = match &self.runs {
-            RunChoice::All => vec![true; runs.len()],
-            RunChoice::Picked(on) => {
-                let mut picked = vec![false; runs.len()];
-                for place in on {
-                    let off = |k: &usize| distance_from_run(&mesh_with, &runs[*k], Point::from_array(*place));
-                    if let Some(k) = (0..runs.len()).min_by(|x, y| off(x).total_cmp(&off(y))) {
-                        picked[k] = true;
-                    }
-                }
-                picked
-            }
-        };
+        let picked = self.picked(&mesh_with, &runs);
         if !picked.contains(&true) {
             return Err(TradeError::nothing("no run was picked"));
         }
@@ -125,16 +143,7 @@ impl Tool for CoverRuns {
         } else {
             runs.iter().map(|run| chord(&mut work, run, spacing)).collect()
         };
-        let mut loops: Vec<Vec<u32>> = Vec::new();
-        for (k, run) in runs.iter().enumerate() {
-            if picked[k] && run.len() > 2 {
-                let back = chords[k].iter().rev().copied();
-                loops.push(run.iter().copied().chain(back.skip(1).take(chords[k].len() - 2)).collect());
-            }
-        }
-        if self.runs == RunChoice::All && runs.len() > 2 {
-            loops.push(chords.iter().flat_map(|c| c[..c.len() - 1].iter().copied()).collect());
-        }
+        let loops = self.loops(&runs, &chords, &picked);
         let shape = if self.style == CoverStyle::Domed { Shape::Domed(self.height) } else { Shape::Taut };
         for (n, one) in loops.iter().enumerate() {
             let place: Vec<Point> = one.iter().map(|&i| work.points[i as usize]).collect();

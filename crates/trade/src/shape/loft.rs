@@ -10,8 +10,9 @@ use super::from_profile::{Becomes, become_what};
 use super::goes_on::going_on;
 use super::profile::{Profile, body_refused};
 use crate::parameter::{Length, Part, Position};
-use crate::solids::{outside_of, volume};
+use crate::solids::{Within, outside_of, volume};
 use crate::tool::{Entry, Given, Needs, Tool};
+use crate::wall::Notice;
 use crate::words::{Xyz, count, figure};
 use crate::{Outcome, TradeError};
 
@@ -237,11 +238,12 @@ impl Tool for Loft {
             let done = format!("a sheet of {} mm² through {through}", figure(area));
             return become_what(made, (named, self.becomes), ("Lofted sheet", done), given);
         }
-        let (body, met) = outside_of(made, false, &given.progress.stage(0.3, 0.5))?;
+        let Within { body, at, .. } = outside_of(made, false, &given.progress.stage(0.3, 0.5))?;
         let done = format!("through {through}: {}", volume(&body));
         let mut outcome = become_what(body, (named, self.becomes), ("Lofted body", done), given)?;
-        if met {
-            outcome.left.push("its surface passed through itself; its outside is kept".into());
+        if let Some(place) = at {
+            let text = "between its profiles it passes through itself here: they turn, lean or bulge into each other; its outside is kept";
+            outcome.notices.push(Notice { text: text.into(), place });
         }
         Ok(outcome)
     }

@@ -279,8 +279,6 @@ impl Pegs {
         frame: &PlaneFrame,
         progress: &Progress,
     ) -> Result<Vec<[f64; 2]>, TradeError> {
-        /// Places looked at along the longer side of the cut.
-        const STEPS: usize = 64;
         let cut = back.retain_triangles(|t| back.face_of()[t] >= first_new);
         let topology = nimbet_kernel::Topology::new(cut.triangles(), cut.points().len());
         let ends: Vec<(u32, u32)> = topology.naked_halves().into_iter().map(|h| topology.ends(h)).collect();
@@ -291,41 +289,7 @@ impl Pegs {
         let flat: Vec<[f64; 2]> = cut.points().iter().map(|p| own.flatten(*p)).collect();
         let border: Vec<([f64; 2], [f64; 2])> =
             ends.iter().map(|(a, b)| (flat[*a as usize], flat[*b as usize])).collect();
-        let (low, high) = flat.iter().fold(([f64::INFINITY; 2], [f64::NEG_INFINITY; 2]), |(l, h), p| {
-            ([l[0].min(p[0]), l[1].min(p[1])], [h[0].max(p[0]), h[1].max(p[1])])
-        });
-        let step = (high[0] - low[0]).max(high[1] - low[1]) / STEPS as f64;
-        let middle = [0, 1].map(|u| low[u].midpoint(high[u]));
-        let across = |u: usize| ((high[u] - low[u]) / step * 0.5).ceil() as i32;
-        let inside = |p: [f64; 2]| {
-            // Crossings of a ray to the right with the border.
-            border
-                .iter()
-                .filter(|(a, b)| {
-                    (a[1] > p[1]) != (b[1] > p[1]) && p[0] < a[0] + (p[1] - a[1]) / (b[1] - a[1]) * (b[0] - a[0])
-                })
-                .count()
-                % 2
-                == 1
-        };
-        let room = |p: [f64; 2]| {
-            let at = Point::new(p[0], p[1], 0.0);
-            let near = |(a, b): &([f64; 2], [f64; 2])| {
-                let [a, b] = [a, b].map(|q| Point::new(q[0], q[1], 0.0));
-                nimbet_kernel::segments::nearest_on_segment(at, a, b).1
-            };
-            border.iter().map(near).fold(f64::INFINITY, f64::min).sqrt()
-        };
-        let mut candidates: Vec<([f64; 2], f64)> = Vec::new();
-        for i in -across(0)..=across(0) {
-            progress.check()?;
-            for j in -across(1)..=across(1) {
-                let p = [middle[0] + f64::from(i) * step, middle[1] + f64::from(j) * step];
-                if inside(p) {
-                    candidates.push((p, room(p)));
-                }
-            }
-        }
+        let (candidates, middle) = with_room(&flat, &border, progress)?;
         let need = self.diameter * 0.5 + self.clearance;
         let mut places: Vec<[f64; 2]> = Vec::new();
         while places.len() < self.count {
@@ -356,4 +320,53 @@ impl Pegs {
         }
         Ok(places.into_iter().map(|p| frame.flatten(own.lift(p))).collect())
     }
+}
+
+/// A place in the plane of a cut, and how far the border is from it.
+type Roomy = ([f64; 2], f64);
+
+/// Places of a grid within a flat border, and the middle of its box.
+fn with_room(
+    flat: &[[f64; 2]],
+    border: &[([f64; 2], [f64; 2])],
+    progress: &Progress,
+) -> Result<(Vec<Roomy>, [f64; 2]), TradeError> {
+    /// Places looked at along the longer side of the cut.
+    const STEPS: usize = 64;
+    let (low, high) = flat.iter().fold(([f64::INFINITY; 2], [f64::NEG_INFINITY; 2]), |(l, h), p| {
+        ([l[0].min(p[0]), l[1].min(p[1])], [h[0].max(p[0]), h[1].max(p[1])])
+    });
+    let step = (high[0] - low[0]).max(high[1] - low[1]) / STEPS as f64;
+    let middle = [0, 1].map(|u| low[u].midpoint(high[u]));
+    let across = |u: usize| ((high[u] - low[u]) / step * 0.5).ceil() as i32;
+    let inside = |p: [f64; 2]| {
+        // Crossings of a ray to the right with the border.
+        border
+            .iter()
+            .filter(|(a, b)| {
+                (a[1] > p[1]) != (b[1] > p[1]) && p[0] < a[0] + (p[1] - a[1]) / (b[1] - a[1]) * (b[0] - a[0])
+            })
+            .count()
+            % 2
+            == 1
+    };
+    let room = |p: [f64; 2]| {
+        let at = Point::new(p[0], p[1], 0.0);
+        let near = |(a, b): &([f64; 2], [f64; 2])| {
+            let [a, b] = [a, b].map(|q| Point::new(q[0], q[1], 0.0));
+            nimbet_kernel::segments::nearest_on_segment(at, a, b).1
+        };
+        border.iter().map(near).fold(f64::INFINITY, f64::min).sqrt()
+    };
+    let mut candidates: Vec<([f64; 2], f64)> = Vec::new();
+    for i in -across(0)..=across(0) {
+        progress.check()?;
+        for j in -across(1)..=across(1) {
+            let p = [middle[0] + f64::from(i) * step, middle[1] + f64::from(j) * step];
+            if inside(p) {
+                candidates.push((p, room(p)));
+            }
+        }
+    }
+    Ok((candidates, middle))
 }

@@ -18,7 +18,7 @@ use super::profile::{RegionPick, body_refused, drawing_refused, network_refused}
 use crate::budget::{Extent, around, refuse_fine_chord};
 use crate::examine::Place;
 use crate::parameter::{Direction, Factor, Length, Part, Turned};
-use crate::solids::{outside_of, volume};
+use crate::solids::{Within, outside_of, volume};
 use crate::tool::{Entry, Given, Needs, Tool, to_digits};
 use crate::wall::Notice;
 use crate::words::{Xyz, count, figure, millimetres};
@@ -172,15 +172,15 @@ fn swept(
 ) -> Result<(nimbet_kernel::Mesh, Vec<Notice>), TradeError> {
     let swept = sweep(flat, places, closed, &progress.stage(0.0, 0.2)).map_err(|e| body_refused(e, vec![]))?;
     let mut notices: Vec<Notice> = swept.folds.iter().map(fold_told).collect();
-    let (body, met) = outside_of(swept.mesh, swept.pieces, &progress.stage(0.2, 0.8))?;
+    let Within { body, met, at } = outside_of(swept.mesh, swept.pieces, &progress.stage(0.2, 0.8))?;
     // What goes forward and what goes backward meet along the line about which the section turns, and may hold nowhere else.
     let size = flat.vertices().map(|v| v.at.length()).fold(0.0, f64::max);
     let how = HeldBy { at_points: false, uncrossed: false };
     let body = if met { held_together(&body, size * NECK, how, &progress.stage(0.8, 1.0))?.0 } else { body };
-    if met && !swept.pieces {
-        let centre = places[places.len() / 2].at.to_array();
-        let text = "the path comes back so near that the body passes through itself; its outside is kept".to_owned();
-        notices.push(Notice { text, place: Place { centre, radius: 1.0 } });
+    if let Some(place) = at {
+        let text =
+            "the path comes back so near here that the body passes through itself; its outside is kept".to_owned();
+        notices.push(Notice { text, place });
     }
     Ok((body, notices))
 }

@@ -202,22 +202,7 @@ pub(super) fn uneven_roundings(mesh: &Mesh, progress: &Progress) -> Result<Vec<U
     let mut look = Look::new(mesh, progress)?;
     look.part_at_edges_taken_off();
     let roundings: BTreeMap<u32, Rounding> = look.facts.keys().filter_map(|f| Some((*f, look.rounding(*f)?))).collect();
-    // Those that go on into each other, on one side.
-    let ids: Vec<u32> = roundings.keys().copied().collect();
-    let number: BTreeMap<u32, u32> = ids.iter().zip(0..).map(|(f, n)| (*f, n)).collect();
-    let mut sets = UnionFind::new(ids.len());
-    for (f, g) in &look.smooth {
-        if let (Some(a), Some(b)) = (number.get(f), number.get(g))
-            && roundings[f].hollow == roundings[g].hollow
-        {
-            sets.union(*a, *b);
-        }
-    }
-    let (set_of, count) = sets.number_sets();
-    let mut runs: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); count];
-    for (id, set) in ids.iter().zip(set_of) {
-        runs[set as usize].insert(*id);
-    }
+    let mut runs = runs_of(&look, &roundings);
     // The outside first: what is across from it is told with it.
     runs.sort_by_key(|run| run.first().is_some_and(|f| roundings[f].hollow));
     let mut told: BTreeSet<u32> = BTreeSet::new();
@@ -243,28 +228,12 @@ pub(super) fn uneven_roundings(mesh: &Mesh, progress: &Progress) -> Result<Vec<U
         if least >= wall * (1.0 - EVEN) && most <= wall * (1.0 + EVEN) {
             continue;
         }
-        let radii = |list: &[&Rounding]| {
-            let least = list.iter().map(|r| r.radius).fold(f64::INFINITY, f64::min);
-            let most = list.iter().map(|r| r.radius).fold(0.0, f64::max);
-            if list.is_empty() {
-                "0 mm".to_owned()
-            } else if most - least > EVEN * most {
-                format!("{} to {}", figure(least), millimetres(most))
-            } else {
-                millimetres(most)
-            }
-        };
+        let radii = |list: &[&Rounding]| told_radii(list.iter().map(|r| r.radius));
         let (outer, inner) = if own[0].hollow { (of(&across), own.clone()) } else { (own.clone(), of(&across)) };
         let text = format!("outer radius {}, inner radius {}", radii(&outer), radii(&inner));
         let anew = |kept: &[&Rounding], what: &str, to: &dyn Fn(f64) -> f64| {
             let wanted = |r: &&Rounding| to(r.radius).max(0.0);
-            let (low, high) =
-                (kept.iter().map(wanted).fold(f64::INFINITY, f64::min), kept.iter().map(wanted).fold(0.0, f64::max));
-            let radius = if high - low > EVEN * high {
-                format!("{} to {}", figure(low), millimetres(high))
-            } else {
-                millimetres(high)
-            };
+            let radius = told_radii(kept.iter().map(wanted));
             let keep = kept.iter().map(|r| look.pick(&r.facts)).collect();
             (format!("Make the {what} radius {radius}"), Even { keep, wall, chord: None })
         };
@@ -289,6 +258,32 @@ pub(super) fn uneven_roundings(mesh: &Mesh, progress: &Progress) -> Result<Vec<U
     found.sort_by(|a, b| worst(b).total_cmp(&worst(a)));
     found.truncate(MOST);
     Ok(found)
+}
+
+/// Roundings that go on into each other, on one side.
+fn runs_of(look: &Look<'_>, roundings: &BTreeMap<u32, Rounding>) -> Vec<BTreeSet<u32>> {
+    let ids: Vec<u32> = roundings.keys().copied().collect();
+    let number: BTreeMap<u32, u32> = ids.iter().zip(0..).map(|(f, n)| (*f, n)).collect();
+    let mut sets = UnionFind::new(ids.len());
+    for (f, g) in &look.smooth {
+        if let (Some(a), Some(b)) = (number.get(f), number.get(g))
+            && roundings[f].hollow == roundings[g].hollow
+        {
+            sets.union(*a, *b);
+        }
+    }
+    let (set_of, count) = sets.number_sets();
+    let mut runs: Vec<BTreeSet<u32>> = vec![BTreeSet::new(); count];
+    for (id, set) in ids.iter().zip(set_of) {
+        runs[set as usize].insert(*id);
+    }
+    runs
+}
+
+/// Radii in words: one where they are alike.
+fn told_radii(radii: impl Iterator<Item = f64> + Clone) -> String {
+    let (least, most) = (radii.clone().fold(f64::INFINITY, f64::min), radii.fold(0.0, f64::max));
+    if most - least > EVEN * most { format!("{} to {}", figure(least), millimetres(most)) } else { millimetres(most) }
 }
 
 impl Tool for Even {

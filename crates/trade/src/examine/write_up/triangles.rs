@@ -8,25 +8,7 @@ use crate::words::{count, millimetres};
 
 pub(super) fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
     let corners = |list: &[u32]| Place::of(list.iter().flat_map(|&t| survey.mesh.corners(t as usize)));
-    // What is closed all over has an outer boundary.
-    let closed = survey.rims.is_empty() && survey.clashing.is_empty();
-    for tangle in survey.tangles.iter().take(MOST_OF_A_KIND) {
-        // A little more than the extent, so that rounding leaves nothing out.
-        let ball = Dab { near: tangle.place.centre, radius: tangle.place.radius * 1.001 };
-        let pairs = count(tangle.pairs, "pair of triangles", "pairs of triangles");
-        all.push(Finding {
-            key: format!("tangle-{}", tangle.name),
-            kind: FindingKind::Tangle,
-            severity: Severity::Blocks,
-            title: format!("Tangle {}", tangle.name),
-            size: format!("{pairs}, {} across", millimetres(tangle.place.radius * 2.0)),
-            cause: tangle.cause(),
-            if_left: "The part is no solid: inside and outside change places where it crosses.".into(),
-            place: tangle.place.clone(),
-            about: About::Tangle { name: tangle.name.clone(), ball, closed },
-            remedies: vec![],
-        });
-    }
+    tangles(survey, all);
     if !survey.duplicates.is_empty() {
         all.push(Finding {
             key: "duplicates".into(),
@@ -86,6 +68,28 @@ pub(super) fn triangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
                 .into(),
             place: corners(&survey.slivers),
             about: About::Nothing,
+            remedies: vec![],
+        });
+    }
+}
+
+fn tangles(survey: &Survey<'_>, all: &mut Vec<Finding>) {
+    // What is closed all over has an outer boundary.
+    let closed = survey.rims.is_empty() && survey.clashing.is_empty();
+    for tangle in survey.tangles.iter().take(MOST_OF_A_KIND) {
+        // A little more than the extent, so that rounding leaves nothing out.
+        let ball = Dab { near: tangle.place.centre, radius: tangle.place.radius * 1.001 };
+        let pairs = count(tangle.pairs, "pair of triangles", "pairs of triangles");
+        all.push(Finding {
+            key: format!("tangle-{}", tangle.name),
+            kind: FindingKind::Tangle,
+            severity: Severity::Blocks,
+            title: format!("Tangle {}", tangle.name),
+            size: format!("{pairs}, {} across", millimetres(tangle.place.radius * 2.0)),
+            cause: tangle.cause(),
+            if_left: "The part is no solid: inside and outside change places where it crosses.".into(),
+            place: tangle.place.clone(),
+            about: About::Tangle { name: tangle.name.clone(), ball, closed },
             remedies: vec![],
         });
     }

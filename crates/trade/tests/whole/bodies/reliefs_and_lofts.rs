@@ -217,6 +217,27 @@ fn beginnings_can_be_picked_and_what_does_not_fit_is_refused() {
     assert!(why(loft(&[prism[0].clone(), two.unwrap()], json!({}))).contains("has 2 outlines"));
 }
 
+#[test]
+fn where_a_loft_passes_through_itself_is_told() {
+    // The second circle leans so far that it dips through the first: on that side, and nowhere else.
+    let leaning = |angle: f64| {
+        let normal = [angle.to_radians().sin(), 0.0, angle.to_radians().cos()];
+        loft(
+            &[
+                level(0.0, circle(20.0)),
+                drawn_in([0.0, 0.0, 4.0], normal, json!([{ "name": "a", "draw": circle(20.0) }])).unwrap(),
+            ],
+            json!({}),
+        )
+    };
+    assert!(leaning(15.0).unwrap().notices.is_empty());
+    let made = leaning(40.0).unwrap();
+    solid(&made);
+    let [notice] = &made.notices[..] else { panic!("{:?}", made.notices) };
+    let [x, _, z] = notice.place.centre;
+    assert!(notice.text.contains("passes through itself") && x > 3.0 && z.abs() < 1.0, "{notice:?}");
+}
+
 /// A badge: a border 40 by 30, a bar across it, two circles in one half.
 fn badge() -> Mesh {
     drawn_in(
