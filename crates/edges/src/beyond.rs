@@ -67,8 +67,8 @@ pub fn beyond(
             if off(n) <= as_near * as_near {
                 let half = halves[n as usize];
                 let on = on(half, *at);
-                let along = on.way.dot(*wanted);
-                if along > 0.0
+                let along = on.way.dot(wanted.normalize_or_zero());
+                if along > LEAST
                     && best.is_none_or(|(most, known, _)| along > most || along == most && face(half) < known)
                 {
                     best = Some((along, face(half), on));
@@ -83,3 +83,5 @@ pub fn beyond(
 
 /// Edges as near as the nearest but for this share of the distance are looked at: both sides of it, and those that meet it there.
 const NEAR: f64 = 1e-3;
+/// What goes on less than this along the way that is wanted, as a cosine, goes aside.
+const LEAST: f64 = 0.05;

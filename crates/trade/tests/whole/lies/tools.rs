@@ -329,6 +329,8 @@ fn shaping() -> Vec<Tool> {
         )
         .moves(),
         on(&[&["open block"]], json!({ "kind": "shape.patch", "edges": [[3.0, -8.0, 6.0], [10.0, 1.0, 6.0], [3.0, 8.0, 6.0], [-10.0, 1.0, 6.0]] })),
+        // Its walls go on upward, not into the patch: refused however it lies.
+        on(&[&["open block"]], json!({ "kind": "shape.patch", "goes_on": true, "edges": [[3.0, -8.0, 6.0], [10.0, 1.0, 6.0], [3.0, 8.0, 6.0], [-10.0, 1.0, 6.0]] })),
         on(&[&["open block"]], json!({ "kind": "shape.trim_sheet", "by": { "plane": { "at": [1.0, 2.0, 1.0], "normal": [1.0, 0.5, 0.25] } } })),
         on(&[&["open block"]], json!({ "kind": "shape.extend_sheet", "edges": [[3.0, -8.0, 6.0], [10.0, 1.0, 6.0]], "by": 1.5 })),
         on(&[&["block"]], json!({ "kind": "shape.body", "body": { "block": { "size": [4.0, 5.0, 6.0] } }, "at": [1.0, 2.0, 3.0], "chord": 0.01 })).moves(),
