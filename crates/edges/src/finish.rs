@@ -30,8 +30,7 @@ pub fn finish(
     let count = turns.len().max(1);
     let mut later = turns.into_iter();
     let Some(now) = later.next() else {
-        let mesh = planner.graph.mesh.clone();
-        return Ok(Carved { first_new: mesh.next_face().0, mesh, vanished: vec![], passed: vec![] });
+        return Ok(unchanged(planner));
     };
     // What is still to come is found again by places on it.
     let mut waiting: Vec<Vec<Waiting>> =
@@ -64,6 +63,12 @@ pub fn finish(
     Ok(Carved { mesh: done.mesh, first_new, vanished, passed })
 }
 
+/// The body as it is.
+fn unchanged(planner: &Planner<'_>) -> Carved {
+    let mesh = planner.graph.mesh.clone();
+    Carved { first_new: mesh.next_face().0, mesh, vanished: vec![], passed: vec![] }
+}
+
 /// Runs done at once; where that fails some of them by themselves, and the others wait: with what it failed by.
 fn in_turn(
     planner: &Planner<'_>,
@@ -72,6 +77,10 @@ fn in_turn(
     waiting: &mut Vec<Vec<Waiting>>,
     progress: &Progress,
 ) -> Result<(Carved, Option<Trouble>), EdgeError> {
+    // All that was to come may have gone with what vanished.
+    if own.is_empty() {
+        return Ok((unchanged(planner), None));
+    }
     let trouble = match cut(planner, own, sealed, progress) {
         Err(EdgeError::Trouble(trouble)) => trouble,
         other => return other.map(|done| (done, None)),

@@ -5,7 +5,8 @@ use std::collections::BTreeSet;
 use nimbet_kernel::arrange::{ArrangeError, Arrangement, Body};
 use nimbet_kernel::crossings::crossing_any;
 use nimbet_kernel::measure::{measure, measure_triangles};
-use nimbet_kernel::{Aabb, Mesh, Point, Progress, Topology, shells};
+use nimbet_kernel::segments::hit;
+use nimbet_kernel::{Mesh, Point, Progress, Topology, shells};
 
 use crate::TradeError;
 use crate::examine::Place;
@@ -184,11 +185,15 @@ pub(crate) fn outside_of(shells: Mesh, apart: bool, progress: &Progress) -> Resu
 
 /// Where triangles cross: the place nearest to the middle of them all, with how far these reach about it.
 fn crossing_place(mesh: &Mesh, pairs: &[(u32, u32)]) -> Option<Place> {
-    let place = |(a, b): &(u32, u32)| {
-        let [a, b] = [a, b].map(|t| Aabb::of(mesh.corners(*t as usize)));
-        Aabb { min: a.min.max(b.min), max: a.max.min(b.max) }.centre()
+    let sides = |t: u32| {
+        let [a, b, c] = mesh.corners(t as usize);
+        [[a, b], [b, c], [c, a]]
     };
-    let places: Vec<Point> = pairs.iter().map(place).collect();
+    let through = |a: u32, b: u32| {
+        let met = sides(a).map(|[p, q]| hit(p, q, mesh.corners(b as usize)).map(|share| p.lerp(q, share)));
+        met.into_iter().flatten()
+    };
+    let places: Vec<Point> = pairs.iter().flat_map(|(a, b)| through(*a, *b).chain(through(*b, *a))).collect();
     let middle = places.iter().sum::<Point>() / places.len().max(1) as f64;
     let nearest = places.iter().copied().min_by(|p, q| p.distance(middle).total_cmp(&q.distance(middle)))?;
     let radius = places.iter().map(|p| p.distance(nearest)).fold(0.0, f64::max);

@@ -1092,6 +1092,8 @@ export interface components {
         /** @description A step that rounds or chamfers edges. */
         EdgesRequest: {
             action: components['schemas']['Action'];
+            /** @description Whether largest figures are tried out, which takes longer. */
+            tried?: boolean;
         };
         /** @description A change to steps that were done. */
         EditRequest: {

@@ -1,4 +1,5 @@
-// The runs of edges the considered step means, and the largest figure each could have: worked out before anything is done.
+// The runs of edges the considered step means, and the largest figure each could have: worked out before anything is done; first by
+// where they touch the faces, then tried out.
 import { defineStore } from 'pinia';
 import { computed, ref, shallowRef, watch } from 'vue';
 import { answer, api, type Action, type Schemas } from '../api/client';
@@ -41,14 +42,19 @@ export const useEdgeRuns = defineStore('edgeRuns', () => {
                 found.value = null;
                 return;
             }
-            const ask = { params: { path: { mesh } }, body: { action } };
-            const got = await asking.ask((named) =>
-                answer(api.POST('/api/v1/meshes/{mesh}/edge-runs', { ...ask, ...named })),
-            );
-            if (key.value === asked) found.value = got?.found ?? null;
+            for (const tried of [false, true]) {
+                const ask = { params: { path: { mesh } }, body: { action, tried } };
+                const got = await asking.ask((named) =>
+                    answer(api.POST('/api/v1/meshes/{mesh}/edge-runs', { ...ask, ...named })),
+                );
+                if (key.value !== asked) return;
+                // What cannot be tried stays as it was told.
+                if (got || !tried) found.value = got?.found ?? null;
+                if (!got) return;
+            }
         },
         { immediate: true },
     );
-    watch(found, () => (pointed.value = null));
-    return { found, pointed };
+    watch(key, () => (pointed.value = null));
+    return { found, pointed, trying: asking.busy };
 });

@@ -21,6 +21,9 @@ use crate::problem::Problem;
 pub(crate) struct EdgesRequest {
     #[schema(schema_with = crate::schema::action)]
     action: Action,
+    /// Whether largest figures are tried out, which takes longer.
+    #[serde(default)]
+    tried: bool,
 }
 
 /// The runs of edges it means.
@@ -37,7 +40,7 @@ pub(crate) struct EdgeRunsView {
 pub(crate) async fn runs(
     State(app): State<Arc<App>>,
     At(mesh): At<String>,
-    Sent(EdgesRequest { action }): Sent<EdgesRequest>,
+    Sent(EdgesRequest { action, tried }): Sent<EdgesRequest>,
 ) -> Result<Json<EdgeRunsView>, Problem> {
     let (round, chamfer) = match &action {
         Action::Operation(work) => (work.operation.tool::<Round>().cloned(), work.operation.tool::<Chamfer>().cloned()),
@@ -45,8 +48,8 @@ pub(crate) async fn runs(
     };
     let work = move |[mesh]: [Mesh; 1], progress: &Progress| {
         let found = match (&round, &chamfer) {
-            (Some(round), _) => round.runs(&mesh, progress),
-            (_, Some(chamfer)) => chamfer.runs(&mesh, progress),
+            (Some(round), _) => round.runs(&mesh, tried, progress),
+            (_, Some(chamfer)) => chamfer.runs(&mesh, tried, progress),
             _ => return Err(Problem::bad_request("only roundings and chamfers mean edges")),
         };
         found.map(|found| EdgeRunsView { found }).map_err(|e| Problem::from(StepError::from(e)))

@@ -102,12 +102,12 @@ fn areas(graph: &Graph<'_>) -> std::collections::HashMap<FaceId, f64> {
 }
 
 impl Chamfer {
-    /// The runs that are meant, what each could have, without making any.
+    /// The runs that are meant, what each could have, without making any; `tried` as of roundings.
     ///
     /// # Errors
     /// [`TradeError::Refused`] where there are none.
-    pub fn runs(&self, mesh: &Mesh, progress: &Progress) -> Result<EdgeRuns, TradeError> {
-        edge_runs::told(mesh, &|graph| Ok((self.all(graph)?, vec![])), fine(self.width), progress)
+    pub fn runs(&self, mesh: &Mesh, tried: bool, progress: &Progress) -> Result<EdgeRuns, TradeError> {
+        edge_runs::told(mesh, &|graph| Ok((self.all(graph)?, vec![])), (fine(self.width), tried), progress)
     }
 
     fn all(&self, graph: &Graph<'_>) -> Result<Vec<Wanted>, TradeError> {

@@ -7,7 +7,7 @@ use nimbet_kernel::{Mesh, Point, Progress};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use super::edges::most_tried;
+use super::edges::{most, most_tried};
 use crate::TradeError;
 use crate::words::{Xyz, xyz};
 
@@ -28,7 +28,7 @@ pub struct EdgeRun {
     pub figure: Option<f64>,
     /// Whether it has that of its own.
     pub own: bool,
-    /// The largest it could have by itself, mm, tried out on parts of up to 50 000 triangles; 0 where none was found.
+    /// The largest it could have by itself, mm; 0 where none was found.
     pub largest: f64,
 }
 
@@ -39,9 +39,10 @@ pub struct EdgeRuns {
     pub runs: Vec<EdgeRun>,
     /// How many there are.
     pub count: usize,
-    /// The largest figure those without one of their own could have together, mm, tried out on parts of up to 50 000 triangles; absent
-    /// where they are too many.
+    /// The largest figure those without one of their own could have together, mm; absent where they are too many.
     pub together: Option<f64>,
+    /// Whether figures were tried out; else they are told by where the sections lie.
+    pub tried: bool,
 }
 
 /// What runs are given, and which have it of their own.
@@ -56,9 +57,16 @@ const TWENTIETHS: u32 = 20;
 pub(super) fn told(
     mesh: &Mesh,
     wanted: &dyn Fn(&Graph<'_>) -> Result<WithOwn, TradeError>,
-    chord: f64,
+    (chord, tried): (f64, bool),
     progress: &Progress,
 ) -> Result<EdgeRuns, TradeError> {
+    /// Of larger parts trying takes longer than the step.
+    const MOST_TRIANGLES: usize = 50_000;
+    let tried = tried && mesh.triangles().len() <= MOST_TRIANGLES;
+    let most_of = |planner: &Planner<'_>, wanted: &[Wanted], more| match tried {
+        true => most_tried(planner, wanted, more),
+        false => most(planner, wanted),
+    };
     let graph = Graph::of(mesh, progress)?;
     let planner = Planner::new(&graph, chord, progress);
     let (wanted, own) = wanted(&graph)?;
@@ -66,7 +74,7 @@ pub(super) fn told(
     for w in wanted.iter().take(TOLD) {
         let size = w.size();
         let alone = [Wanted::all_along(w.run, w.at(0.0))];
-        let largest = most_tried(&planner, &alone, false)?.unwrap_or(0.0);
+        let largest = most_of(&planner, &alone, false)?.unwrap_or(0.0);
         let (at, length, turn) = middle(&graph, w.run);
         let line =
             (0..=TWENTIETHS).map(|n| xyz(place(&graph, w.run, f64::from(n) / f64::from(TWENTIETHS)).0)).collect();
@@ -75,8 +83,8 @@ pub(super) fn told(
         runs.push(EdgeRun { at: xyz(at), line, length, inner, turn, figure, own: own.contains(&w.run), largest });
     }
     let common: Vec<Wanted> = wanted.iter().filter(|w| !own.contains(&w.run)).cloned().collect();
-    let together = most_tried(&planner, &common, true)?;
-    Ok(EdgeRuns { runs, count: wanted.len(), together })
+    let together = most_of(&planner, &common, true)?;
+    Ok(EdgeRuns { runs, count: wanted.len(), together, tried })
 }
 
 /// A place in the middle of a run, its length, and how far the faces turn there, degrees.

@@ -259,12 +259,10 @@ pub(super) fn most(planner: &Planner<'_>, wanted: &[Wanted]) -> Result<Option<f6
     Ok(Some(told(planner.largest(wanted)? * size, does)))
 }
 
-/// The largest figure that fits, tried out; of large parts by where the sections lie alone. Whether more than these say is looked for, too.
+/// The largest figure that fits, tried out; whether more than where the sections lie says is looked for, too.
 pub(super) fn most_tried(planner: &Planner<'_>, wanted: &[Wanted], more: bool) -> Result<Option<f64>, TradeError> {
-    /// Of larger parts trying would take longer than the step.
-    const MOST_TRIANGLES: usize = 50_000;
     let found = most(planner, wanted)?;
-    let Some(most) = found.filter(|most| *most > 0.0 && planner.graph.mesh.triangles().len() <= MOST_TRIANGLES) else {
+    let Some(most) = found.filter(|most| *most > 0.0) else {
         return Ok(found);
     };
     let at_most = scaled(wanted, most / wanted[0].size());

@@ -163,12 +163,13 @@ impl Round {
         }
     }
 
-    /// The runs that are meant, what each could have, without making any.
+    /// The runs that are meant, what each could have, without making any; `tried` says whether that is tried out, not only told by where
+    /// the sections lie.
     ///
     /// # Errors
     /// [`TradeError::Refused`] where there are none, or one is given two radii.
-    pub fn runs(&self, mesh: &Mesh, progress: &Progress) -> Result<EdgeRuns, TradeError> {
-        edge_runs::told(mesh, &|graph| self.wanted(graph), self.chord, progress)
+    pub fn runs(&self, mesh: &Mesh, tried: bool, progress: &Progress) -> Result<EdgeRuns, TradeError> {
+        edge_runs::told(mesh, &|graph| self.wanted(graph), (self.chord, tried), progress)
     }
 
     /// What each run is given, and which have it of their own.

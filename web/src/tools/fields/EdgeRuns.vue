@@ -21,6 +21,10 @@ const slots = defineSlots<{
 const edges = useEdgeRuns();
 const runs = computed(() => edges.found?.runs ?? []);
 const most = computed(() => edges.found?.together ?? null);
+/** How sure that is. */
+const sureness = computed(() =>
+    edges.found?.tried ? ', tried out.' : edges.trying ? ' by where they touch; being tried …' : ' by where they touch.',
+);
 const slid = ref(props.figure);
 watch(
     () => props.figure,
@@ -54,8 +58,8 @@ const wording = (r: Schemas['EdgeRun']) =>
             />
             <p class="soft" data-testid="most-together">
                 {{
-                    told(`Up to ${millimetres(most)} fits ${edges.found.count === 1 ? 'it' : 'all of them'}.`)
-                }}
+                    told(`Up to ${millimetres(most)} fits ${edges.found.count === 1 ? 'it' : 'all of them'}`)
+                }}{{ sureness }}
             </p>
         </template>
         <table v-if="runs.length > 1 || slots.own" class="runs">

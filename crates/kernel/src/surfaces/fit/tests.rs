@@ -3,6 +3,7 @@
 use glam::DQuat;
 use proptest::prelude::*;
 
+use super::super::default_tolerance;
 use super::*;
 
 /// So many rows and columns of places.
@@ -71,7 +72,7 @@ proptest! {
         let rounded = |x: f64| if single { f64::from(x as f32) } else { x };
         let put = |p: Point| Point::from_array(((turn * p + away) * size).to_array().map(rounded));
         let mesh = patch(|u, v| put(of(kind, u, v)));
-        let tolerance = size * 2e-5;
+        let tolerance = default_tolerance(&Aabb::of(mesh.points().iter().copied()));
         let found = best_fit(&all(&mesh), tolerance);
         prop_assert_eq!(found.map(|s| s.kind()), Some(kind));
         let found = found.unwrap();
@@ -80,7 +81,8 @@ proptest! {
             let (u, v) = ((f64::from(k) * 0.377).fract(), (f64::from(k) * 0.619).fract());
             prop_assert!(found.distance(put(of(kind, u, v))).abs() <= tolerance, "{found:?}");
         }
-        let plain = best_fit(&all(&patch(|u, v| of(kind, u, v))), 2e-5).unwrap();
+        let plain = patch(|u, v| of(kind, u, v));
+        let plain = best_fit(&all(&plain), default_tolerance(&Aabb::of(plain.points().iter().copied()))).unwrap();
         for (turned, figure) in figures(&found).iter().zip(figures(&plain)) {
             let scale = if kind == Kind::Cone { 1.0 } else { size };
             prop_assert!((turned / scale - figure).abs() < 1e-3 * figure, "{turned} {figure}");

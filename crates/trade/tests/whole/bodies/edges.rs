@@ -186,17 +186,24 @@ fn a_whole_face_becomes_half_a_round_and_that_is_told() {
     assert!(why.starts_with("no edge of the same sense") && places.len() == 1, "{why}");
 }
 
-fn runs(mut step: Value, mesh: &Mesh) -> EdgeRuns {
+fn runs(mut step: Value, mesh: &Mesh, tried: bool) -> EdgeRuns {
     step.as_object_mut().unwrap().remove("kind");
     let round: Round = serde_json::from_value(step).unwrap();
-    round.runs(mesh, &Progress::unwatched()).unwrap()
+    round.runs(mesh, tried, &Progress::unwatched()).unwrap()
 }
 
 #[test]
 fn what_each_edge_could_have_is_told_before_anything_is_done() {
+    for tried in [false, true] {
+        what_each_could_have_is_told(tried);
+    }
+}
+
+fn what_each_could_have_is_told(tried: bool) {
     let plate = plate();
     let on = json!({ "edges": [[20.0, 0.0, 8.0], [0.0, 0.0, 4.0]] });
-    let told = runs(json!({ "on": on, "radius": 1.0 }), &plate);
+    let told = runs(json!({ "on": on, "radius": 1.0 }), &plate, tried);
+    assert_eq!(told.tried, tried);
     assert_eq!((told.count, told.runs.len()), (2, 2));
     let long = told.runs.iter().find(|r| r.length > 20.0).unwrap();
     assert_eq!((long.length, long.turn.round(), long.inner, long.own), (40.0, 90.0, false, false));
@@ -209,7 +216,7 @@ fn what_each_edge_could_have_is_told_before_anything_is_done() {
     // As told, so it works; and a tenth more does not.
     assert!(done(rounded(on.clone(), together, 0.02), &plate, &[]).is_ok(), "{together}");
     assert!(done(rounded(on, together * 1.1, 0.02), &plate, &[]).is_err(), "{together}");
-    let all = runs(json!({ "on": { "sharp": { "than": 30.0 } }, "radius": 1.0 }), &plate);
+    let all = runs(json!({ "on": { "sharp": { "than": 30.0 } }, "radius": 1.0 }), &plate, tried);
     assert_eq!(all.count, 12);
     assert!((3.9..=4.0).contains(&all.together.unwrap()), "{all:?}");
 }
@@ -222,7 +229,7 @@ fn a_run_has_its_own_radius_or_several_along_it() {
     let step = json!({ "kind": "shape.round", "on": on, "radius": 1.0, "also": also, "chord": 1e-3 });
     let lost = |step: Value| 9600.0 - held(&done(step, &plate, &[]).unwrap().mesh);
     near(lost(step.clone()), (quarter(3.0) + quarter(1.0)) * 40.0, 1e-2);
-    let told = runs(step, &plate);
+    let told = runs(step, &plate, false);
     assert_eq!(
         told.runs.iter().map(|r| (r.figure, r.own)).collect::<Vec<_>>(),
         [(Some(3.0), true), (Some(1.0), false)]
@@ -252,7 +259,7 @@ fn round_a_closed_run_the_radius_goes_from_place_to_place_and_back() {
     let lost: f64 = (0..1000).map(|n| slice(1.0 + 2.0 * (1.0 - (f64::from(n) / 500.0 - 1.0).abs())) + slice(1.0)).sum();
     near(held(&drum) - held(&done(step.clone(), &drum, &[]).unwrap().mesh), lost, 5e-3);
     // Places along it, from one end round to it again.
-    let rim = &runs(step, &drum).runs[0];
+    let rim = &runs(step, &drum, true).runs[0];
     assert_eq!((rim.line.len(), rim.line[0]), (21, rim.line[20]));
     near(Point::from_array(rim.line[0]).distance(Point::from_array(rim.line[10])), 40.0, 1e-3);
 }
