@@ -5716,10 +5716,11 @@ export interface components {
             count: number;
             /**
              * Format: double
-             * @description The largest figure those without one of their own could have together, mm, tried out on parts of up to 50 000 triangles; absent
-             *     where they are too many.
+             * @description The largest figure those without one of their own could have together, mm; absent where they are too many.
              */
             together?: number | null;
+            /** @description Whether figures were tried out; else they are told by where the sections lie. */
+            tried: boolean;
         };
         /** @description A run of edges that is meant. */
         EdgeRun: {
@@ -5748,7 +5749,7 @@ export interface components {
             own: boolean;
             /**
              * Format: double
-             * @description The largest it could have by itself, mm, tried out on parts of up to 50 000 triangles; 0 where none was found.
+             * @description The largest it could have by itself, mm; 0 where none was found.
              */
             largest: number;
         };
