@@ -23,7 +23,11 @@ const runs = computed(() => edges.found?.runs ?? []);
 const most = computed(() => edges.found?.together ?? null);
 /** How sure that is. */
 const sureness = computed(() =>
-    edges.found?.tried ? ', tried out.' : edges.trying ? ' by where they touch; being tried …' : ' by where they touch.',
+    edges.found?.tried
+        ? ', tried out.'
+        : edges.trying
+          ? ' by where they touch; being tried …'
+          : ' by where they touch.',
 );
 const slid = ref(props.figure);
 watch(
@@ -57,8 +61,7 @@ const wording = (r: Schemas['EdgeRun']) =>
                 @end="emit('change', slid)"
             />
             <p class="soft" data-testid="most-together">
-                {{
-                    told(`Up to ${millimetres(most)} fits ${edges.found.count === 1 ? 'it' : 'all of them'}`)
+                {{ told(`Up to ${millimetres(most)} fits ${edges.found.count === 1 ? 'it' : 'all of them'}`)
                 }}{{ sureness }}
             </p>
         </template>
