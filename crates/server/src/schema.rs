@@ -9,7 +9,7 @@ use nimbet_trade::budget::Cost;
 use nimbet_trade::examine::FaceFacts;
 use nimbet_trade::fasten::{Allowances, BoreSeats, FitReport, Fitting, Pocket, Size};
 use nimbet_trade::release::Check;
-use nimbet_trade::shape::{BoardRequest, BoardView, Carried, EdgeRuns, Line, Shape};
+use nimbet_trade::shape::{BoardRequest, BoardView, Carried, Course, EdgeRuns, Line, Shape};
 use nimbet_trade::wall::{PairReport, Process, WallFinding, WallReport};
 use nimbet_trade::weigh::{Capacity, Cut, Faceting, Material, Measure, MeasuredValue, VolumeGuess, Weighing};
 use nimbet_trade::{Examination, Figures};
@@ -63,6 +63,7 @@ described! {
     fit_report: FitReport,
     bore_seats: BoreSeats,
     edge_runs: EdgeRuns,
+    course: Course,
     board_request: BoardRequest,
     board_view: BoardView,
     carried: Carried;

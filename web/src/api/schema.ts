@@ -58,6 +58,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    '/api/v1/courses': {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Through which sections and along which path a step, not yet taken, leads a body. */
+        post: operations['course'];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     '/api/v1/deleted-jobs': {
         parameters: {
             query?: never;
@@ -1042,6 +1059,20 @@ export interface components {
             cost?: components['schemas']['Cost'];
             /** @description Why it would be refused for that, if it would. */
             too_much?: string | null;
+        };
+        /** @description A loft, a sweep or a tube. */
+        CourseRequest: {
+            action: components['schemas']['Action'];
+            /** @description The mesh of the part it is done to; absent where the bench is empty. */
+            mesh?: string | null;
+            /** @description The meshes of the other parts it names, by their numbers. */
+            parts?: {
+                [key: string]: string;
+            };
+        };
+        /** @description The sections it goes through, and its path. */
+        CourseView: {
+            course: components['schemas']['Course'];
         };
         /** @description A mesh cut by a plane. */
         CutView: {
@@ -5753,6 +5784,38 @@ export interface components {
              */
             largest: number;
         };
+        /** @description Sections and a path as a step means them. */
+        Course: {
+            /** @description Outlines of sections, where they will lie: of a loft all of them, of a sweep some at even distances with the first and the last. */
+            sections: components['schemas']['CourseSection'][];
+            /** @description The path, mm; empty where there is none. */
+            path: number[][];
+            /** @description The end of the path, where what is moved along it may be turned and made larger. */
+            end?: components['schemas']['CourseEnd'] | null;
+        };
+        /** @description One outline of a section. */
+        CourseSection: {
+            /** @description Its points, mm, thinned out where there are many; a closed one does not repeat its first. */
+            line: number[][];
+            /** @description Whether it is closed. */
+            closed: boolean;
+            /** @description Where it begins, mm: beginnings are joined to each other. Only of a loft's closed outlines. */
+            begins?: number[] | null;
+        };
+        /** @description The frame of a section at the end of its path. */
+        CourseEnd: {
+            /** @description Where its zero lies, mm. */
+            at: number[];
+            /** @description The direction of the path there, of length 1. */
+            along: number[];
+            /** @description Where the section's x goes, of length 1, as it is turned there. */
+            across: number[];
+            /**
+             * Format: double
+             * @description How far the section reaches at the size it is drawn in, mm.
+             */
+            reach: number;
+        };
         /** @description A drawing to be shown, perhaps with a change made to it first, and what the hand is doing. */
         BoardRequest: {
             /** @description The plane it lies in. */
@@ -6951,6 +7014,45 @@ export interface operations {
                 };
                 content: {
                     'application/json': components['schemas']['Catalogue'];
+                };
+            };
+        };
+    };
+    course: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                'application/json': components['schemas']['CourseRequest'];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['CourseView'];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    'application/json': components['schemas']['Problem'];
                 };
             };
         };

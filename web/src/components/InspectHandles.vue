@@ -5,6 +5,7 @@ import * as f from '../format';
 import type { Xyz } from '../rimRuns';
 import { useBench } from '../stores/bench';
 import { useCapacity } from '../stores/capacity';
+import { useCourse } from '../stores/course';
 import { useFasten } from '../stores/fasten';
 import { useForecast } from '../stores/forecast';
 import { useMeasures } from '../stores/measures';
@@ -22,6 +23,7 @@ const measures = useMeasures();
 const weights = useWeights();
 const forecast = useForecast();
 const fasten = useFasten();
+const course = useCourse();
 
 /** Fillings told apart by tint and by the way of their hatching. */
 const tints = ['#C9CED1', '#D8C9A8', '#B9CFC8', '#D5BFC0', '#C4C7DB'];
@@ -70,6 +72,7 @@ watch(
         filled,
         lines,
         axes,
+        () => course.lines,
         () => fasten.markings,
         () => sections.on.map((s) => s.plane),
     ],
@@ -83,6 +86,7 @@ watch(
                 lines: [
                     ...lines.value.map((l) => ({ points: l.got.line as Xyz[], colour: '#A8761F' })),
                     ...axes.value,
+                    ...course.lines,
                 ],
                 marks: fasten.markings.map((points) => ({ points, colour: '#8A5A12' })),
             },

@@ -18,6 +18,7 @@ import type { Label } from '../viewport/labels';
 import { useModels } from '../stores/models';
 import { useWalking } from '../tools/picking/walking';
 import { usePicking } from '../tools/picking/usePicking';
+import CourseHandles from '../tools/handles/CourseHandles.vue';
 import DomeHandle from '../tools/handles/DomeHandle.vue';
 import { useViewKeys } from './viewKeys';
 import FaceCaption from './FaceCaption.vue';
@@ -213,6 +214,7 @@ const banner = computed(() => {
         <BoardSheet :view="view" :drawn="drawn" :part-on="boardHand.partOn" :flat="boardHand.flatAt" />
         <ViewLabels v-if="!board.on" :labels="labels" :chosen="chosenNames" />
         <PickDots :dots="dots" :ring="brushRing" />
+        <CourseHandles :view="view" :drawn="drawn" />
         <DomeHandle :view="view" :drawn="drawn" />
         <PlaneHandles :view="view" :drawn="drawn" />
         <ExtrudeHandle :view="view" :drawn="drawn" />

@@ -20,7 +20,8 @@ export interface Overlay {
     caps: Cap[];
     /** Outlines of the liquid's surface. */
     lid: { outlines: readonly (readonly Xyz[])[]; up: Xyz } | null;
-    lines: { points: readonly Xyz[]; colour: string }[];
+    /** Seen through everything. */
+    lines: { points: readonly Xyz[]; colour: string; width?: number }[];
     /** Marks on surfaces, hidden by what is before them. */
     marks: { points: readonly Xyz[]; colour: string }[];
 }
@@ -200,9 +201,9 @@ function drawOverlay(group: THREE.Group, what: Overlay, planes: THREE.Plane[], s
                 planes,
             );
     }
-    for (const { points, colour } of what.lines) {
+    for (const { points, colour, width } of what.lines) {
         const pairs = points.slice(1).flatMap((p, i) => [...points[i]!, ...p]);
-        if (pairs.length) line(pairs, colour, 2.5, true, []);
+        if (pairs.length) line(pairs, colour, width ?? 2.5, true, []);
     }
     for (const { points, colour } of what.marks) {
         const pairs = points.slice(1).flatMap((p, i) => [...points[i]!, ...p]);

@@ -23,7 +23,8 @@ pub struct Placed {
 }
 
 impl Placed {
-    fn lift(&self, p: Flat) -> Point {
+    /// Where a place of the section lies.
+    pub fn lift(&self, p: Flat) -> Point {
         self.at + self.u * p.x + self.v * p.y
     }
 

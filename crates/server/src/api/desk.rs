@@ -47,15 +47,35 @@ pub(super) async fn on_meshes<T: Send + 'static, const N: usize>(
     hashes: [Hash; N],
     work: impl FnOnce([Mesh; N], &Progress) -> Result<T, Problem> + Send + 'static,
 ) -> Result<T, Problem> {
-    let mut bytes = Vec::with_capacity(N);
+    on_all_meshes(app, hashes.to_vec(), move |meshes, progress| {
+        let meshes = <[Mesh; N]>::try_from(meshes).map_err(|_| Problem::internal("a mesh is missing"))?;
+        work(meshes, progress)
+    })
+    .await
+}
+
+/// [`on_meshes`], on however many there are.
+pub(super) async fn on_all_meshes<T: Send + 'static>(
+    app: &Arc<App>,
+    hashes: Vec<Hash>,
+    work: impl FnOnce(Vec<Mesh>, &Progress) -> Result<T, Problem> + Send + 'static,
+) -> Result<T, Problem> {
+    /// Meshes together may take so many bytes: what two of the largest parts take.
+    const TOGETHER: usize = 1 << 30;
+    let mut bytes = Vec::with_capacity(hashes.len());
+    let mut held = 0;
     for hash in hashes {
-        bytes.push(mesh_blob(app, hash).await?);
+        let blob = mesh_blob(app, hash).await?;
+        held += blob.len();
+        if held > TOGETHER {
+            return Err(Problem::bad_request("the parts it names are too large together: 1 GB is the most"));
+        }
+        bytes.push(blob);
     }
     at_desk(app, move |progress| {
         let meshes: Vec<Mesh> =
             bytes.iter().map(|b| mesh_bytes::from_bytes(b)).collect::<Result<_, _>>().map_err(Problem::internal)?;
         drop(bytes);
-        let meshes = <[Mesh; N]>::try_from(meshes).map_err(|_| Problem::internal("a mesh is missing"))?;
         work(meshes, progress)
     })
     .await

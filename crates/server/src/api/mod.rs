@@ -2,6 +2,7 @@
 
 mod boards;
 mod catalogue;
+mod courses;
 mod desk;
 mod edges;
 mod edits;
@@ -76,6 +77,7 @@ fn worked_out() -> OpenApiRouter<Arc<App>> {
         .routes(routes!(weigh::drawing))
         .routes(routes!(weigh::measure))
         .routes(routes!(edges::runs))
+        .routes(routes!(courses::show))
         .routes(routes!(threads::seats))
         .routes(routes!(boards::view))
         .routes(routes!(boards::of_mesh))

@@ -6,6 +6,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use serde_json::json;
 
+use super::course::Course;
 use super::from_profile::{Becomes, become_what};
 use super::goes_on::going_on;
 use super::profile::{Profile, body_refused};
@@ -164,6 +165,48 @@ impl Loft {
     }
 }
 
+impl Loft {
+    /// The rings it goes through, each begun where it is joined to the others; says whether they are closed.
+    fn rings(&self, given: &Given<'_>) -> Result<(Vec<Ring>, bool), TradeError> {
+        let own = given.mesh.drawn().is_some().then_some((given.mesh, 0));
+        let meshes = own.into_iter().chain(given.others.iter().zip(self.profiles.iter().copied()));
+        let rings = meshes.map(|(mesh, number)| self.ring(mesh, number, given)).collect::<Result<Vec<_>, _>>()?;
+        if rings.len() < 2 {
+            return Err(TradeError::refused("a loft goes through two profiles at least: choose them in order", vec![]));
+        }
+        let closed = rings[0].1;
+        if let Some((ring, _)) = rings.iter().find(|(_, c)| *c != closed) {
+            let why = "some of the profiles are closed outlines and some are open lines; a loft goes through one kind";
+            return Err(TradeError::refused(why, vec![ring.points[0].0]));
+        }
+        if self.round && rings.len() < 3 {
+            return Err(TradeError::refused(
+                "a loft that leads back to its first profile goes through three at least",
+                vec![],
+            ));
+        }
+        let points: usize = rings.iter().map(|(r, _)| r.points.len()).sum();
+        if points > MOST_POINTS {
+            let why =
+                format!("the outlines have {points} points; {MOST_POINTS} are the most. A coarser chord makes fewer");
+            return Err(TradeError::refused(why, vec![]));
+        }
+        let (rings, begun) = self.begun(rings.into_iter().map(|r| r.0).collect());
+        let rings = if closed { matched(rings, &begun) } else { alike(rings) };
+        let rings = self.gone_on(rings, closed, given)?;
+        Ok((rings, closed))
+    }
+
+    /// The outlines it goes through, and where each of them begins.
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`] where there are not two of one kind yet.
+    pub(super) fn course(&self, given: &Given<'_>) -> Result<Course, TradeError> {
+        let (rings, closed) = self.rings(given)?;
+        Ok(Course::of_rings(&rings, closed))
+    }
+}
+
 /// Open lines run the way the first of them does.
 pub(super) fn alike(rings: Vec<Ring>) -> Vec<Ring> {
     let mut all: Vec<Ring> = Vec::new();
@@ -197,32 +240,7 @@ impl Tool for Loft {
     }
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
-        let own = given.mesh.drawn().is_some().then_some((given.mesh, 0));
-        let meshes = own.into_iter().chain(given.others.iter().zip(self.profiles.iter().copied()));
-        let rings = meshes.map(|(mesh, number)| self.ring(mesh, number, given)).collect::<Result<Vec<_>, _>>()?;
-        if rings.len() < 2 {
-            return Err(TradeError::refused("a loft goes through two profiles at least: choose them in order", vec![]));
-        }
-        let closed = rings[0].1;
-        if let Some((ring, _)) = rings.iter().find(|(_, c)| *c != closed) {
-            let why = "some of the profiles are closed outlines and some are open lines; a loft goes through one kind";
-            return Err(TradeError::refused(why, vec![ring.points[0].0]));
-        }
-        if self.round && rings.len() < 3 {
-            return Err(TradeError::refused(
-                "a loft that leads back to its first profile goes through three at least",
-                vec![],
-            ));
-        }
-        let points: usize = rings.iter().map(|(r, _)| r.points.len()).sum();
-        if points > MOST_POINTS {
-            let why =
-                format!("the outlines have {points} points; {MOST_POINTS} are the most. A coarser chord makes fewer");
-            return Err(TradeError::refused(why, vec![]));
-        }
-        let (rings, begun) = self.begun(rings.into_iter().map(|r| r.0).collect());
-        let rings = if closed { matched(rings, &begun) } else { alike(rings) };
-        let rings = self.gone_on(rings, closed, given)?;
+        let (rings, closed) = self.rings(given)?;
         let how = Lofting { closed, round: self.round, smooth: self.smooth, ends: !self.open_ends, chord: self.chord };
         let made = loft(&rings, &how, &given.progress.stage(0.1, 0.3))
             .map_err(|e| body_refused(e, vec![rings[0].points[0].0]))?;

@@ -12,9 +12,10 @@ use serde::{Deserialize, Serialize};
 use serde_json::json;
 
 use super::brace::{Held as HeldBy, held_together};
+use super::course::{Course, outlines_of};
 use super::from_profile::{Becomes, become_what, profile_of};
 use super::path::{PathOf, path_refused};
-use super::profile::{RegionPick, body_refused, drawing_refused, network_refused};
+use super::profile::{Profile, RegionPick, body_refused, drawing_refused, network_refused};
 use crate::budget::{Extent, around, refuse_fine_chord};
 use crate::examine::Place;
 use crate::parameter::{Direction, Factor, Length, Part, Turned};
@@ -237,13 +238,9 @@ impl Tool for Tube {
         if self.wall.is_some() && self.ends == TubeEnd::Round {
             return Err(TradeError::refused("a tube with a bore ends flat; a rod may end round", vec![]));
         }
-        let (path, across) = self.path.path(given, given.others)?;
-        refuse_fine(&path, (around(radius, self.chord) * 2.0, radius), (self.chord, 0.0))?;
         let progress = given.progress.stage(0.1, 0.5);
+        let (path, stations, mut places) = self.led(given)?;
         let flat = discs(radius, self.wall, self.chord, &progress)?;
-        let stations = path.stations((self.chord, radius), 0.0, Holding::Square(across)).map_err(path_refused)?;
-        let change = Change { twist: 0.0, scale: 1.0, corner: self.corner.into() };
-        let mut places = placed(&stations, &change, (self.chord, radius)).map_err(path_refused)?;
         if self.ends == TubeEnd::Round && !path.closed {
             places = with_round_ends(&stations, places, radius, self.chord);
         }
@@ -270,6 +267,29 @@ impl Tool for Tube {
 
     fn parts(&mut self) -> Vec<&mut u32> {
         self.path.parts()
+    }
+}
+
+impl Tube {
+    /// Its path, with the stations and places along it.
+    fn led(&self, given: &Given<'_>) -> Result<(Path, Vec<Station>, Vec<Placed>), TradeError> {
+        let radius = self.diameter * 0.5;
+        let (path, across) = self.path.path(given, given.others)?;
+        refuse_fine(&path, (around(radius, self.chord) * 2.0, radius), (self.chord, 0.0))?;
+        let stations = path.stations((self.chord, radius), 0.0, Holding::Square(across)).map_err(path_refused)?;
+        let change = Change { twist: 0.0, scale: 1.0, corner: self.corner.into() };
+        let places = placed(&stations, &change, (self.chord, radius)).map_err(path_refused)?;
+        Ok((path, stations, places))
+    }
+
+    /// The path, and its outline at places along it.
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`] where there is no path yet.
+    pub(super) fn course(&self, given: &Given<'_>) -> Result<Course, TradeError> {
+        let (_, _, places) = self.led(given)?;
+        let flat = discs(self.diameter * 0.5, None, self.chord, given.progress)?;
+        Ok(Course::of_places(&outlines_of(&flat), &places, None))
     }
 }
 
@@ -301,6 +321,82 @@ fn with_round_ends(stations: &[Station], places: Vec<Placed>, radius: f64, chord
     before.into_iter().chain(places).chain(behind).collect()
 }
 
+/// A path with the places of a section along it.
+struct Led {
+    path: Path,
+    places: Vec<Placed>,
+    /// The last station, where the section may be turned and made larger; not where a second path holds it.
+    end: Option<Station>,
+    /// How far the section reaches at its largest, mm.
+    reach: f64,
+}
+
+impl Sweep {
+    /// Where the section goes.
+    fn led(&self, profile: &Profile, given: &Given<'_>) -> Result<Led, TradeError> {
+        let mut rest = &given.others[usize::from(self.profile.is_some()).min(given.others.len())..];
+        if matches!(&self.path, PathOf::Profiles { parts, .. } if parts.is_empty()) {
+            return Err(TradeError::refused("choose the profiles it is moved along", vec![]));
+        }
+        let own = self.path.clone().parts().len().min(rest.len());
+        let (path, across) = self.path.path(given, &rest[..own])?;
+        rest = &rest[own..];
+        let bounds = profile.network.bounds();
+        let reach = reach_of(profile) * self.scale.max(1.0);
+        let twist = self.twist.to_radians();
+        let points: f64 = profile
+            .network
+            .curves
+            .iter()
+            .flat_map(|c| &c.spans)
+            .map(|s| (s.sag() / self.chord).sqrt().ceil().max(1.0))
+            .sum();
+        refuse_fine(&path, (points, reach), (self.chord, twist))?;
+        let holding = match &self.held {
+            Held::SecondPath(second) => {
+                let (second, _) = second.path(given, rest)?;
+                let places = between(&path, &second, bounds, self.chord)?;
+                return Ok(Led { path, places, end: None, reach });
+            }
+            Held::Upright(up) => Holding::Upright(Point::from_array(*up)),
+            Held::Square => Holding::Square(across),
+        };
+        let rate = twist / path.length().max(f64::MIN_POSITIVE);
+        let stations = path.stations((self.chord, reach), rate, holding).map_err(path_refused)?;
+        let change = Change { twist, scale: self.scale, corner: self.corner.into() };
+        let mut places = placed(&stations, &change, (self.chord, reach)).map_err(path_refused)?;
+        if self.as_drawn {
+            as_drawn(&mut places, &stations[0], &profile.plane)?;
+        }
+        Ok(Led { path, places, end: stations.last().copied(), reach })
+    }
+
+    /// The path, the section at places along it, and its end.
+    ///
+    /// # Errors
+    /// [`TradeError::Refused`] where there is no path or section yet.
+    pub(super) fn course(&self, given: &Given<'_>) -> Result<Course, TradeError> {
+        let profile = profile_of(self.profile, given)?;
+        let Led { places, end, .. } = self.led(&profile, given)?;
+        let outlines = match profile.regions.is_empty() {
+            true => {
+                let chains = profile.network.chains();
+                let line = |chain| flatten_chain(&profile.network, chain, self.chord).map_err(|e| profile.told(e));
+                let flat = chains.iter().map(|c| Ok((line(c)?.into_iter().map(|p| p.0).collect(), c.closed)));
+                flat.collect::<Result<Vec<_>, TradeError>>()?
+            }
+            false => outlines_of(&profile.flattened(&profile.picked(&self.regions)?, self.chord)?),
+        };
+        Ok(Course::of_places(&outlines, &places, end.as_ref().map(|end| (end, reach_of(&profile)))))
+    }
+}
+
+/// How far a section reaches from its zero, mm.
+fn reach_of(profile: &Profile) -> f64 {
+    let (least, most) = profile.network.bounds();
+    least.abs().max(most.abs()).length()
+}
+
 impl Tool for Sweep {
     const KIND: &'static str = "shape.sweep";
     const WHAT: &'static str = "Make a body of a profile moved along a path.";
@@ -321,46 +417,9 @@ impl Tool for Sweep {
 
     fn apply(&self, given: &Given<'_>) -> Result<Outcome, TradeError> {
         let profile = profile_of(self.profile, given)?;
-        let mut rest = &given.others[usize::from(self.profile.is_some()).min(given.others.len())..];
-        if matches!(&self.path, PathOf::Profiles { parts, .. } if parts.is_empty()) {
-            return Err(TradeError::refused("choose the profiles it is moved along", vec![]));
-        }
-        let own = self.path.clone().parts().len().min(rest.len());
-        let (path, across) = self.path.path(given, &rest[..own])?;
-        rest = &rest[own..];
+        let Led { path, places, reach, .. } = self.led(&profile, given)?;
         let progress = given.progress.stage(0.1, 0.5);
-        let bounds = profile.network.bounds();
-        let reach = bounds.0.abs().max(bounds.1.abs()).length() * self.scale.max(1.0);
-        let twist = self.twist.to_radians();
-        let points: f64 = profile
-            .network
-            .curves
-            .iter()
-            .flat_map(|c| &c.spans)
-            .map(|s| (s.sag() / self.chord).sqrt().ceil().max(1.0))
-            .sum();
-        refuse_fine(&path, (points, reach), (self.chord, twist))?;
-        let places = match &self.held {
-            Held::SecondPath(second) => {
-                let (second, _) = second.path(given, rest)?;
-                between(&path, &second, bounds, self.chord)?
-            }
-            held => {
-                let holding = match held {
-                    Held::Upright(up) => Holding::Upright(Point::from_array(*up)),
-                    _ => Holding::Square(across),
-                };
-                let rate = twist / path.length().max(f64::MIN_POSITIVE);
-                let stations = path.stations((self.chord, reach), rate, holding).map_err(path_refused)?;
-                let change = Change { twist, scale: self.scale, corner: self.corner.into() };
-                let mut places = placed(&stations, &change, (self.chord, reach)).map_err(path_refused)?;
-                if self.as_drawn {
-                    as_drawn(&mut places, &stations[0], &profile.plane)?;
-                }
-                places
-            }
-        };
-        let turned = self.scale == 1.0 && (twist / std::f64::consts::TAU).fract().abs() < 1e-9;
+        let turned = self.scale == 1.0 && (self.twist / 360.0).fract().abs() < 1e-9;
         let closed = path.closed && turned;
         if profile.regions.is_empty() {
             if self.becomes != Becomes::Part {

@@ -4,6 +4,7 @@ import * as THREE from 'three';
 import { computed, ref } from 'vue';
 import type { Bench } from '../../viewport/bench';
 import type { Xyz } from '../../rimRuns';
+import HandleDot from './HandleDot.vue';
 
 const props = defineProps<{
     view: Bench | null;
@@ -25,12 +26,6 @@ const place = computed(() => {
     void props.drawn;
     return props.view?.onScreen(along(moved.value ?? 0).toArray() as Xyz) ?? null;
 });
-
-/** So many pixels a figure beside it takes. */
-const FIGURE = 100;
-const leftOfIt = computed(
-    () => !!place.value && place.value.x > (props.view?.size().width ?? Infinity) - FIGURE,
-);
 
 let begin = { x: 0, y: 0, way: { x: 0, y: -1 }, pixels: 1 };
 function press(event: PointerEvent) {
@@ -68,47 +63,15 @@ function drop() {
 </script>
 
 <template>
-    <button
+    <HandleDot
         v-if="place"
-        type="button"
-        class="handle"
-        :style="{ transform: `translate(-50%, -50%) translate(${place.x}px, ${place.y}px)` }"
-        :aria-label="`${text(moved ?? 0)}, ${label}: drag, or type it in the worksheet`"
-        :title="label"
-        :data-testid="testid"
-        @pointerdown.stop="press"
-        @pointermove="drag"
-        @pointerup="drop"
-    >
-        <span class="figure" :class="{ before: leftOfIt }">{{ text(moved ?? 0) }}</span>
-    </button>
+        :view="view"
+        :place="place"
+        :text="text(moved ?? 0)"
+        :label="label"
+        :testid="testid"
+        @press="press"
+        @drag="drag"
+        @drop="drop"
+    />
 </template>
-
-<style scoped>
-.handle {
-    position: absolute;
-    top: 0;
-    left: 0;
-    width: 18px;
-    height: 18px;
-    border: 3px solid #a8761f;
-    border-radius: 50%;
-    background: #fbf9f4;
-    cursor: grab;
-    touch-action: none;
-}
-span {
-    position: absolute;
-    left: 22px;
-    top: -4px;
-    padding: 0 5px;
-    border-radius: 3px;
-    white-space: nowrap;
-    color: #1f2b33;
-    background: #d9a441;
-}
-span.before {
-    left: auto;
-    right: 22px;
-}
-</style>

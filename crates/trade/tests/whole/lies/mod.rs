@@ -91,11 +91,17 @@ impl Lie {
 
     fn carried(&self, key: &str, value: &Value) -> Value {
         /// Directions.
-        const WAYS: [&str; 4] = ["normal", "along", "up", "way"];
+        const WAYS: [&str; 6] = ["normal", "along", "up", "way", "axis", "right"];
         /// Directions with a length.
         const MOVES: [&str; 2] = ["step", "by"];
         /// Lengths, and what is made of lengths.
-        const LENGTHS: [&str; 37] = [
+        const LENGTHS: [&str; 43] = [
+            "at",
+            "from",
+            "to",
+            "centre",
+            "above",
+            "rest",
             "far",
             "reach",
             "wall",
@@ -227,10 +233,14 @@ pub enum Told {
     Not(String),
 }
 
-/// A step done to a part in a pose.
+/// A step done to parts in a pose.
 pub fn told(lie: &Lie, parts: &[Mesh], step: &Value) -> Told {
+    told_of(lie, &parts.iter().map(|m| lie.part(m)).collect::<Vec<_>>(), step)
+}
+
+/// A step in a pose done to parts that lie in it already.
+pub fn told_of(lie: &Lie, parts: &[Mesh], step: &Value) -> Told {
     let operation: Operation = serde_json::from_value(lie.step(step)).unwrap_or_else(|e| panic!("{step}: {e}"));
-    let parts: Vec<Mesh> = parts.iter().map(|m| lie.part(m)).collect();
     match operation.apply(&parts[0], &parts[1..], &Progress::unwatched()) {
         Ok(outcome) => Told::Made(outcome.meshes().map(|m| piece(lie, m)).collect()),
         Err(TradeError::Mesh(e)) => panic!("broken geometry: {e}"),
