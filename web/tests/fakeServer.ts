@@ -1,6 +1,8 @@
 // A stand-in for the server: what is asked of it is written down, what it answers is told by the test.
+import { createPinia, setActivePinia } from 'pinia';
 import { vi } from 'vitest';
 import type { Job, Part, Step, Task } from '../src/api/client';
+import { useJob } from '../src/stores/job';
 
 export interface Asked {
     method: string;
@@ -133,13 +135,21 @@ export const failed = (type: string, detail = 'It cannot be.'): Task =>
         problem: { type: `urn:nimbet:${type}`, title: 'No', status: 422, detail, places: [] },
     }) as unknown as Task;
 
-/** A server that holds one job, as it is each time it is asked. */
+/** A server that holds one job, as it is each time it is asked; stores that know nothing yet. */
 export function serving(now: () => Job): FakeServer {
+    setActivePinia(createPinia());
     const server = new FakeServer();
     server.on('GET', '/jobs', () => [{ id: now().id, name: now().name }]);
     server.on('GET', '/jobs/*', now);
     server.on('GET', '/catalogue', () => ({ materials: [], processes: [] }));
     server.on('GET', '/meshes/*/examination', () => ({ findings: [], gaps: [] }));
     server.on('DELETE', '/tasks/*', () => undefined);
+    return server;
+}
+
+/** As `serving`, with the job on the bench. */
+export async function onBench(now: () => Job): Promise<FakeServer> {
+    const server = serving(now);
+    await useJob().open(now().id);
     return server;
 }

@@ -90,7 +90,7 @@ pub fn mesh_hash(mesh: &Mesh) -> (Hash, Vec<u8>) {
 }
 
 /// Changes whenever the same step may give another result than before, or an examination tells something else.
-const KERNEL_VERSION: &str = "22";
+const KERNEL_VERSION: &str = "23";
 
 /// What an examination of a mesh is kept under: its content and the kernel version.
 pub fn examination_key(mesh: Hash) -> Hash {

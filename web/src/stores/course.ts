@@ -72,7 +72,7 @@ export const useCourse = defineStore('course', () => {
         if (!c) return [];
         const sections = c.sections.map((s) => (s.closed ? [...s.line, s.line[0]!] : s.line) as Xyz[]);
         return [
-            ...sections.map((points) => ({ points, colour: '#A8761F', width: 1.5 })),
+            ...sections.map((points) => ({ points, colour: '#2F6690', width: 1 })),
             { points: c.path as Xyz[], colour: '#2F6690', width: 2.5 },
         ].filter((l) => l.points.length > 1);
     });

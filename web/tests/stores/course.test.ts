@@ -1,11 +1,9 @@
 // What a loft or a sweep runs through is asked with the meshes it names; beginnings are moved one by one.
-import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, expect, test } from 'vitest';
 import type { Action } from '../../src/api/client';
 import { begunAt, useCourse, type Course } from '../../src/stores/course';
 import { useForecast } from '../../src/stores/forecast';
-import { useJob } from '../../src/stores/job';
-import { job, part, Refused, serving, settled, type FakeServer } from '../fakeServer';
+import { job, part, Refused, onBench, settled, type FakeServer } from '../fakeServer';
 
 let server: FakeServer;
 const sweep = (twist: number, parts: number[]) =>
@@ -24,9 +22,7 @@ const loft: Course = {
 };
 
 beforeEach(async () => {
-    setActivePinia(createPinia());
-    server = serving(() => job({ parts: [part(1), part(2), part(7)] }));
-    await useJob().open('one');
+    server = await onBench(() => job({ parts: [part(1), part(2), part(7)] }));
 });
 
 test('asked with the meshes it names, again when it changes, and gone with the tool', async () => {

@@ -1,5 +1,4 @@
 // The board and the hand over it: strokes in order, taken back and made again; what quarrels; what is typed while it is drawn.
-import { createPinia, setActivePinia } from 'pinia';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Action } from '../../src/api/client';
 import { useBoard, type Change } from '../../src/stores/board';
@@ -64,7 +63,6 @@ function answered({ body }: Asked) {
 
 beforeEach(() => {
     vi.stubGlobal('window', globalThis);
-    setActivePinia(createPinia());
     drawn = 0;
     server = serving(() => job());
     server.on('GET', '/kinds', () => []);

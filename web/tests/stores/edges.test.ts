@@ -1,11 +1,9 @@
 // What edges could have is told at once, and again when it was tried out.
-import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, expect, test } from 'vitest';
 import type { Action } from '../../src/api/client';
 import { useEdgeRuns } from '../../src/stores/edgeRuns';
 import { useForecast } from '../../src/stores/forecast';
-import { useJob } from '../../src/stores/job';
-import { job, Refused, serving, settled, type FakeServer } from '../fakeServer';
+import { job, Refused, onBench, settled, type FakeServer } from '../fakeServer';
 
 let server: FakeServer;
 const rounding = (radius: number, at: number) =>
@@ -14,9 +12,7 @@ const tries = () =>
     server.of('POST', '/meshes/mesh-1/edge-runs').map((a) => (a.body as { tried: boolean }).tried);
 
 beforeEach(async () => {
-    setActivePinia(createPinia());
-    server = serving(() => job());
-    await useJob().open('one');
+    server = await onBench(() => job());
 });
 
 test('first by where they touch, then tried; the same edges are not asked for again for another figure', async () => {

@@ -1,5 +1,4 @@
 // The step being considered: what is applied is what is written, and only the newest forecast speaks.
-import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, test } from 'vitest';
 import type { Action, Job } from '../../src/api/client';
 import { useBench } from '../../src/stores/bench';
@@ -30,7 +29,6 @@ async function opened() {
 }
 
 beforeEach(() => {
-    setActivePinia(createPinia());
     held = job({ parts: [part(1), part(2)] });
     server = serving(() => held);
     server.on('POST', '/jobs/one/forecasts', () => done({ mesh: 'then', report, later: [] }));

@@ -1,5 +1,4 @@
 // The job as the server holds it: who may take back what, what others do meanwhile, and what is refused.
-import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, test } from 'vitest';
 import type { Job } from '../../src/api/client';
 import { useBench } from '../../src/stores/bench';
@@ -24,7 +23,6 @@ let held: Job;
 let server: FakeServer;
 
 beforeEach(() => {
-    setActivePinia(createPinia());
     held = job();
     server = serving(() => held);
 });

@@ -1,5 +1,4 @@
 // Parts as things of the job: brought in, named, released, and the tools that fit them.
-import { createPinia, setActivePinia } from 'pinia';
 import { beforeEach, describe, expect, test, vi } from 'vitest';
 import type { Job, Part } from '../../src/api/client';
 import { useBench } from '../../src/stores/bench';
@@ -28,7 +27,6 @@ const bodies = (method: string, path: string) =>
     server.of(method, path).map((a) => a.body as Record<string, unknown>);
 
 beforeEach(async () => {
-    setActivePinia(createPinia());
     held = job({
         parts: [part(1, { name: 'Cup' }), part(2, { name: 'Lid', group: 'lids' }), part(3, { name: 'Ring' })],
     });

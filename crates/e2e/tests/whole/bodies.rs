@@ -1,9 +1,10 @@
-//! A person making bodies of profiles: a vessel lofted and filled, a grip between two rails, half a shell patched from its edges, a
-//! sheet trimmed by sight.
+//! A person making bodies of profiles: a vessel lofted and filled, a grip between two rails, sections turned and made larger by hand,
+//! half a shell patched from its edges, a sheet trimmed by sight.
 
 use std::f64::consts::PI;
 
 use nimbet_e2e::*;
+use reqwest::Method;
 use serde_json::{Value, json};
 
 use crate::Done;
@@ -50,6 +51,51 @@ async fn a_vessel_that_was_lofted_is_filled_to_a_level() -> Done {
     b.expect("applied", "20 mm").await?;
     let low = volume().await?.unwrap_or(0.0);
     assert!(low > brimful * 0.3 && low < brimful * 0.7, "{low} of {brimful}");
+    b.close().await
+}
+
+#[tokio::test]
+async fn sections_are_turned_made_larger_and_begun_elsewhere_by_their_handles() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let (b, client) = empty_bench(&server).await?;
+    draw(&client, "Way", GROUND, json!({ "line": { "from": [0, 0], "to": [60, 0] } })).await?;
+    draw(&client, "Bar", MIDDLE, json!({ "frame": { "centre": [0, 0], "size": [20, 10] } })).await?;
+    b.choose_part("Bar").await?;
+    b.click("station-shape").await?;
+    b.click("tools-sweep").await?;
+    assert!(b.is_absent("twist-handle").await?, "there is no path yet");
+    b.choose("path", "Way").await?;
+    b.escape_lists().await?;
+    b.expect("twist-handle", "0°").await?;
+    b.expect("made", "sealed").await?;
+    // Up is the way both of them go: larger, and turned by the right hand.
+    b.drag_in("scale-handle", (0, 0), (0, -60)).await?;
+    b.drag_in("twist-handle", (0, 0), (0, -60)).await?;
+    b.expect("made", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("applied", "moved along 60 mm").await?;
+    let steps = client.show().await?["steps"].clone();
+    let done = steps.as_array().and_then(|s| s.last()).cloned().unwrap_or_default()["action"].clone();
+    let (twist, scale) = (done["twist"].as_f64().unwrap_or(0.0), done["scale"].as_f64().unwrap_or(0.0));
+    assert!(twist > 5.0 && twist < 180.0 && scale > 1.1 && scale < 20.0, "{done}");
+    let told = figures(&client, "Swept body").await?["volume"].as_f64().unwrap_or(0.0);
+    let frustum = 60.0 * 200.0 * (1.0 + scale + scale * scale) / 3.0;
+    assert!((told / frustum - 1.0).abs() < 0.01, "{told} {frustum}");
+    // Two squares; one begun elsewhere than the other, what lies between is twisted and holds less.
+    let square = || json!({ "frame": { "centre": [0, 0], "size": [20, 20] } });
+    draw(&client, "Low", GROUND, square()).await?;
+    draw(&client, "High", [[0.0, 0.0, 20.0], GROUND[1], GROUND[2]], square()).await?;
+    b.choose_part("Low").await?;
+    b.click("tools-loft").await?;
+    b.choose("profiles", "High").await?;
+    b.escape_lists().await?;
+    b.expect("begins-1", "begins 1").await?;
+    b.drag_in("begins-2", (0, 0), (160, 0)).await?;
+    b.expect("made", "sealed").await?;
+    b.click("apply").await?;
+    b.expect("applied", "through 2 profiles").await?;
+    let told = figures(&client, "Lofted body").await?["volume"].as_f64().unwrap_or(0.0);
+    assert!(told > 3000.0 && told < 7990.0, "{told}");
     b.close().await
 }
 
@@ -139,4 +185,40 @@ async fn a_sheet_is_trimmed_by_a_profile_and_a_click() -> Done {
     let exact = 2400.0 - PI * 100.0;
     assert!((told / exact - 1.0).abs() < 1e-3, "{told} {exact}");
     b.close().await
+}
+
+#[tokio::test]
+async fn what_a_step_leads_through_is_told_of_the_parts_it_names() -> Done {
+    let server = Server::start(&fresh_database().await?, &[])?;
+    let client = Client::with_new_job(&server.address).await?;
+    draw(&client, "Bar", MIDDLE, json!({ "frame": { "centre": [0, 0], "size": [20, 10] } })).await?;
+    draw(&client, "Way", GROUND, json!({ "line": { "from": [0, 0], "to": [60, 0] } })).await?;
+    let parts = client.show().await?["parts"].clone();
+    let (bar, way) = (parts[0]["mesh"].clone(), parts[1]["mesh"].clone());
+    let number = parts[1]["id"].as_u64().unwrap();
+    let sweep = json!({ "kind": "shape.sweep", "path": { "profiles": { "parts": [number] } }, "twist": 90 });
+    let ask = async |action: &Value, mesh: &Value, parts: Value| {
+        let body = json!({ "action": action, "mesh": mesh, "parts": parts });
+        client.send(Method::POST, "/courses", Some(body)).await
+    };
+    let (status, told) = ask(&sweep, &bar, json!({ number.to_string(): way })).await?;
+    assert_eq!(status, 200, "{told}");
+    assert_eq!(told["course"]["end"]["at"], json!([60.0, 0.0, 0.0]));
+    assert!(told["course"]["sections"].as_array().is_some_and(|all| all.len() > 2), "{told}");
+    // Parts that are not given, meshes nobody has, steps that lead nowhere, and what is no step at all.
+    let nowhere = json!({ "kind": "seal.turn_outward" });
+    let strange = "0".repeat(64);
+    let known = || json!({ number.to_string(): way });
+    for (action, mesh, parts, kind) in [
+        (&sweep, &bar, json!({}), "no-such-part"),
+        (&sweep, &bar, json!({ number.to_string(): strange }), "not-found"),
+        (&sweep, &json!("mesh"), known(), "bad-request"),
+        (&nowhere, &bar, known(), "refused"),
+        (&json!({ "kind": "shape.sweep" }), &bar, known(), "bad-body"),
+    ] {
+        let (status, told) = ask(action, mesh, parts).await?;
+        assert!((400..500).contains(&status), "{status} {told}");
+        assert_eq!(told["type"], format!("urn:nimbet:{kind}"), "{told}");
+    }
+    Ok(())
 }

@@ -153,6 +153,9 @@ pub fn fit(kind: Kind, sample: &Sample, tolerance: f64) -> Option<Surface> {
     if points.len() < 3 || sample.different_normals(least_normals) < least_normals {
         return None;
     }
+    if matches!(kind, Kind::Sphere | Kind::Cone | Kind::Torus) && extruded(&sides) {
+        return None;
+    }
     let unit = match kind {
         Kind::Plane => plane(&points, &sides),
         Kind::Cylinder => cylinder(&points, &sides, tolerance / sample.extent),
@@ -173,6 +176,14 @@ pub fn fit(kind: Kind, sample: &Sample, tolerance: f64) -> Option<Surface> {
     };
     let finite = [0.31, 0.57].iter().all(|x| surface.distance(sample.centre + Point::splat(x * s)).is_finite());
     finite.then_some(surface)
+}
+
+/// Whether all normals are square to one direction: sides of a prism, however well their corners may lie on a ball, too.
+fn extruded(sides: &[(Point, Point, f64)]) -> bool {
+    /// The square of the angle, radians, by which they may lean: less than any draft.
+    const LEAN: f64 = 1e-8;
+    let area: f64 = sides.iter().map(|s| s.2).sum();
+    least_direction(sides.iter().map(|s| (s.1, s.2))).is_some_and(|((least, _), _)| least < area * LEAN)
 }
 
 fn plane(points: &[Point], sides: &[(Point, Point, f64)]) -> Option<Surface> {

@@ -193,17 +193,19 @@ pub fn sweep(flat: &Flattened, places: &[Placed], closed: bool, progress: &Progr
         body.run(0, places.len() - 1, closed)?;
         return Ok(Swept { mesh: body.making.mesh()?, folds: vec![], pieces: false });
     }
-    let mut k = 0;
+    let (mut k, mut cuts) = (0, Cuts::default());
     while k < slabs.len() {
         if k % 64 == 0 {
             progress.check()?;
         }
         if slabs[k].back {
-            body.piece(k, &slabs[k].advance, true);
-            body.piece(k, &slabs[k].advance, false);
+            cuts = body.cuts(&slabs[k].advance, &cuts);
+            body.piece(k, (&slabs[k].advance, &cuts), true);
+            body.piece(k, (&slabs[k].advance, &cuts), false);
             k += 1;
             continue;
         }
+        cuts.clear();
         let end = (k..slabs.len()).find(|m| slabs[*m].back).unwrap_or(slabs.len());
         body.run(k, end, false)?;
         k = end;
@@ -224,7 +226,9 @@ impl Slab {
         let way = (from.normal() + to.normal()).normalize_or_zero();
         let advance: Vec<f64> = flat.vertices().map(|v| (to.lift(v.at) - from.lift(v.at)).dot(way)).collect();
         let most = advance.iter().fold(0.0_f64, |m, a| m.max(a.abs()));
-        let back = !from.is_tip() && !to.is_tip() && advance.iter().any(|a| *a < -STILL * most);
+        // What is still is so for what lies before it and after it alike.
+        let advance: Vec<f64> = advance.into_iter().map(|a| if a.abs() <= STILL * most { 0.0 } else { a }).collect();
+        let back = !from.is_tip() && !to.is_tip() && advance.iter().any(|a| *a < 0.0);
         Self { advance, back }
     }
 }
@@ -264,6 +268,13 @@ enum Corner2 {
     Vertex(usize),
     Cut(usize, usize),
 }
+
+/// Where sides of the section's triangles are cut, as a share from the lower vertex to the higher.
+type Cuts = FxHashMap<(usize, usize), f64>;
+
+/// Cuts that differ by less than this share are one: where a bend turns about an axis, all of them lie on it, and what goes forward
+/// on one side of a section ends where it does on the other, to the last digit.
+const SAME_CUT: f64 = 1e-7;
 
 struct Body<'a> {
     flat: &'a Flattened,
@@ -323,18 +334,26 @@ impl<'a> Body<'a> {
         Ok(())
     }
 
+    /// Where the section is cut between a place and the next, as it was cut before that where it is the same.
+    fn cuts(&self, advance: &[f64], before: &Cuts) -> Cuts {
+        let sides = self.flat.triangles.iter().flat_map(|t| (0..3).map(|k| (t[k], t[(k + 1) % 3])));
+        let crossed = sides.map(|(i, j)| (i.min(j), i.max(j))).filter(|(i, j)| advance[*i] * advance[*j] < 0.0);
+        let share = |(i, j): (usize, usize)| {
+            let own = advance[i] / (advance[i] - advance[j]);
+            before.get(&(i, j)).copied().filter(|known| (known - own).abs() < SAME_CUT).unwrap_or(own)
+        };
+        crossed.map(|side| (side, share(side))).collect()
+    }
+
     /// What of the section goes forward between a place and the next, or what goes backward, as a shell of its own.
-    fn piece(&mut self, place: usize, advance: &[f64], forward: bool) {
+    fn piece(&mut self, place: usize, (advance, cuts): (&[f64], &Cuts), forward: bool) {
         let sign = if forward { 1.0 } else { -1.0 };
         let off = |i: usize| advance[i] * sign;
         let ends = [self.places[place], self.places[place + 1]];
         let vertices: Vec<(Flat, usize)> = self.flat.vertices().map(|v| (v.at, v.curve)).collect();
         let flat_at = |corner: Corner2| match corner {
             Corner2::Vertex(i) => vertices[i].0,
-            Corner2::Cut(i, j) => {
-                let (a, b) = (advance[i], advance[j]);
-                vertices[i].0.lerp(vertices[j].0, a / (a - b))
-            }
+            Corner2::Cut(i, j) => vertices[i].0.lerp(vertices[j].0, cuts[&(i, j)]),
         };
         let mut named: FxHashMap<Corner2, [u32; 2]> = FxHashMap::default();
         let mut sides: Vec<(Corner2, Corner2)> = Vec::new();
@@ -345,7 +364,7 @@ impl<'a> Body<'a> {
                 if off(i) >= 0.0 {
                     round.push(Corner2::Vertex(i));
                 }
-                if off(i) > 0.0 && off(j) < 0.0 || off(i) < 0.0 && off(j) > 0.0 {
+                if off(i) * off(j) < 0.0 {
                     round.push(Corner2::Cut(i.min(j), i.max(j)));
                 }
             }

@@ -64,6 +64,19 @@ fn thinned<T: Copy>(all: &[T], most: usize) -> Vec<T> {
     (0..most).map(|k| all[k * (n - 1) / (most - 1)]).collect()
 }
 
+/// Of places so many at even distances, the first and the last among them.
+fn evenly(places: &[Placed], most: usize) -> Vec<Placed> {
+    let mut far = vec![0.0];
+    for w in places.windows(2) {
+        far.push(far[far.len() - 1] + w[0].at.distance(w[1].at));
+    }
+    let whole = far[far.len() - 1];
+    let at = |k: usize| far.partition_point(|f| *f < whole * k as f64 / (most - 1) as f64).min(places.len() - 1);
+    let mut shown: Vec<usize> = (0..most).map(at).chain([places.len() - 1]).collect();
+    shown.dedup();
+    shown.into_iter().map(|k| places[k]).collect()
+}
+
 impl Course {
     /// Of a loft through rings.
     pub(super) fn of_rings(rings: &[Ring], closed: bool) -> Self {
@@ -78,7 +91,7 @@ impl Course {
 
     /// Of outlines that are put down at places along a path; `turns` says whether the end may be turned and made larger.
     pub(super) fn of_places(outlines: &[Outline], places: &[Placed], turns: Option<(&Station, f64)>) -> Self {
-        let shown = thinned(places, SECTIONS);
+        let shown = evenly(places, SECTIONS);
         let most = (POINTS / (shown.len() * outlines.len()).max(1)).max(4);
         let sections = shown.iter().flat_map(|place| {
             outlines.iter().map(move |(line, closed)| CourseSection {

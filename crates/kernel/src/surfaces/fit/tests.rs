@@ -119,3 +119,25 @@ fn a_sample_that_tells_no_surface_gives_none() {
         assert!(best_fit(&all(&mesh), 1e-6).is_none_or(|s| s.kind() == Kind::Plane));
     }
 }
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(60))]
+
+    /// The corners of a slight bend lie on a circle or not, and on many balls as well; its sides all stand alike.
+    #[test]
+    fn sides_of_a_prism_are_no_ball_cone_or_ring(
+        sides in 4u32..9, wide in 0.2f64..2.0, bend in 0.01f64..0.4, lean in -0.3f64..0.3, high in 0.1f64..20.0,
+        axis in (-1.0f64..1.0, -1.0f64..1.0, 0.1f64..1.0), angle in 0.0f64..6.0, loose in 1e-6f64..1e-2,
+    ) {
+        let turn = DQuat::from_axis_angle(Point::new(axis.0, axis.1, axis.2).normalize(), angle);
+        let at = |k: u32, z: f64| {
+            let x = (f64::from(k) / f64::from(sides) - 0.5) * wide;
+            turn * Point::new(x, (bend + lean * x) * x * x, z)
+        };
+        let points = (0..=sides).flat_map(|k| [at(k, 0.0), at(k, high)]).collect();
+        let strip = (0..sides).flat_map(|k| [[2 * k, 2 * k + 2, 2 * k + 1], [2 * k + 1, 2 * k + 2, 2 * k + 3]]);
+        let mesh = Mesh::with_one_face(points, strip.collect()).unwrap();
+        let found = best_fit(&all(&mesh), loose).map(|s| s.kind());
+        prop_assert!(matches!(found, None | Some(Kind::Plane | Kind::Cylinder)), "{found:?}");
+    }
+}

@@ -115,7 +115,9 @@ fn from_profiles() -> Vec<Scene> {
         { "region": { "at": [5.0, 1.0], "lines": ["b"] }, "height": 1.5 },
     ]);
     vec![
-        Scene::of(vec![plate()], json!({ "kind": "shape.extrude", "above": 5.0, "below": 2.0, "chord": 0.02 })),
+        // Bends of letters are so slight that it is a matter of rounding whether they are parts of a circle.
+        Scene::of(vec![plate()], json!({ "kind": "shape.extrude", "above": 5.0, "below": 2.0, "chord": 0.02 }))
+            .any_faces(),
         Scene::of(
             vec![level(2.0, frame([20.0, 9.0]))],
             json!({ "kind": "shape.extrude", "above": 5.0, "draft": 10.0 }),
@@ -220,7 +222,7 @@ fn on_parts() -> Vec<Scene> {
         )
     };
     let drum = || Source::File(post([0.0, 10.0], 20.0));
-    let trim = json!({ "kind": "shape.trim_sheet", "by": { "profile": { "profile": 2 } }, "keep": [[-2.0, 1.0, 0.0]] });
+    let trim = json!({ "kind": "shape.trim_sheet", "by": { "profile": { "profile": 2, "chord": 0.02 } }, "keep": { "picked": [[-2.0, 1.0, 0.0]] } });
     vec![
         Scene::of(vec![Source::File(both), side(0.0), side(24.0)], patch).off([1e-4, 1e-3]).any_faces(),
         Scene::of(vec![drum(), mark()], emboss(json!({}))).off([1e-4, 1e-3]).any_faces(),
