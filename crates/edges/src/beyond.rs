@@ -56,11 +56,11 @@ pub fn beyond(
             progress.check()?;
         }
         let off = |n: u32| nearest_on_segment(*at, ends(halves[n as usize])[0], ends(halves[n as usize])[1]).1;
-        let Some((_, least)) = bvh.nearest(*at, within * within, |n| Some(off(n))) else {
+        let Some((_, least)) = bvh.nearest(*at, within, |n| Some(off(n))) else {
             found.push(None);
             continue;
         };
-        let as_near = least.sqrt() + within * NEAR;
+        let as_near = least + within * NEAR;
         let mut best: Option<(f64, FaceId, Beyond)> = None;
         let near = Aabb::of([*at]).grown(as_near);
         let _ = bvh.overlapping(&near, |n| {

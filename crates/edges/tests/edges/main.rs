@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::panic)] // a failed test says so by panicking
 
 mod bends;
+mod beyond;
 mod corners;
 mod making;
 mod random;

@@ -1,5 +1,6 @@
 //! Bodies made of profiles: flattened by a chord, now and not before.
 
+mod cut;
 mod extrude;
 mod flat;
 mod loft;

@@ -4,6 +4,7 @@
 use nimbet_kernel::{Mesh, Point, Progress};
 use rustc_hash::FxHashMap;
 
+use super::cut::{Corner2, Cut};
 use super::flat::Flattened;
 use super::{BodyError, Making};
 use crate::Flat;
@@ -190,24 +191,32 @@ pub fn sweep(flat: &Flattened, places: &[Placed], closed: bool, progress: &Progr
     let mut body = Body::new(flat, places);
     let folded = slabs.iter().any(|s| s.back);
     if !folded {
-        body.run(0, places.len() - 1, closed)?;
+        body.run((0, places.len() - 1), closed, [None, None])?;
         return Ok(Swept { mesh: body.making.mesh()?, folds: vec![], pieces: false });
     }
-    let (mut k, mut cuts) = (0, Cuts::default());
+    // Where each slab is cut, if it is: known to what lies beside it, so that both end with the same triangles.
+    let mut cut: Vec<Option<Cut>> = Vec::with_capacity(slabs.len());
+    for (k, slab) in slabs.iter().enumerate() {
+        if k % 64 == 0 {
+            progress.check()?;
+        }
+        let before = cut.last().and_then(Option::as_ref).map(|c| &c.shares);
+        cut.push(slab.back.then(|| Cut::new(&flat.triangles, &slab.advance, before)));
+    }
+    let mut k = 0;
     while k < slabs.len() {
         if k % 64 == 0 {
             progress.check()?;
         }
-        if slabs[k].back {
-            cuts = body.cuts(&slabs[k].advance, &cuts);
-            body.piece(k, (&slabs[k].advance, &cuts), true);
-            body.piece(k, (&slabs[k].advance, &cuts), false);
+        if let Some(own) = &cut[k] {
+            body.piece(k, own, true);
+            body.piece(k, own, false);
             k += 1;
             continue;
         }
-        cuts.clear();
         let end = (k..slabs.len()).find(|m| slabs[*m].back).unwrap_or(slabs.len());
-        body.run(k, end, false)?;
+        let beside = [k.checked_sub(1).and_then(|b| cut[b].as_ref()), cut.get(end).and_then(Option::as_ref)];
+        body.run((k, end), false, beside)?;
         k = end;
     }
     Ok(Swept { mesh: body.making.mesh()?, folds: folds(flat, places, &slabs), pieces: true })
@@ -262,20 +271,6 @@ fn folds(flat: &Flattened, places: &[Placed], slabs: &[Slab]) -> Vec<Fold> {
     found.into_iter().map(|(_, fold)| fold).collect()
 }
 
-/// A vertex of a section that is cut in two: one of its own, or where a side of a triangle is cut.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
-enum Corner2 {
-    Vertex(usize),
-    Cut(usize, usize),
-}
-
-/// Where sides of the section's triangles are cut, as a share from the lower vertex to the higher.
-type Cuts = FxHashMap<(usize, usize), f64>;
-
-/// Cuts that differ by less than this share are one: where a bend turns about an axis, all of them lie on it, and what goes forward
-/// on one side of a section ends where it does on the other, to the last digit.
-const SAME_CUT: f64 = 1e-7;
-
 struct Body<'a> {
     flat: &'a Flattened,
     places: &'a [Placed],
@@ -311,64 +306,87 @@ impl<'a> Body<'a> {
         self.flat.vertices().map(|v| self.making.point(placed.lift(v.at))).collect()
     }
 
-    /// One shell through places that go forward, with an end at each; closed, without.
-    fn run(&mut self, from: usize, to: usize, closed: bool) -> Result<(), BodyError> {
+    /// One shell through places that go forward, with an end at each; closed, without. An end beside what is cut is cut alike.
+    fn run(&mut self, (from, to): (usize, usize), closed: bool, beside: [Option<&Cut>; 2]) -> Result<(), BodyError> {
         let curve: Vec<usize> = self.flat.vertices().map(|v| v.curve).collect();
         let first = self.ring(from);
+        let [begins, ends] = [(from, beside[0]), (to, beside[1])].map(|(place, cut)| self.cut_points(place, cut));
+        let none = FxHashMap::default();
         let mut last = first.clone();
         for place in from..to {
             let next = if closed && place + 1 == to { first.clone() } else { self.ring(place + 1) };
+            let low = if place == from { &begins } else { &none };
+            let high = if place + 1 == to { &ends } else { &none };
             for (i, j) in self.next.clone().into_iter().enumerate() {
-                let face = self.face(place, curve[i]);
-                self.making.quad([last[i], last[j], next[j], next[i]], face);
+                let (face, side) = (self.face(place, curve[i]), (i.min(j), i.max(j)));
+                let [mut a, b, mut c, d] = [last[i], last[j], next[j], next[i]];
+                if let Some(&e) = low.get(&side) {
+                    self.making.triangle([a, e, d], face);
+                    a = e;
+                }
+                if let Some(&e) = high.get(&side) {
+                    self.making.triangle([b, c, e], face);
+                    c = e;
+                }
+                self.making.quad([a, b, c, d], face);
             }
             last = next;
         }
         if !closed {
-            for t in &self.flat.triangles {
-                let [a, b, c] = t.map(|i| first[i]);
-                self.making.triangle([a, c, b], 0);
-                self.making.triangle(t.map(|i| last[i]), 1);
-            }
+            self.end(&first, (beside[0], &begins), true);
+            self.end(&last, (beside[1], &ends), false);
         }
         Ok(())
     }
 
-    /// Where the section is cut between a place and the next, as it was cut before that where it is the same.
-    fn cuts(&self, advance: &[f64], before: &Cuts) -> Cuts {
-        let sides = self.flat.triangles.iter().flat_map(|t| (0..3).map(|k| (t[k], t[(k + 1) % 3])));
-        let crossed = sides.map(|(i, j)| (i.min(j), i.max(j))).filter(|(i, j)| advance[*i] * advance[*j] < 0.0);
-        let share = |(i, j): (usize, usize)| {
-            let own = advance[i] / (advance[i] - advance[j]);
-            before.get(&(i, j)).copied().filter(|known| (known - own).abs() < SAME_CUT).unwrap_or(own)
+    /// Where a section is cut that is put down at a place.
+    fn cut_points(&mut self, place: usize, cut: Option<&Cut>) -> FxHashMap<(usize, usize), u32> {
+        let placed = self.places[place];
+        let at: Vec<Flat> = self.flat.vertices().map(|v| v.at).collect();
+        let mut sides: Vec<((usize, usize), f64)> =
+            cut.iter().flat_map(|c| &c.shares).map(|(side, share)| (*side, *share)).collect();
+        sides.sort_unstable_by_key(|s| s.0);
+        let point =
+            |((i, j), share): ((usize, usize), f64)| ((i, j), self.making.point(placed.lift(at[i].lerp(at[j], share))));
+        sides.into_iter().map(point).collect()
+    }
+
+    /// The triangles with which a run begins or ends.
+    fn end(&mut self, ring: &[u32], (cut, points): (Option<&Cut>, &FxHashMap<(usize, usize), u32>), begins: bool) {
+        let mut put = |[a, b, c]: [u32; 3]| match begins {
+            true => self.making.triangle([a, c, b], 0),
+            false => self.making.triangle([a, b, c], 1),
         };
-        crossed.map(|side| (side, share(side))).collect()
+        let named = |corner: &Corner2| match corner {
+            Corner2::Vertex(i) => ring[*i],
+            Corner2::Cut(i, j) => points[&(*i, *j)],
+        };
+        for t in &self.flat.triangles {
+            let Some(cut) = cut else {
+                put(t.map(|i| ring[i]));
+                continue;
+            };
+            for round in [true, false].map(|forward| cut.part(t, forward)) {
+                for k in 1..round.len().saturating_sub(1) {
+                    put([round[0], round[k], round[k + 1]].map(|c| named(&c)));
+                }
+            }
+        }
     }
 
     /// What of the section goes forward between a place and the next, or what goes backward, as a shell of its own.
-    fn piece(&mut self, place: usize, (advance, cuts): (&[f64], &Cuts), forward: bool) {
-        let sign = if forward { 1.0 } else { -1.0 };
-        let off = |i: usize| advance[i] * sign;
+    fn piece(&mut self, place: usize, cut: &Cut, forward: bool) {
         let ends = [self.places[place], self.places[place + 1]];
         let vertices: Vec<(Flat, usize)> = self.flat.vertices().map(|v| (v.at, v.curve)).collect();
         let flat_at = |corner: Corner2| match corner {
             Corner2::Vertex(i) => vertices[i].0,
-            Corner2::Cut(i, j) => vertices[i].0.lerp(vertices[j].0, cuts[&(i, j)]),
+            Corner2::Cut(i, j) => vertices[i].0.lerp(vertices[j].0, cut.shares[&(i, j)]),
         };
         let mut named: FxHashMap<Corner2, [u32; 2]> = FxHashMap::default();
         let mut sides: Vec<(Corner2, Corner2)> = Vec::new();
         for t in &self.flat.triangles {
-            let mut round: Vec<Corner2> = Vec::new();
-            for k in 0..3 {
-                let (i, j) = (t[k], t[(k + 1) % 3]);
-                if off(i) >= 0.0 {
-                    round.push(Corner2::Vertex(i));
-                }
-                if off(i) * off(j) < 0.0 {
-                    round.push(Corner2::Cut(i.min(j), i.max(j)));
-                }
-            }
-            if round.len() < 3 || !t.iter().any(|i| off(*i) > 0.0) {
+            let round = cut.part(t, forward);
+            if round.is_empty() {
                 continue;
             }
             for corner in &round {
