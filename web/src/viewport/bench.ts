@@ -13,7 +13,7 @@ import { drawPicks, type Picks } from './pickDrawing';
 import { Probe } from './probe';
 import type { Xyz } from '../rimRuns';
 
-/** Less of what a forecast makes than this share in the picture, and the eye goes back. */
+/** Less of what a forecast makes than this share in the picture, and the eye goes back, where it was looking at a detail. */
 const MOST = 0.5;
 
 export class Bench {
@@ -77,6 +77,8 @@ export class Bench {
         const forecast = (of: Map<number, Model>) =>
             [...of].filter(([id]) => id < 0).map(([, model]) => model);
         const hadMade = forecast(this.models).length > 0;
+        // What was wholly in the picture is to stay so; who looks at a detail keeps to that.
+        const least = this.eye.share(this.points()) === 1 ? 1 : MOST;
         this.models = models;
         this.preview = preview;
         for (const [id, model] of this.shown()) {
@@ -90,7 +92,11 @@ export class Bench {
         if (first) this.eye.look('home', false);
         // The eye stays where it is as long as there is something to see, and most of what a forecast makes.
         else if (this.models.size && !this.eye.share(this.points())) this.eye.look(null);
-        else if (!hadMade && !this.square && this.eye.share(forecast(models).flatMap((m) => m.sample)) < MOST)
+        else if (
+            !hadMade &&
+            !this.square &&
+            this.eye.share(forecast(models).flatMap((m) => m.sample)) < least
+        )
             this.eye.look(null);
     }
 

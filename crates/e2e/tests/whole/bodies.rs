@@ -58,7 +58,8 @@ async fn a_vessel_that_was_lofted_is_filled_to_a_level() -> Done {
 async fn sections_are_turned_made_larger_and_begun_elsewhere_by_their_handles() -> Done {
     let server = Server::start(&fresh_database().await?, &[])?;
     let (b, client) = empty_bench(&server).await?;
-    draw(&client, "Way", GROUND, json!({ "line": { "from": [0, 0], "to": [60, 0] } })).await?;
+    // So short that its end is in sight.
+    draw(&client, "Way", GROUND, json!({ "line": { "from": [0, 0], "to": [24, 0] } })).await?;
     draw(&client, "Bar", MIDDLE, json!({ "frame": { "centre": [0, 0], "size": [20, 10] } })).await?;
     b.choose_part("Bar").await?;
     b.click("station-shape").await?;
@@ -73,13 +74,13 @@ async fn sections_are_turned_made_larger_and_begun_elsewhere_by_their_handles() 
     b.drag_in("twist-handle", (0, 0), (0, -60)).await?;
     b.expect("made", "sealed").await?;
     b.click("apply").await?;
-    b.expect("applied", "moved along 60 mm").await?;
+    b.expect("applied", "moved along 24 mm").await?;
     let steps = client.show().await?["steps"].clone();
     let done = steps.as_array().and_then(|s| s.last()).cloned().unwrap_or_default()["action"].clone();
     let (twist, scale) = (done["twist"].as_f64().unwrap_or(0.0), done["scale"].as_f64().unwrap_or(0.0));
     assert!(twist > 5.0 && twist < 180.0 && scale > 1.1 && scale < 20.0, "{done}");
     let told = figures(&client, "Swept body").await?["volume"].as_f64().unwrap_or(0.0);
-    let frustum = 60.0 * 200.0 * (1.0 + scale + scale * scale) / 3.0;
+    let frustum = 24.0 * 200.0 * (1.0 + scale + scale * scale) / 3.0;
     assert!((told / frustum - 1.0).abs() < 0.01, "{told} {frustum}");
     // Two squares; one begun elsewhere than the other, what lies between is twisted and holds less.
     let square = || json!({ "frame": { "centre": [0, 0], "size": [20, 20] } });
@@ -210,7 +211,7 @@ async fn what_a_step_leads_through_is_told_of_the_parts_it_names() -> Done {
     let strange = "0".repeat(64);
     let known = || json!({ number.to_string(): way });
     for (action, mesh, parts, kind) in [
-        (&sweep, &bar, json!({}), "no-such-part"),
+        (&sweep, &bar, json!({}), "bad-step"),
         (&sweep, &bar, json!({ number.to_string(): strange }), "not-found"),
         (&sweep, &json!("mesh"), known(), "bad-request"),
         (&nowhere, &bar, known(), "refused"),
