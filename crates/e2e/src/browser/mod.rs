@@ -105,7 +105,7 @@ impl Browser {
             "--enable-unsafe-swiftshader",
             "--ignore-gpu-blocklist",
             "--force-prefers-reduced-motion",
-            "--window-size=1280,943",
+            "--window-size=1280,800",
         ] {
             wanted.add_arg(flag)?;
         }
